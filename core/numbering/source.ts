@@ -1,0 +1,124 @@
+import { z } from 'zod';
+import { rateSchema } from '../timing/rate.ts';
+import { coverageCount, covers, frameAt, missingFrom, type FrameRange } from './ranges.ts';
+import { frameName, printPattern, type Pattern } from './pattern.ts';
+
+const frameNumber = z.int().min(-Number.MAX_SAFE_INTEGER).max(Number.MAX_SAFE_INTEGER);
+
+export const frameRangeSchema = z.object({ first: frameNumber, last: frameNumber, step: z.int().min(1) });
+export const patternSchema = z.object({ prefix: z.string(), padding: z.int().min(1).max(20), suffix: z.string() });
+export const irregularSchema = z.object({ frame: frameNumber, name: z.string() });
+
+/** How a sample is stored: unsigned integers of 8 to 16 bits, half float, float. */
+export const sampleSchema = z.enum(['u8', 'u10', 'u12', 'u16', 'f16', 'f32']);
+export type SampleFormat = z.infer<typeof sampleSchema>;
+
+/** What a header says of a picture or a clip, read without decoding it (but for a clip's count). */
+export const factsSchema = z.object({
+  /** Picture size in pixels. */
+  width: z.int().min(1),
+  height: z.int().min(1),
+  /** The format's id, such as `png` or `exr`; for a clip the codec's name. */
+  format: z.string(),
+  sample: sampleSchema,
+  /** Channel names in the file's order: R G B A, Y, or an EXR's own. */
+  channels: z.array(z.string()),
+  hasAlpha: z.boolean(),
+  /** Where the file names its transfer: `srgb`, `linear`, `bt709`, `film-log`, `gamma-...`. */
+  transfer: z.string().optional(),
+  /** Where the file names its rate. */
+  rate: rateSchema.optional(),
+  timecode: z.string().optional(),
+  /** The format's compression by its own name, such as DWAA. */
+  compression: z.string().optional(),
+  /** Clips and sounds: exact length in seconds as a fraction, and the stream's own count. */
+  seconds: rateSchema.optional(),
+  frames: z.int().optional(),
+  /** What else is worth showing, as label and text. */
+  more: z.array(z.tuple([z.string(), z.string()])).default([]),
+});
+export type Facts = z.infer<typeof factsSchema>;
+
+export const severitySchema = z.enum(['note', 'doubt', 'fault']);
+export type Severity = z.infer<typeof severitySchema>;
+
+/** Something worth knowing about a source. */
+export const findingSchema = z.object({
+  /** Stable, kebab-case. */
+  code: z.string(),
+  severity: severitySchema,
+  /** One plain sentence. */
+  sentence: z.string(),
+  /** A few words for a table's cell. */
+  short: z.string(),
+  /** The frames it touches, as ranges; absent where it touches the whole source. */
+  frames: z.array(frameRangeSchema).optional(),
+  /** What mends it, as a sentence. */
+  mend: z.string().optional(),
+});
+export type Finding = z.infer<typeof findingSchema>;
+
+/** One numbered sequence, clip, still or sound, as a scan found it. */
+export const sourceSchema = z.object({
+  kind: z.enum(['sequence', 'clip', 'still', 'sound']),
+  /** Below the root, with `/`, empty for the root itself. */
+  folder: z.string(),
+  /** For a sequence its name with the number as `#`; else the file's name. */
+  name: z.string(),
+  /** Sequences only. */
+  pattern: patternSchema.optional(),
+  /** Frame numbers that exist; a clip has 0 to its count less 1, a still and a sound none. */
+  coverage: z.array(frameRangeSchema),
+  irregular: z.array(irregularSchema),
+  doubled: z.array(irregularSchema),
+  /** Files that make it. */
+  files: z.int(),
+  bytes: z.int(),
+  /** Latest modification, milliseconds since 1970. */
+  modified: z.number(),
+  /** Mean bytes of a frame in equal parts of first..last, at most 1,024 parts; a part without a frame is 0. */
+  weights: z.array(z.int()),
+  /** What the header of one frame says; absent where none could be read. */
+  facts: factsSchema.optional(),
+  findings: z.array(findingSchema),
+});
+export type Source = z.infer<typeof sourceSchema>;
+
+/** The name that shows a source: `pan.####.exr`, or the file's. */
+export const sourceName = (pattern: Pattern): string => printPattern(pattern);
+
+/** How many frames a source has. A still has one. */
+export const frameCount = (source: Pick<Source, 'kind' | 'coverage'>): number =>
+  source.kind === 'still' ? 1 : coverageCount(source.coverage);
+
+/**
+ * The file that holds a frame, as a path below the root; undefined where that frame is missing.
+ * A still's and a clip's file is the same for every frame.
+ */
+export function fileOfFrame(
+  source: Pick<Source, 'folder' | 'name' | 'pattern' | 'coverage' | 'irregular'>,
+  frame: number,
+): string | undefined {
+  const inFolder = (name: string) => (source.folder === '' ? name : `${source.folder}/${name}`);
+  if (!source.pattern) return inFolder(source.name);
+  if (!covers(source.coverage, frame)) return undefined;
+  const irregular = source.irregular.find((one) => one.frame === frame);
+  return inFolder(irregular?.name ?? frameName(source.pattern, frame));
+}
+
+/** First and last frame number; undefined where there is no frame. */
+export function frameSpan(coverage: readonly FrameRange[]): { first: number; last: number } | undefined {
+  if (coverage.length === 0) return undefined;
+  return { first: coverage[0]!.first, last: coverage[coverage.length - 1]!.last };
+}
+
+/** Evenly spread frames of a coverage, ends included, at most `count`. */
+export function sampleFrames(coverage: readonly FrameRange[], count: number): number[] {
+  const total = coverageCount(coverage);
+  const take = Math.min(count, total);
+  return Array.from({ length: take }, (_, index) =>
+    frameAt(coverage, take === 1 ? 0 : Math.round((index * (total - 1)) / (take - 1)))!,
+  );
+}
+
+export { missingFrom };

@@ -1,0 +1,173 @@
+import { problemOf, ShaleError, type Problem } from '../errors.ts';
+import { coverageCount, intersect, missingFrom, parseCoverage, printCoverage, rangeCount, type FrameRange } from '../numbering/ranges.ts';
+import { frameName, type Pattern } from '../numbering/pattern.ts';
+import { frameSpan, type Source } from '../numbering/source.ts';
+import { stemOf, templatePattern } from '../naming/template.ts';
+import type { Recipe } from '../pixels/recipe.ts';
+import type { Declaration } from '../spec/declaration.ts';
+import { formatRules, type Spec } from '../spec/schema.ts';
+import { knownLosses } from './losses.ts';
+import type { Plan, PlanRun } from './plan.ts';
+
+/**
+ * Works a conversion out: every result, from which frame, with which name, and what is lost. Pure and quick: its size and
+ * time go with the number of unbroken ranges, not of frames. What forbids the run is listed in `problems`, never thrown.
+ * @param root the id of the source's root
+ */
+export function makePlan(root: string, source: Source, declaration: Declaration, spec: Spec): Plan {
+  const problems: Problem[] = [];
+  const attempt = <T>(work: () => T, otherwise: T): T => {
+    try {
+      return work();
+    } catch (error) {
+      if (!(error instanceof ShaleError)) throw error;
+      problems.push(problemOf(error));
+      return otherwise;
+    }
+  };
+
+  if (source.kind !== 'sequence' && source.kind !== 'still') {
+    problems.push({
+      code: 'not-frames',
+      fact: `${source.name} is a ${source.kind}, not a sequence of frames.`,
+      wayOut: 'This version converts sequences and stills; choose one of those.',
+      subject: source.name,
+    });
+  }
+  const present = source.kind === 'still' ? [{ first: 0, last: 0, step: 1 }] : source.coverage;
+  const wanted = attempt(() => (spec.frames === 'all' ? undefined : parseCoverage(spec.frames)), undefined);
+  const chosen = wanted ? intersect(present, wanted) : present;
+  const missing = wanted ? missingFromWanted(present, wanted) : missingFrom(present);
+  if (coverageCount(chosen) === 0) {
+    problems.push({
+      code: 'no-frames',
+      fact: `No frame of ${source.name} is in ${spec.frames === 'all' ? 'the source' : spec.frames}.`,
+      wayOut: `Choose frames within ${printCoverage(present) || 'another source'}.`,
+      subject: 'frames',
+    });
+  }
+  if (spec.missing === 'stop' && missing.length > 0) {
+    problems.push({
+      code: 'missing-frames',
+      fact: `${coverageCount(missing) === 1 ? 'Frame' : 'Frames'} ${printCoverage(missing)} of ${source.name} are missing.`,
+      wayOut: 'Have them made again, choose other frames, or let them be left out.',
+      subject: 'missing',
+    });
+  }
+
+  const stem = spec.names.stem ?? (source.pattern ? stemOf(source.pattern) : source.name.replace(/\.[^.]*$/, ''));
+  const ext = formatRules[spec.write.format].ext;
+  const fallback: Pattern = { prefix: `${stem}.`, padding: 4, suffix: `.${ext}` };
+  const pattern = attempt(() => templatePattern(spec.names.template, { stem, ext }), fallback);
+  const shift = spec.names.first === null ? 0 : spec.names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
+
+  problems.push(...formatProblems(source, declaration, spec));
+  const recipe = recipeOf(declaration, spec);
+  const copies = copiesBytes(source, declaration, spec);
+  const folder = spec.into.folder ?? stem;
+  const runs = runsOf(chosen, missing, shift);
+  if (runs.some((run) => run.to < 0)) {
+    problems.push({
+      code: 'negative-number',
+      fact: `The first result would be numbered ${runs[0]!.to}.`,
+      wayOut: 'Start at 0 or above.',
+      subject: 'names.first',
+    });
+  }
+  const longest = runs.length > 0 ? frameName(pattern, runs[runs.length - 1]!.to) : '';
+  if (new TextEncoder().encode(longest).length > 240) {
+    problems.push({
+      code: 'name-too-long',
+      fact: `"${longest.slice(0, 40)}..." is longer than a file system takes.`,
+      wayOut: 'Choose a shorter stem.',
+      subject: 'names.stem',
+    });
+  }
+  return {
+    version: 1,
+    root,
+    source: {
+      kind: source.kind,
+      folder: source.folder,
+      name: source.name,
+      pattern: source.pattern,
+      coverage: source.coverage,
+      facts: source.facts,
+      irregular: source.irregular,
+    },
+    declaration,
+    spec,
+    runs,
+    files: coverageCount(chosen),
+    missing,
+    into: { root: spec.into.root, folder, pattern },
+    copies,
+    recipe: copies ? null : recipe,
+    losses: knownLosses(source.facts, copies ? null : recipe, spec, missing),
+    problems,
+  };
+}
+
+/** What was asked for and is not there; asking beyond the ends counts. */
+function missingFromWanted(present: readonly FrameRange[], wanted: readonly FrameRange[]): FrameRange[] {
+  const span = frameSpan(wanted)!;
+  const outside = missingFrom([
+    { first: span.first - 1, last: span.first - 1, step: 1 },
+    ...intersect(present, [{ ...span, step: 1 }]),
+    { first: span.last + 1, last: span.last + 1, step: 1 },
+  ]);
+  return intersect(outside, wanted);
+}
+
+/** Runs in order of their first frame, the missing ones between the written ones. */
+function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], shift: number): PlanRun[] {
+  const run = (kind: PlanRun['kind']) => (range: FrameRange): PlanRun => ({
+    kind,
+    from: range.first,
+    fromStep: range.step,
+    to: range.first + shift,
+    toStep: range.step,
+    count: rangeCount(range),
+  });
+  return [...chosen.map(run('write')), ...missing.map(run('missing'))].sort((a, b) => a.from - b.from);
+}
+
+function recipeOf(declaration: Declaration, spec: Spec): Recipe | null {
+  if (declaration.alpha.value === null || declaration.transfer.value === null) return null;
+  const { alpha, transfer, sample } = spec.write;
+  return { from: { alpha: declaration.alpha.value, transfer: declaration.transfer.value }, to: { alpha, transfer, sample } };
+}
+
+/** Format, depth, alpha and transfer as they are: the file itself is the result. */
+function copiesBytes(source: Source, declaration: Declaration, spec: Spec): boolean {
+  const { facts } = source;
+  if (!facts || facts.format !== spec.write.format || facts.sample !== spec.write.sample) return false;
+  if (declaration.transfer.value !== spec.write.transfer) return false;
+  if (spec.write.format === 'exr' && facts.compression !== spec.write.exrCompression) return false;
+  return facts.hasAlpha ? declaration.alpha.value === spec.write.alpha : spec.write.format !== 'jpeg' || spec.write.alpha === 'none';
+}
+
+function formatProblems(source: Source, declaration: Declaration, spec: Spec): Problem[] {
+  const { write } = spec;
+  const rules = formatRules[write.format];
+  const problems: Problem[] = [];
+  const add = (code: string, fact: string, wayOut: string, subject: string) => problems.push({ code, fact, wayOut, subject });
+  if (!source.facts) {
+    add('unreadable-source', `No frame of ${source.name} could be read.`, 'See its findings on Intake, mend the files and scan again.', source.name);
+    return problems;
+  }
+  if (!rules.samples.includes(write.sample)) {
+    add('depth-not-held', `${rules.words} does not hold ${write.sample}.`, `Choose one of ${rules.samples.join(', ')}.`, 'write.sample');
+  }
+  if (!rules.alpha && write.alpha !== 'none') {
+    add('alpha-not-held', `${rules.words} holds no alpha.`, 'Choose "no alpha", or another format.', 'write.alpha');
+  }
+  if (declaration.alpha.value === null) {
+    add('alpha-not-declared', `${source.name} has alpha, and nothing says whether it is straight or premultiplied.`, 'Declare its alpha.', 'declaration.alpha');
+  }
+  if (declaration.transfer.value === null) {
+    const says = source.facts.transfer ? ` It says ${source.facts.transfer}, which this version does not convert.` : '';
+    add('transfer-not-declared', `Nothing says which transfer ${source.name} has.${says}`, 'Declare its transfer.', 'declaration.transfer');
+  }
+  return problems;
+}

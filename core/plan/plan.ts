@@ -1,0 +1,60 @@
+import { z } from 'zod';
+import { frameRangeSchema, irregularSchema, patternSchema, severitySchema, sourceSchema } from '../numbering/source.ts';
+import { recipeSchema } from '../pixels/recipe.ts';
+import { declarationSchema } from '../spec/declaration.ts';
+import { specSchema } from '../spec/schema.ts';
+
+/**
+ * `count` results in a row: result k comes from source frame `from + k * fromStep` and has the number `to + k * toStep`.
+ * A `missing` run tells what would be there and is not.
+ */
+export const planRunSchema = z.object({
+  kind: z.enum(['write', 'missing']),
+  from: z.int(),
+  fromStep: z.int(),
+  to: z.int(),
+  toStep: z.int(),
+  count: z.int().min(1),
+});
+export type PlanRun = z.infer<typeof planRunSchema>;
+
+/** What the plan throws away or cannot keep. */
+export const lossSchema = z.object({
+  code: z.string(),
+  severity: severitySchema,
+  sentence: z.string(),
+  /** The amount as it is shown: `100%`, `0 px`, `1`. */
+  amount: z.string(),
+});
+export type Loss = z.infer<typeof lossSchema>;
+
+/** Something for which the plan may not run, with the way out. */
+export const problemSchema = z.object({
+  code: z.string(),
+  fact: z.string(),
+  wayOut: z.string(),
+  subject: z.string().optional(),
+});
+
+/** Source, declaration and spec, worked out. Nothing is written yet. A plain value: it survives JSON. */
+export const planSchema = z.object({
+  version: z.literal(1),
+  /** Root id, or the folder itself on the command line. */
+  root: z.string(),
+  source: sourceSchema.pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true }).extend({
+    irregular: z.array(irregularSchema),
+  }),
+  declaration: declarationSchema,
+  spec: specSchema,
+  runs: z.array(planRunSchema),
+  /** Files that will be written. */
+  files: z.int(),
+  missing: z.array(frameRangeSchema),
+  into: z.object({ root: z.string(), folder: z.string(), pattern: patternSchema }),
+  /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
+  copies: z.boolean(),
+  recipe: recipeSchema.nullable(),
+  losses: z.array(lossSchema),
+  problems: z.array(problemSchema),
+});
+export type Plan = z.infer<typeof planSchema>;

@@ -1,0 +1,54 @@
+import type { Source } from '../numbering/source.ts';
+import { ShaleError } from '../errors.ts';
+import type { Declaration } from './declaration.ts';
+import { formatRules, specSchema, type Spec } from './schema.ts';
+
+/**
+ * Reads a spec from anything.
+ * @throws ShaleError `bad-spec` that names the field; `spec-too-new` for one of a later version
+ */
+export function parseSpec(value: unknown): Spec {
+  const version = (value as { version?: unknown } | null)?.version;
+  if (typeof version === 'number' && version > 1) {
+    throw new ShaleError({
+      code: 'spec-too-new',
+      fact: `The spec has version ${version}; this Shale reads version 1.`,
+      wayOut: 'Update Shale, or save the spec again as version 1.',
+      subject: 'version',
+    });
+  }
+  const result = specSchema.safeParse(value);
+  if (!result.success) {
+    const issue = result.error.issues[0]!;
+    const field = issue.path.join('.') || 'the spec';
+    throw new ShaleError({
+      code: 'bad-spec',
+      fact: `The spec's field "${field}" does not fit: ${issue.message}.`,
+      wayOut: 'Correct the field; docs/specs.md lists what each may hold.',
+      subject: field,
+    });
+  }
+  return result.data;
+}
+
+/** A spec to begin with: 8-bit PNG with straight alpha in sRGB, numbers kept, four digits. */
+export function startingSpec(source: Source, declaration: Declaration): Spec {
+  const hasAlpha = declaration.alpha.value !== 'none' && declaration.alpha.value !== 'ignore';
+  return parseSpec({
+    version: 1,
+    write: { format: 'png', sample: 'u8', alpha: hasAlpha ? 'straight' : 'none', transfer: 'srgb' },
+    names: { template: `{stem}.{frame:${Math.max(4, source.pattern?.padding ?? 4)}}.{ext}` },
+  });
+}
+
+/** The spec with another format, and with what that format cannot hold brought to what it can. */
+export function withFormat(spec: Spec, format: Spec['write']['format']): Spec {
+  const rules = formatRules[format];
+  const write = { ...spec.write, format };
+  if (!rules.samples.includes(write.sample)) write.sample = rules.samples[0]!;
+  if (!rules.alpha) write.alpha = 'none';
+  else if (rules.alphaRule && write.alpha !== 'none') write.alpha = rules.alphaRule;
+  if (format === 'exr') write.transfer = 'linear';
+  else if (spec.write.format === 'exr') write.transfer = 'srgb';
+  return { ...spec, write };
+}

@@ -1,0 +1,88 @@
+import { z } from 'zod';
+import { sampleSchema, type SampleFormat } from '../numbering/source.ts';
+import { alphaOutSchema } from '../pixels/recipe.ts';
+import { transferSchema } from './declaration.ts';
+
+/** Still formats that this version writes. */
+export const formatSchema = z.enum(['png', 'tiff', 'jpeg', 'tga', 'exr']);
+export type Format = z.infer<typeof formatSchema>;
+
+/** Compressions of OpenEXR by the standard's names. */
+export const exrCompressionSchema = z.enum([
+  'NONE', 'RLE', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB',
+]);
+
+export const tiffCompressionSchema = z.enum(['none', 'lzw', 'deflate']);
+
+/** What a written format can hold. */
+export interface FormatRules {
+  /** As the interface writes it. */
+  words: string;
+  ext: string;
+  samples: readonly SampleFormat[];
+  alpha: boolean;
+  /** Whether every sample is kept at any setting but a lossy compression. */
+  lossless: boolean;
+  /** How its standard defines alpha; absent where it says nothing. */
+  alphaRule?: 'straight' | 'premultiplied';
+}
+
+export const formatRules: Record<Format, FormatRules> = {
+  png: { words: 'PNG', ext: 'png', samples: ['u8', 'u16'], alpha: true, lossless: true, alphaRule: 'straight' },
+  tiff: { words: 'TIFF', ext: 'tif', samples: ['u8', 'u16'], alpha: true, lossless: true },
+  jpeg: { words: 'JPEG', ext: 'jpg', samples: ['u8'], alpha: false, lossless: false },
+  tga: { words: 'TGA', ext: 'tga', samples: ['u8'], alpha: true, lossless: true },
+  exr: { words: 'OpenEXR', ext: 'exr', samples: ['f16', 'f32'], alpha: true, lossless: true, alphaRule: 'premultiplied' },
+};
+
+/** Where a frame number has no file: leave its result out too, or refuse to run. */
+export const missingPolicySchema = z.enum(['leave-out', 'stop']);
+
+/** Everything about what comes out. */
+export const specSchema = z
+  .object({
+    version: z.literal(1),
+    /** `all`, or ranges as `1-60,70`. */
+    frames: z.string().min(1).default('all'),
+    missing: missingPolicySchema.default('leave-out'),
+    write: z
+      .object({
+        format: formatSchema,
+        sample: sampleSchema,
+        alpha: alphaOutSchema,
+        transfer: transferSchema,
+        /** Deflate effort of PNG and TIFF, 1 fast to 9 small. */
+        effort: z.int().min(1).max(9).default(3),
+        /** JPEG quality, 1 to 100. */
+        quality: z.int().min(1).max(100).default(92),
+        exrCompression: exrCompressionSchema.default('ZIP'),
+        tiffCompression: tiffCompressionSchema.default('deflate'),
+      })
+      .strict(),
+    names: z
+      .object({
+        /** The stem of the results; null keeps the source's. */
+        stem: z.string().max(120).nullable().default(null),
+        template: z.string().min(1).max(200).default('{stem}.{frame:4}.{ext}'),
+        /** The number of the first result; null keeps the source's numbers. */
+        first: z.int().min(-1_000_000).max(100_000_000).nullable().default(null),
+      })
+      .strict()
+      .prefault({}),
+    into: z
+      .object({
+        /** Id of a root that may be written. */
+        root: z.string().default('results'),
+        /** Below the root; null takes the stem. */
+        folder: z.string().max(400).nullable().default(null),
+      })
+      .strict()
+      .prefault({}),
+    /** Where a result's name exists: refuse the whole plan, or replace the file. */
+    existing: z.enum(['refuse', 'replace']).default('refuse'),
+    /** Whether each written file is read again from disk, decoded and compared. */
+    readBack: z.boolean().default(true),
+  })
+  .strict();
+export type Spec = z.infer<typeof specSchema>;
+export type SpecInput = z.input<typeof specSchema>;

@@ -1,0 +1,19 @@
+/** Unit tests of every package, as ES modules; the interface's flows are Playwright's (e2e/). */
+export default {
+  testEnvironment: 'node',
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      {
+        jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } },
+        module: { type: 'es6' },
+      },
+    ],
+  },
+  testMatch: ['<rootDir>/*/**/*.test.ts', '<rootDir>/*/**/*.test.tsx'],
+  testPathIgnorePatterns: ['/node_modules/', '/dist/', '/e2e/'],
+  modulePathIgnorePatterns: ['<rootDir>/.shale/'],
+  testTimeout: 60_000,
+  maxWorkers: 2,
+};

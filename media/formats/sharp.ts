@@ -1,0 +1,35 @@
+import sharp, { type Sharp } from 'sharp';
+import type { Image } from '@shale/core';
+
+// One thread a picture: frames run side by side, and the cache would only hold what is never asked for again.
+sharp.concurrency(1);
+sharp.cache(false);
+
+/** The libvips space in which samples pass unchanged. */
+const spaceOf = (channels: number, sample: Image['sample']): string =>
+  channels <= 2 ? (sample === 'u16' ? 'grey16' : 'b-w') : sample === 'u16' ? 'rgb16' : 'srgb';
+
+/** Decodes with libvips. 16-bit samples stay exact only in the `rgb16` and `grey16` spaces. */
+export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16'): Promise<Image> {
+  const source = sharp(bytes, { failOn: 'truncated', limitInputPixels: 2 ** 29, sequentialRead: true });
+  const { channels = 3 } = await source.metadata();
+  const { data, info } = await source
+    .toColourspace(spaceOf(channels, sample))
+    .raw({ depth: sample === 'u16' ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true });
+  return {
+    width: info.width,
+    height: info.height,
+    channels: info.channels as Image['channels'],
+    sample,
+    data: sample === 'u8' ? data : new Uint16Array(data.buffer, data.byteOffset, data.length / 2),
+  };
+}
+
+/** A libvips pipeline over a picture's samples, ended by the caller with a format. */
+export function encodeWithSharp(image: Image, as: (pipeline: Sharp) => Sharp): Promise<Buffer> {
+  const { width, height, channels, data } = image;
+  const raw = data instanceof Uint16Array ? data : Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+  const pipeline = sharp(raw as Buffer, { raw: { width, height, channels }, limitInputPixels: 2 ** 29 });
+  return as(pipeline.toColourspace(spaceOf(channels, image.sample))).toBuffer();
+}

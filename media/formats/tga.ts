@@ -1,0 +1,118 @@
+import { open, readFile, stat, writeFile } from 'node:fs/promises';
+import {
+  AV_CODEC_ID_TARGA,
+  AV_PIX_FMT_BGR24,
+  AV_PIX_FMT_BGRA,
+  AV_PIX_FMT_GRAY8,
+  Codec,
+  type AVPixelFormat,
+} from 'node-av';
+import type { Facts, Image } from '@shale/core';
+import { decodePacket, encodePacket, tightRows } from '../video/libav.ts';
+import { refuseAbsurdSize, type StillFormat } from './format.ts';
+
+/** The 18 bytes that every TGA begins with (Truevision TGA 2.0, C.2). */
+function header(head: Buffer) {
+  const type = head[2]!;
+  const paletteBytes = head[1] === 1 ? head.readUInt16LE(5) * Math.ceil(head[7]! / 8) : 0;
+  return {
+    type,
+    width: head.readUInt16LE(12),
+    height: head.readUInt16LE(14),
+    bits: head[16]!,
+    alphaBits: head[17]! & 0x0f,
+    dataAt: 18 + head[0]! + paletteBytes,
+    packed: type >= 9,
+  };
+}
+
+const mapped = new Map<AVPixelFormat, Image['channels']>([
+  [AV_PIX_FMT_GRAY8, 1],
+  [AV_PIX_FMT_BGR24, 3],
+  [AV_PIX_FMT_BGRA, 4],
+]);
+
+async function probe(path: string): Promise<Facts> {
+  const file = await open(path, 'r');
+  const head = Buffer.alloc(18);
+  try {
+    const { bytesRead } = await file.read(head, 0, 18, 0);
+    if (bytesRead < 18) throw new Error('it ends within its header');
+  } finally {
+    await file.close();
+  }
+  const { type, width, height, bits, alphaBits, dataAt, packed } = header(head);
+  refuseAbsurdSize(width, height);
+  if (![2, 3, 10, 11].includes(type) || ![8, 24, 32].includes(bits)) {
+    throw new Error(`its TGA type ${type} with ${bits} bits is not one that this version reads (grey, 24 and 32 bits)`);
+  }
+  const { size } = await stat(path);
+  const needs = dataAt + (packed ? 1 : width * height * (bits / 8));
+  if (size < needs) throw new Error(`it is cut short: ${size} bytes of ${needs}`);
+  const hasAlpha = bits === 32 && alphaBits > 0;
+  const colours = bits === 8 ? ['Y'] : ['R', 'G', 'B'];
+  return {
+    width,
+    height,
+    format: 'tga',
+    sample: 'u8',
+    channels: hasAlpha ? [...colours, 'A'] : colours,
+    hasAlpha,
+    compression: packed ? 'RLE' : 'none',
+    more: [],
+  };
+}
+
+/** Swaps the first and third of every pixel's samples, in place: BGR <-> RGB. */
+function swapRedBlue(data: Uint8Array, channels: number): void {
+  if (channels < 3) return;
+  for (let at = 0; at < data.length; at += channels) {
+    const blue = data[at]!;
+    data[at] = data[at + 2]!;
+    data[at + 2] = blue;
+  }
+}
+
+/** TGA of 8, 24 and 32 bits through libav, written run-length coded. */
+export const tga: StillFormat = {
+  id: 'tga',
+  recognises: (_head, name) => /\.tga$/i.test(name),
+  probe,
+  async read(path) {
+    const { hasAlpha } = await probe(path);
+    const frame = await decodePacket(AV_CODEC_ID_TARGA, await readFile(path));
+    try {
+      const { width, height } = frame;
+      const channels = mapped.get(frame.format as AVPixelFormat);
+      if (!channels) throw new Error('its pixel layout is not one that this version reads');
+      // Rows may be stored from the bottom: the stride is negative then and the plane starts at the last row.
+      const stride = frame.linesize[0]!;
+      if (stride < 0) throw new Error('its rows are stored from the bottom in a way that this version does not read');
+      const data = tightRows(frame.data![0]!, stride, width * channels, height);
+      swapRedBlue(data, channels);
+      if (channels === 4 && !hasAlpha) return { width, height, channels: 3, sample: 'u8', data: withoutFourth(data) };
+      return { width, height, channels, sample: 'u8', data };
+    } finally {
+      frame.free();
+    }
+  },
+  async write(path, image) {
+    const encoder = Codec.findEncoder(AV_CODEC_ID_TARGA)!;
+    const { width, height, channels } = image;
+    if (channels === 2) throw new Error('TGA holds no grey with alpha');
+    const bytes = Buffer.from(image.data as Uint8Array);
+    swapRedBlue(bytes, channels);
+    const format = channels === 1 ? AV_PIX_FMT_GRAY8 : channels === 3 ? AV_PIX_FMT_BGR24 : AV_PIX_FMT_BGRA;
+    await writeFile(path, await encodePacket(encoder, { width, height, format, bytes }), { flag: 'wx' });
+  },
+};
+
+function withoutFourth(data: Uint8Array): Uint8Array {
+  const three = new Uint8Array((data.length / 4) * 3);
+  for (let from = 0, to = 0; from < data.length; from += 4, to += 3) {
+    three[to] = data[from]!;
+    three[to + 1] = data[from + 1]!;
+    three[to + 2] = data[from + 2]!;
+  }
+  return three;
+}

@@ -1,0 +1,111 @@
+import {
+  AV_CODEC_FLAG_BITEXACT,
+  AV_LOG_QUIET,
+  AV_PICTURE_TYPE_NONE,
+  AV_PKT_FLAG_KEY,
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  Codec,
+  CodecContext,
+  Dictionary,
+  FFmpegError,
+  Frame,
+  Log,
+  Packet,
+  type AVCodecID,
+  type AVPixelFormat,
+} from 'node-av';
+
+// The libraries write to stderr unless told otherwise; what went wrong comes back as an error code all the same.
+Log.setLevel(AV_LOG_QUIET);
+
+/** Throws with the library's own words where a call gave an error code. */
+export function check(code: number, doing: string): void {
+  if (code < 0) throw new Error(`${doing}: ${new FFmpegError(code).message}`);
+}
+
+/** Rows of one plane without the gaps that the library leaves between them. */
+export function tightRows(plane: Buffer, stride: number, rowBytes: number, rows: number): Buffer {
+  if (stride === rowBytes) return Buffer.from(plane.subarray(0, rowBytes * rows));
+  const tight = Buffer.allocUnsafe(rowBytes * rows);
+  for (let row = 0; row < rows; row += 1) plane.copy(tight, row * rowBytes, row * stride, row * stride + rowBytes);
+  return tight;
+}
+
+/**
+ * Decodes one coded still with a codec that stops at every error: damage is never returned as a picture.
+ * The caller frees the frame.
+ * @throws Error with the library's words where the bytes are damaged or cut short
+ */
+export async function decodePacket(codecId: AVCodecID, bytes: Buffer): Promise<Frame> {
+  const codec = Codec.findDecoder(codecId);
+  if (!codec) throw new Error('no decoder for it');
+  const context = new CodecContext();
+  const packet = new Packet();
+  const frame = new Frame();
+  try {
+    context.allocContext3(codec);
+    context.threadCount = 1;
+    check(await context.open2(codec, Dictionary.fromObject({ err_detect: 'crccheck+bitstream+buffer+explode' })), 'opening the decoder');
+    packet.alloc();
+    packet.data = bytes;
+    packet.setFlags(AV_PKT_FLAG_KEY);
+    frame.alloc();
+    check(await context.sendPacket(packet), 'decoding');
+    const code = await context.receiveFrame(frame);
+    if (code === AVERROR_EAGAIN || code === AVERROR_EOF) {
+      check(await context.sendPacket(null), 'decoding');
+      check(await context.receiveFrame(frame), 'decoding');
+    } else check(code, 'decoding');
+    if (frame.decodeErrorFlags !== 0) throw new Error('decoding: parts of the picture are damaged');
+    return frame;
+  } catch (error) {
+    frame.free();
+    throw error;
+  } finally {
+    packet.free();
+    context.freeContext();
+  }
+}
+
+/** Encodes one picture, given as the planes' bytes one after another without gaps, with a still codec. */
+export async function encodePacket(
+  encoder: NonNullable<ReturnType<typeof Codec.findEncoder>>,
+  picture: { width: number; height: number; format: AVPixelFormat; bytes: Buffer },
+  options: Record<string, string | number> = {},
+): Promise<Buffer> {
+  const context = new CodecContext();
+  const packet = new Packet();
+  const frame = new Frame();
+  try {
+    context.allocContext3(encoder);
+    context.width = picture.width;
+    context.height = picture.height;
+    context.pixelFormat = picture.format;
+    context.timeBase = { num: 1, den: 25 } as CodecContext['timeBase'];
+    context.threadCount = 1;
+    context.setFlags(AV_CODEC_FLAG_BITEXACT);
+    check(await context.open2(encoder, Dictionary.fromObject(options)), 'opening the encoder');
+    fillFrame(frame, picture);
+    check(await context.sendFrame(frame), 'encoding');
+    check(await context.sendFrame(null), 'encoding');
+    packet.alloc();
+    check(await context.receivePacket(packet), 'encoding');
+    return Buffer.from(packet.data!);
+  } finally {
+    frame.free();
+    packet.free();
+    context.freeContext();
+  }
+}
+
+/** Makes a frame of tight bytes. */
+export function fillFrame(frame: Frame, picture: { width: number; height: number; format: AVPixelFormat; bytes: Buffer }): void {
+  frame.alloc();
+  frame.width = picture.width;
+  frame.height = picture.height;
+  frame.format = picture.format;
+  check(frame.getBuffer(0), 'taking memory for a picture');
+  check(frame.fromBuffer(picture.bytes), 'filling a picture');
+  frame.pictType = AV_PICTURE_TYPE_NONE;
+}
