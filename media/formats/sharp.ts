@@ -13,13 +13,20 @@ const spaceOf = (channels: number, sample: Image['sample']): string =>
 export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16'): Promise<Image> {
   const source = sharp(bytes, { failOn: 'truncated', limitInputPixels: 2 ** 29, sequentialRead: true });
   const { channels = 3 } = await source.metadata();
+  // Raw output in `b-w` keeps the first band alone, so grey with alpha goes through RGBA.
+  const unfolds = channels === 2 && sample === 'u8';
   const { data, info } = await source
-    .toColourspace(spaceOf(channels, sample))
+    .toColourspace(unfolds ? 'srgb' : spaceOf(channels, sample))
     .raw({ depth: sample === 'u16' ? 'ushort' : 'uchar' })
     .toBuffer({ resolveWithObject: true });
+  const { width, height } = info;
+  if (unfolds) {
+    const grey = Uint8Array.from({ length: width * height * 2 }, (_, at) => data[(at >> 1) * 4 + (at & 1) * 3]!);
+    return { width, height, channels: 2, sample, data: grey };
+  }
   return {
-    width: info.width,
-    height: info.height,
+    width,
+    height,
     channels: info.channels as Image['channels'],
     sample,
     data: sample === 'u8' ? data : new Uint16Array(data.buffer, data.byteOffset, data.length / 2),

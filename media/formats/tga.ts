@@ -98,14 +98,24 @@ export const tga: StillFormat = {
   },
   async write(path, image) {
     const encoder = Codec.findEncoder(AV_CODEC_ID_TARGA)!;
-    const { width, height, channels } = image;
-    if (channels === 2) throw new Error('TGA holds no grey with alpha');
-    const bytes = Buffer.from(image.data as Uint8Array);
+    const { width, height } = image;
+    // TGA holds no grey with alpha: it becomes colour with alpha.
+    const channels = image.channels === 2 ? 4 : image.channels;
+    const bytes = image.channels === 2 ? greyToColour(image.data as Uint8Array) : Buffer.from(image.data as Uint8Array);
     swapRedBlue(bytes, channels);
     const format = channels === 1 ? AV_PIX_FMT_GRAY8 : channels === 3 ? AV_PIX_FMT_BGR24 : AV_PIX_FMT_BGRA;
     await writeFile(path, await encodePacket(encoder, { width, height, format, bytes }), { flag: 'wx' });
   },
 };
+
+function greyToColour(data: Uint8Array): Buffer {
+  const colour = Buffer.alloc(data.length * 2);
+  for (let from = 0, to = 0; from < data.length; from += 2, to += 4) {
+    colour.fill(data[from]!, to, to + 3);
+    colour[to + 3] = data[from + 1]!;
+  }
+  return colour;
+}
 
 function withoutFourth(data: Uint8Array): Uint8Array {
   const three = new Uint8Array((data.length / 4) * 3);

@@ -1,0 +1,41 @@
+import { spawn } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
+import { cpus } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import pLimit from 'p-limit';
+
+/** Scenes, the heaviest first, so that the processes end together. */
+const order = ['depot_pan', 'yard_cams', 'bell_turn', 'platform_plate', 'night_run', 'timetable_scan', 'ticket_loop', 'lost_property', 'conductor_walk', 'announcement'];
+
+const scene = fileURLToPath(new URL('./scene.ts', import.meta.url));
+
+function drawScene(name: string, folder: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', scene, name, folder], { stdio: ['ignore', 'inherit', 'inherit'] });
+    child.once('error', reject);
+    child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`drawing ${name} ended with ${code}`))));
+  });
+}
+
+/**
+ * Draws the tram museum's footage into `folder` unless it is there. It is drawn beside it and renamed when whole, so
+ * that a stopped start never leaves half of it.
+ * @returns whether anything was drawn
+ */
+export async function drawDemo(folder: string, only: readonly string[] = order): Promise<boolean> {
+  if (existsSync(folder)) return false;
+  const half = `${folder}.drawing`;
+  await rm(half, { recursive: true, force: true });
+  await mkdir(half, { recursive: true });
+  const side = pLimit(Math.max(1, cpus().length));
+  await Promise.all(only.map((name) => side(() => drawScene(name, half))));
+  await rename(half, folder);
+  return true;
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const [folder = '', ...only] = process.argv.slice(2);
+  const drawn = await drawDemo(folder, only.length > 0 ? only : undefined);
+  console.log(drawn ? `drawn into ${folder}` : `${folder} is there already`);
+}

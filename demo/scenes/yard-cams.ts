@@ -1,0 +1,45 @@
+import { join } from 'node:path';
+import { writeStill } from '@shale/media';
+import { randomFrom } from '../random.ts';
+import { drawSvg, lay, pixelText, type Layer } from '../raster.ts';
+import { plainSettings } from '../settings.ts';
+import { prepareView, yardView } from './yard.ts';
+
+const shots = [
+  { camera: 'a', first: 1001, count: 120 },
+  { camera: 'b', first: 1121, count: 80 },
+  { camera: 'c', first: 1201, count: 60 },
+  { camera: 'd', first: 1261, count: 40 },
+] as const;
+
+/** The picture without its alpha, under a camera's noise: the same pattern shifted from frame to frame. */
+function filmed(picture: Layer, noise: Int8Array, frame: number): Uint8Array {
+  const { data } = picture;
+  const rgb = new Uint8ClampedArray(picture.width * picture.height * 3);
+  let at = (frame * 7919) % noise.length;
+  for (let from = 0, to = 0; to < rgb.length; from += 4, to += 3) {
+    const grain = noise[at]!;
+    at = at + 1 === noise.length ? 0 : at + 1;
+    rgb[to] = data[from]! + grain;
+    rgb[to + 1] = data[from + 1]! + grain;
+    rgb[to + 2] = data[from + 2]! + grain;
+  }
+  return new Uint8Array(rgb.buffer);
+}
+
+/** yard_cam_a to yard_cam_d: JPEG, no rate said anywhere, four shots numbered on from one another. */
+export async function drawYardCams(folderOf: (shot: string) => string): Promise<void> {
+  const random = randomFrom(404);
+  const noise = Int8Array.from({ length: 65_537 }, () => Math.round((random() + random() - 1) * 9));
+  for (const { camera, first, count } of shots) {
+    const frameOf = await prepareView(yardView(camera), false, 0.75);
+    const label = await drawSvg(220, 30, pixelText(`YARD CAM ${camera}`, 0, 0, 5, '#f4f2ec'));
+    for (let frame = 0; frame < count; frame += 1) {
+      const picture = frameOf(frame);
+      lay(picture, label, 28, 24);
+      const image = { width: picture.width, height: picture.height, channels: 3 as const, sample: 'u8' as const, data: filmed(picture, noise, frame) };
+      const name = `yard_cam_${camera}.${(first + frame).toString().padStart(4, '0')}.jpg`;
+      await writeStill(join(folderOf(`yard_cam_${camera}`), name), 'jpeg', image, { ...plainSettings, quality: 78 });
+    }
+  }
+}

@@ -1,0 +1,6 @@
+export * from './formats/index.ts';
+export { writeExr } from './formats/exr.ts';
+export { exrAddon } from './exr/addon.ts';
+export * from './preview.ts';
+export * from './video/clip.ts';
+export * from './video/libav.ts';
