@@ -128,13 +128,16 @@ function splitByFrameRun(candidates: Candidate[]): Member[][] {
   return best;
 }
 
+/** Whether digits are written at a padding: just as wide, or wider because the number outgrew it. */
+const isPadded = (digits: string, padding: number): boolean => digits.length === padding || (digits.length > padding && digits[0] !== '0');
+
 function toSequence(members: Member[]): Sequence {
   const numbered = members.map(({ file, run }) => {
     const text = file.name.slice(run.start, run.end);
     return { file, frame: Number(text) || 0, digits: text.replace('-', '') };
   });
   const padding = commonPadding(numbered.map(({ digits }) => digits));
-  const isRegular = (digits: string) => digits.length === padding || (digits.length > padding && digits[0] !== '0');
+  const isRegular = (digits: string) => isPadded(digits, padding);
   // A regular name goes before an irregular one of the same number, so that the regular one holds the frame.
   numbered.sort((a, b) => a.frame - b.frame || Number(isRegular(b.digits)) - Number(isRegular(a.digits)));
 
@@ -154,12 +157,18 @@ function toSequence(members: Member[]): Sequence {
   return { pattern, coverage: coverageOf(frames.map(({ frame }) => frame)), frames, irregular, doubled };
 }
 
-/** The width that most zero-padded names have; where none is zero-padded, the fewest digits written. */
+/** The padding that most of the names are written at; the widest on a tie. */
 function commonPadding(digits: string[]): number {
-  const widths = new Map<number, number>();
+  const shapes = new Map<string, number>();
   for (const text of digits) {
-    if (text.length > 1 && text[0] === '0') widths.set(text.length, (widths.get(text.length) ?? 0) + 1);
+    const shape = `${text.length}${text[0] === '0' && text.length > 1 ? 'z' : ''}`;
+    shapes.set(shape, (shapes.get(shape) ?? 0) + 1);
   }
-  if (widths.size === 0) return digits.reduce((fewest, text) => Math.min(fewest, text.length), longestRun);
-  return [...widths].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]![0];
+  const kept = (padding: number): number =>
+    [...shapes].reduce((sum, [shape, count]) => {
+      const width = Number.parseInt(shape, 10);
+      return sum + (width === padding || (width > padding && !shape.endsWith('z')) ? count : 0);
+    }, 0);
+  const widths = [...new Set([...shapes.keys()].map((shape) => Number.parseInt(shape, 10)))].sort((a, b) => b - a);
+  return widths.reduce((best, width) => (kept(width) > kept(best) ? width : best));
 }

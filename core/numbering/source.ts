@@ -13,6 +13,9 @@ export const irregularSchema = z.object({ frame: frameNumber, name: z.string() }
 export const sampleSchema = z.enum(['u8', 'u10', 'u12', 'u16', 'f16', 'f32']);
 export type SampleFormat = z.infer<typeof sampleSchema>;
 
+/** A length of time as an exact fraction of seconds. */
+export const secondsSchema = z.object({ num: z.int().min(0), den: z.int().min(1) });
+
 /** What a header says of a picture or a clip, read without decoding it (but for a clip's count). */
 export const factsSchema = z.object({
   /** Picture size in pixels. */
@@ -31,8 +34,8 @@ export const factsSchema = z.object({
   timecode: z.string().optional(),
   /** The format's compression by its own name, such as DWAA. */
   compression: z.string().optional(),
-  /** Clips and sounds: exact length in seconds as a fraction, and the stream's own count. */
-  seconds: rateSchema.optional(),
+  /** Clips: exact length in seconds, and the stream's own count of frames. */
+  seconds: secondsSchema.optional(),
   frames: z.int().optional(),
   /** What else is worth showing, as label and text. */
   more: z.array(z.tuple([z.string(), z.string()])).default([]),
@@ -80,6 +83,8 @@ export const sourceSchema = z.object({
   weights: z.array(z.int()),
   /** What the header of one frame says; absent where none could be read. */
   facts: factsSchema.optional(),
+  /** A sound's length and layout. */
+  sound: z.object({ seconds: secondsSchema.optional(), more: z.array(z.tuple([z.string(), z.string()])) }).optional(),
   findings: z.array(findingSchema),
 });
 export type Source = z.infer<typeof sourceSchema>;

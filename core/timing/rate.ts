@@ -1,15 +1,15 @@
 import { z } from 'zod';
 import { ShaleError } from '../errors.ts';
 
-/** Frames per second as an exact fraction in lowest terms: both whole and above 0, at most 1,000,000 and 1,001,000. */
+/** Frames per second as an exact fraction in lowest terms: both whole, above 0 and at most 10,000,000. */
 export interface Rate {
   num: number;
   den: number;
 }
 
 export const rateSchema = z.object({
-  num: z.int().min(1).max(1_000_000),
-  den: z.int().min(1).max(1_001_000),
+  num: z.int().min(1).max(10_000_000),
+  den: z.int().min(1).max(10_000_000),
 });
 
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));

@@ -1,0 +1,137 @@
+import { mkdir, readFile } from 'node:fs/promises';
+import { basename, dirname, resolve } from 'node:path';
+import {
+  alphaKindSchema,
+  declare,
+  makePlan,
+  noTally,
+  parsePattern,
+  parseRate,
+  parseSpec,
+  printPattern,
+  rowCount,
+  rowsOf,
+  sentenceOf,
+  ShaleError,
+  summarise,
+  tally,
+  transferSchema,
+  type Failure,
+  type Plan,
+  type Source,
+  type Word,
+} from '@shale/core';
+import { carryOut, preflight, scanFolders, withFacts, type WorkerPool } from '@shale/engine';
+
+export interface ConvertOptions {
+  spec: string;
+  out: string;
+  rate?: string;
+  alpha?: string;
+  transfer?: string;
+  dry?: boolean;
+  json?: boolean;
+}
+
+async function readSpec(path: string): Promise<unknown> {
+  const text = await readFile(path, 'utf8').catch(() => {
+    throw new ShaleError({ code: 'spec-not-found', fact: `There is no spec ${path}.`, wayOut: 'Name a JSON file; docs/specs.md shows one.', subject: path });
+  });
+  try {
+    return JSON.parse(text) as unknown;
+  } catch (error) {
+    throw new ShaleError({ code: 'bad-spec', fact: `${path} is not JSON: ${(error as Error).message}.`, wayOut: 'Correct it; docs/specs.md shows one.', subject: path });
+  }
+}
+
+function choice<T extends string>(schema: { safeParse(value: unknown): { success: boolean; data?: T }; options: readonly T[] }, option: string, value: string | undefined): T | undefined {
+  if (value === undefined) return undefined;
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  throw new ShaleError({ code: 'bad-option', fact: `--${option} ${value} is not known.`, wayOut: `Write one of ${schema.options.join(', ')}.`, subject: option });
+}
+
+function wordOf(options: ConvertOptions): Word {
+  const word: Word = {};
+  if (options.rate !== undefined) word.rate = parseRate(options.rate);
+  const alpha = choice(alphaKindSchema, 'alpha', options.alpha);
+  const transfer = choice(transferSchema, 'transfer', options.transfer);
+  return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }) };
+}
+
+async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
+  for await (const scanned of scanFolders(folder)) {
+    const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
+    const source = scanned.sources.find((one) => one.name === wanted);
+    if (source) return (await withFacts(folder, [source], pool))[0]!;
+    throw new ShaleError({
+      code: 'source-not-found',
+      fact: `${folder} holds no ${wanted}; it holds ${scanned.sources.map((one) => one.name).slice(0, 5).join(', ') || 'no footage'}.`,
+      wayOut: 'Name one of these, with one # per digit of the padding.',
+      subject: wanted,
+    });
+  }
+  throw new ShaleError({ code: 'folder-not-found', fact: `There is no folder ${folder}.`, wayOut: 'Check the path.', subject: folder });
+}
+
+function printPlan(plan: Plan, json: boolean | undefined): void {
+  if (json) process.stdout.write(`${JSON.stringify(plan, null, 2)}\n`);
+  else {
+    process.stdout.write(`${sentenceOf(plan).map(({ text }) => text).join('')}\n`);
+    for (const row of rowsOf(plan, 0, rowCount(plan))) process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'write' ? row.to : 'left out'}\n`);
+  }
+}
+
+/** Converts one sequence and prints the receipt. */
+export async function convertCommand(pattern: string, options: ConvertOptions, pool: WorkerPool, cores: number): Promise<number> {
+  const given = await readSpec(options.spec);
+  const folder = resolve(dirname(pattern));
+  const target = resolve(options.out);
+  const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
+  const source = await findSource(folder, basename(pattern), pool);
+  const plan = makePlan(folder, source, declare(source, wordOf(options)), spec);
+  if (options.dry) {
+    printPlan(plan, options.json);
+    return plan.problems.length > 0 ? refuse(plan.problems[0]!) : 0;
+  }
+  const places = { source: folder, target };
+  await mkdir(target, { recursive: true });
+  const job = `cli${process.pid}`;
+  const [problem] = await preflight(plan, places, job);
+  if (problem) return refuse(problem);
+
+  const sum = noTally();
+  const failed: Failure[] = [];
+  const stop = new AbortController();
+  process.once('SIGINT', () => stop.abort());
+  const started = new Date().toISOString();
+  const start = performance.now();
+  const shows = process.stderr.isTTY && !options.json;
+  await carryOut({
+    plan,
+    places,
+    job,
+    pool,
+    workers: cores,
+    signal: stop.signal,
+    onWritten: (written) => {
+      tally(sum, written);
+      if (shows) process.stderr.write(`\r${sum.written}/${plan.files}`);
+    },
+    onFailed: (failure) => failed.push(failure),
+  });
+  if (shows) process.stderr.write('\n');
+  const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
+  const receipt = summarise(plan, sum, failed.sort((a, b) => a.frame - b.frame), times);
+  if (options.json) process.stdout.write(`${JSON.stringify(receipt, null, 2)}\n`);
+  else {
+    process.stdout.write(`${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n`);
+    for (const { name, fact, wayOut } of failed) process.stdout.write(`${name}: ${fact} ${wayOut}\n`);
+  }
+  return receipt.written === receipt.planned ? 0 : 1;
+}
+
+function refuse({ code, fact, wayOut }: { code: string; fact: string; wayOut: string }): number {
+  process.stderr.write(`shale: ${fact}\n  ${wayOut} (${code})\n`);
+  return 2;
+}

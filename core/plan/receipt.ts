@@ -1,0 +1,64 @@
+import { z } from 'zod';
+import { frameRangeSchema } from '../numbering/source.ts';
+import { declarationSchema } from '../spec/declaration.ts';
+import { specSchema } from '../spec/schema.ts';
+import { lossSchema, problemSchema } from './plan.ts';
+
+const count = z.int().min(0);
+
+export const pixelCountsSchema = z.object({
+  pixels: count,
+  low: count,
+  high: count,
+  nan: count,
+  alphaDropped: count,
+  glow: count,
+});
+
+/** A result that could not be made: the others were. */
+export const failureSchema = problemSchema.extend({ frame: z.int(), sourceFrame: z.int(), name: z.string() });
+export type Failure = z.infer<typeof failureSchema>;
+
+/** One written file, as the journal keeps it, a line each. */
+export const writtenSchema = z.object({
+  /** Position among the plan's results, from 0. */
+  index: count,
+  frame: z.int(),
+  sourceFrame: z.int(),
+  name: z.string(),
+  bytes: count,
+  /** SHA-256 of the file, in hexadecimal (FIPS 180-4). */
+  sha256: z.string(),
+  /** What reading it back from disk showed: the same samples, samples that differ by `most`, or not read. */
+  check: z.enum(['identical', 'differs', 'none']),
+  /** Greatest difference of a sample, in codes for integers, in value for floats. */
+  most: z.number().min(0),
+  counts: pixelCountsSchema,
+});
+export type Written = z.infer<typeof writtenSchema>;
+
+/** What a finished job wrote and how it was checked. */
+export const receiptSchema = z.object({
+  version: z.literal(1),
+  source: z.object({ root: z.string(), folder: z.string(), name: z.string() }),
+  into: z.object({ root: z.string(), folder: z.string(), pattern: z.string() }),
+  /** The plan read aloud. */
+  sentence: z.string(),
+  declaration: declarationSchema,
+  spec: specSchema,
+  planned: count,
+  written: count,
+  bytes: count,
+  failed: z.array(failureSchema),
+  /** Source frames that were missing and left out. */
+  leftOut: z.array(frameRangeSchema),
+  check: z.object({ readBack: count, identical: count, most: z.number() }),
+  losses: z.array(lossSchema),
+  /** Numbers of the written files. */
+  coverage: z.array(frameRangeSchema),
+  started: z.iso.datetime(),
+  finished: z.iso.datetime(),
+  /** Time spent at work, without stops. */
+  workSeconds: z.number().min(0),
+});
+export type Receipt = z.infer<typeof receiptSchema>;

@@ -1,0 +1,58 @@
+import { printPattern } from '../numbering/pattern.ts';
+import { coverageOf } from '../numbering/ranges.ts';
+import { addCounts, noCounts, type PixelCounts } from '../pixels/recipe.ts';
+import { sentenceOf } from '../spec/sentence.ts';
+import { measuredLosses } from './losses.ts';
+import type { Plan } from './plan.ts';
+import type { Failure, Receipt, Written } from './receipt.ts';
+
+/** What has come of a job so far; {@link tally} adds a file to it. */
+export interface Tally {
+  written: number;
+  bytes: number;
+  readBack: number;
+  identical: number;
+  most: number;
+  counts: PixelCounts;
+  frames: number[];
+}
+
+export const noTally = (): Tally => ({ written: 0, bytes: 0, readBack: 0, identical: 0, most: 0, counts: noCounts(), frames: [] });
+
+/** Adds one written file, in place. */
+export function tally(sum: Tally, one: Written): void {
+  sum.written += 1;
+  sum.bytes += one.bytes;
+  if (one.check !== 'none') sum.readBack += 1;
+  if (one.check === 'identical') sum.identical += 1;
+  sum.most = Math.max(sum.most, one.most);
+  addCounts(sum.counts, one.counts);
+  sum.frames.push(one.frame);
+}
+
+/** The receipt of a job. Times are ISO 8601. */
+export function summarise(
+  plan: Plan,
+  sum: Tally,
+  failed: Failure[],
+  times: { started: string; finished: string; workSeconds: number },
+): Receipt {
+  const { source, spec, declaration, into } = plan;
+  return {
+    version: 1,
+    source: { root: plan.root, folder: source.folder, name: source.name },
+    into: { root: into.root, folder: into.folder, pattern: printPattern(into.pattern) },
+    sentence: sentenceOf(plan).map(({ text }) => text).join(''),
+    declaration,
+    spec,
+    planned: plan.files,
+    written: sum.written,
+    bytes: sum.bytes,
+    failed,
+    leftOut: plan.missing,
+    check: { readBack: sum.readBack, identical: sum.identical, most: sum.most },
+    losses: [...plan.losses, ...measuredLosses(sum.counts, source.facts, plan.recipe)],
+    coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
+    ...times,
+  };
+}

@@ -1,0 +1,67 @@
+import { createHash } from 'node:crypto';
+import { copyFile, link, open, readFile, rename, rm } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { ShaleError } from '@shale/core';
+
+/** Codes after which no other result can be written either: the job stops instead of failing frame by frame. */
+const stops: Record<string, { code: string; fact: (name: string) => string; wayOut: string }> = {
+  ENOSPC: { code: 'disk-full', fact: (name) => `The disk is full: ${name} could not be written.`, wayOut: 'Make room and press Continue; what is written stays, and the job goes on at the next frame.' },
+  EDQUOT: { code: 'disk-full', fact: (name) => `The disk quota is used up: ${name} could not be written.`, wayOut: 'Make room and press Continue; what is written stays.' },
+  EROFS: { code: 'not-writable', fact: (name) => `The disk may only be read: ${name} could not be written.`, wayOut: 'Choose another folder for the results.' },
+  EACCES: { code: 'not-writable', fact: (name) => `${name} may not be written there.`, wayOut: 'Give the account that runs Shale the right to write, or choose another folder.' },
+  ENOENT: { code: 'folder-gone', fact: (name) => `The folder for ${name} is no longer there.`, wayOut: 'Make the folder again and press Continue.' },
+};
+
+/** Stop codes as a set, for whoever decides between failing a frame and stopping a job. */
+export const stopCodes: ReadonlySet<string> = new Set(Object.values(stops).map(({ code }) => code));
+
+/** What went wrong in writing, in words; codecs report a full disk in their own. */
+export function writeError(path: string, error: unknown): ShaleError {
+  if (error instanceof ShaleError) return error;
+  const { code = '', message } = error as NodeJS.ErrnoException;
+  const known = stops[code] ?? (/No space left on device/i.test(message) ? stops.ENOSPC : undefined);
+  const name = basename(path);
+  if (known) return new ShaleError({ code: known.code, fact: known.fact(name), wayOut: known.wayOut, subject: path });
+  return new ShaleError({ code: 'write-failed', fact: `${name} could not be written: ${message}.`, wayOut: 'See whether the disk is whole, and run the frame again.', subject: path });
+}
+
+/** Flushes a file's bytes to the disk. */
+export async function flush(path: string): Promise<void> {
+  const file = await open(path, 'r+');
+  try {
+    await file.datasync();
+  } finally {
+    await file.close();
+  }
+}
+
+export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+/**
+ * Gives a finished file its final name. Without `replaces` an existing file is never touched: one with the same bytes
+ * counts as ours (a job that was cut off between naming and noting it down), any other is an error.
+ */
+export async function publish(temporary: string, final: string, replaces: boolean): Promise<void> {
+  if (replaces) return rename(temporary, final);
+  try {
+    await link(temporary, final);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'EEXIST') {
+      const [ours, theirs] = await Promise.all([readFile(temporary), readFile(final)]);
+      if (!ours.equals(theirs)) {
+        throw new ShaleError({
+          code: 'output-exists',
+          fact: `${basename(final)} exists already and holds something else; it was left as it is.`,
+          wayOut: 'Choose another folder or name, or let the spec replace what is there.',
+          subject: final,
+        });
+      }
+    } else if (code === 'EPERM' || code === 'ENOTSUP' || code === 'EMLINK') {
+      // No hard links on this file system: copy, refusing what exists.
+      await copyFile(temporary, final, 1);
+      await flush(final);
+    } else throw error;
+  }
+  await rm(temporary);
+}

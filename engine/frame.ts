@@ -1,0 +1,113 @@
+import { constants } from 'node:fs';
+import { copyFile, readFile, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { readStill, writeStill } from '@shale/media';
+import { compareImages, makeConverter, noCounts, ShaleError, type Converter, type Image, type Plan, type PlanRow, type PixelCounts, type SampleFormat, type Written } from '@shale/core';
+import { flush, publish, sha256, writeError } from './files.ts';
+
+/** Where the roots of a plan lie on this machine, absolute. */
+export interface Places {
+  source: string;
+  target: string;
+}
+
+/** Turns frames of one plan into results; tables are worked out once per sample format. */
+export class FrameMaker {
+  private readonly converters = new Map<SampleFormat, Converter>();
+
+  constructor(
+    private readonly plan: Plan,
+    private readonly places: Places,
+    /** Marks the temporary files of one job. */
+    private readonly job: string,
+  ) {}
+
+  /** The picture of a row as it will be written, with what was lost on the way. */
+  async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts }> {
+    const { recipe } = this.plan;
+    if (!recipe) throw new Error('the plan has no recipe');
+    const source = await readStill(join(this.places.source, row.from!));
+    let converter = this.converters.get(source.sample);
+    if (!converter) this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample)));
+    return converter(source);
+  }
+
+  /** Makes one result: read, worked, written under a temporary name, flushed, read back, then named. */
+  async make(row: PlanRow, index: number): Promise<Written> {
+    const final = join(this.places.target, row.to);
+    const temporary = join(dirname(final), temporaryName(this.job, index));
+    try {
+      const made = this.plan.copies ? await this.copy(row, temporary, final) : await this.convert(row, temporary, final);
+      await publish(temporary, final, this.plan.spec.existing === 'replace').catch((error: unknown) => {
+        throw writeError(final, error);
+      });
+      return { index, frame: row.frame, sourceFrame: row.sourceFrame, name: basename(final), ...made };
+    } catch (error) {
+      await rm(temporary, { force: true });
+      throw error;
+    }
+  }
+
+  private async copy(row: PlanRow, temporary: string, final: string): Promise<Made> {
+    const source = join(this.places.source, row.from!);
+    // A damaged source is never passed on as whole: it is read even where its bytes are copied.
+    await readStill(source);
+    await writing(final, async () => {
+      await copyFile(source, temporary, constants.COPYFILE_EXCL | constants.COPYFILE_FICLONE);
+      await flush(temporary);
+    });
+    const [ours, theirs] = await Promise.all([readFile(temporary), readFile(source)]);
+    if (!ours.equals(theirs)) throw readBackError(final, 'its bytes are not the source’s');
+    return { bytes: ours.length, sha256: sha256(ours), check: 'identical', most: 0, counts: noCounts() };
+  }
+
+  private async convert(row: PlanRow, temporary: string, final: string): Promise<Made> {
+    const { spec } = this.plan;
+    const { image, counts } = await this.picture(row);
+    await writing(final, async () => {
+      await rm(temporary, { force: true });
+      await writeStill(temporary, spec.write.format, image, spec.write);
+      await flush(temporary);
+    });
+    const bytes = await readFile(temporary);
+    const made = { bytes: bytes.length, sha256: sha256(bytes), counts };
+    if (!spec.readBack) return { ...made, check: 'none', most: 0 };
+    const difference = compareImages(image, await readBack(temporary, final));
+    if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
+    if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
+    return { ...made, check: difference.samples === 0 ? 'identical' : 'differs', most: difference.most };
+  }
+
+  private get isLossless(): boolean {
+    return !this.plan.losses.some(({ code }) => code === 'lossy-format');
+  }
+}
+
+type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts'>;
+
+/** The name of a result while it is not whole; hidden, so that no scan takes it for a frame. */
+export const temporaryName = (job: string, index: number): string => `.shale-${job}-${index}.part`;
+
+async function writing(final: string, work: () => Promise<void>): Promise<void> {
+  try {
+    await work();
+  } catch (error) {
+    throw writeError(final, error);
+  }
+}
+
+async function readBack(temporary: string, final: string): Promise<Image> {
+  try {
+    return await readStill(temporary);
+  } catch (error) {
+    throw readBackError(final, (error as Error).message);
+  }
+}
+
+const readBackError = (final: string, why: string): ShaleError =>
+  new ShaleError({
+    code: 'read-back-failed',
+    fact: `${basename(final)} was written, but reading it back failed: ${why}. It was not kept.`,
+    wayOut: 'See whether disk and memory are sound, and run the frame again.',
+    subject: final,
+  });

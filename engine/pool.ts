@@ -1,0 +1,148 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { ShaleError, type Problem } from '@shale/core';
+import type { Tasks } from './tasks.ts';
+
+export type ToWorker = { kind: 'task'; id: number; task: keyof Tasks; input: unknown } | { kind: 'cancel'; id: number };
+export type FromWorker =
+  | { kind: 'ready' }
+  | { kind: 'event'; id: number; event: unknown }
+  | { kind: 'done'; id: number; output: unknown }
+  | { kind: 'error'; id: number; problem: Problem };
+
+interface Waiting {
+  message: Extract<ToWorker, { kind: 'task' }>;
+  resolve: (output: unknown) => void;
+  reject: (error: Error) => void;
+  onEvent: (event: unknown) => void;
+  signal?: AbortSignal;
+}
+
+interface Worker {
+  child: ChildProcess;
+  busy?: Waiting;
+}
+
+const workerFile = fileURLToPath(new URL('./worker.ts', import.meta.url));
+
+/** Processes that do codec work, one task each at a time: a crash inside a codec costs one task, never the server. */
+export class WorkerPool {
+  private readonly workers: Worker[] = [];
+  private readonly queue: Waiting[] = [];
+  private lastId = 0;
+  private closed = false;
+
+  constructor(
+    private readonly size: number,
+    private readonly env: Record<string, string> = {},
+  ) {}
+
+  /**
+   * Runs a task on the next free process.
+   * @throws ShaleError what the task refused; `worker-crashed` where its process ended
+   */
+  run<K extends keyof Tasks>(
+    task: K,
+    input: Tasks[K]['in'],
+    options: { onEvent?: (event: Tasks[K]['event']) => void; signal?: AbortSignal; first?: boolean } = {},
+  ): Promise<Tasks[K]['out']> {
+    return new Promise((resolve, reject) => {
+      this.lastId += 1;
+      const waiting: Waiting = {
+        message: { kind: 'task', id: this.lastId, task, input },
+        resolve: resolve as (output: unknown) => void,
+        reject,
+        onEvent: (options.onEvent ?? (() => undefined)) as (event: unknown) => void,
+        signal: options.signal,
+      };
+      if (options.first) this.queue.unshift(waiting);
+      else this.queue.push(waiting);
+      this.dispatch();
+    });
+  }
+
+  /** Starts the processes ahead of the first task. */
+  warm(): void {
+    while (this.workers.length < this.size) this.start();
+  }
+
+  /** Process ids, for tests that kill one. */
+  get pids(): number[] {
+    return this.workers.flatMap(({ child }) => child.pid ?? []);
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    for (const waiting of this.queue.splice(0)) waiting.reject(gone());
+    await Promise.all(
+      this.workers.map(
+        ({ child }) =>
+          new Promise<void>((resolve) => {
+            if (child.exitCode !== null || child.signalCode !== null) return resolve();
+            child.once('exit', () => resolve());
+            child.kill('SIGKILL');
+          }),
+      ),
+    );
+  }
+
+  private start(): Worker {
+    const child = fork(workerFile, [], {
+      execArgv: ['--import', import.meta.resolve('tsx')],
+      env: { ...process.env, UV_THREADPOOL_SIZE: '4', ...this.env },
+      serialization: 'advanced',
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    });
+    const worker: Worker = { child };
+    child.on('message', (message: FromWorker) => this.receive(worker, message));
+    child.once('exit', () => this.lose(worker));
+    child.once('error', () => this.lose(worker));
+    this.workers.push(worker);
+    return worker;
+  }
+
+  private dispatch(): void {
+    while (this.queue.length > 0 && !this.closed) {
+      if (this.queue[0]!.signal?.aborted) {
+        this.queue.shift()!.reject(gone());
+        continue;
+      }
+      const free = this.workers.find(({ busy }) => !busy) ?? (this.workers.length < this.size ? this.start() : undefined);
+      if (!free) return;
+      const waiting = this.queue.shift()!;
+      free.busy = waiting;
+      waiting.signal?.addEventListener('abort', () => {
+        if (free.busy === waiting) free.child.send({ kind: 'cancel', id: waiting.message.id } satisfies ToWorker);
+      });
+      free.child.send(waiting.message);
+    }
+  }
+
+  private receive(worker: Worker, message: FromWorker): void {
+    const { busy } = worker;
+    if (message.kind === 'ready' || !busy || message.id !== busy.message.id) return;
+    if (message.kind === 'event') {
+      busy.onEvent(message.event);
+      return;
+    }
+    worker.busy = undefined;
+    if (message.kind === 'done') busy.resolve(message.output);
+    else busy.reject(new ShaleError(message.problem));
+    this.dispatch();
+  }
+
+  private lose(worker: Worker): void {
+    const at = this.workers.indexOf(worker);
+    if (at < 0) return;
+    this.workers.splice(at, 1);
+    worker.busy?.reject(gone());
+    this.dispatch();
+  }
+}
+
+const gone = (): ShaleError =>
+  new ShaleError({
+    code: 'worker-crashed',
+    fact: 'The process that did the work ended in the middle of it.',
+    wayOut: 'It is started again by itself; a frame that ends it twice is left out and named.',
+  });

@@ -1,0 +1,89 @@
+import { constants } from 'node:fs';
+import { access, mkdir, readdir, rm } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { rowCount, rowsOf, type Plan, type Problem } from '@shale/core';
+import type { Places } from './frame.ts';
+
+/** How many names a message gives before it counts the rest. */
+const shown = 3;
+
+const listing = (names: string[]): string =>
+  names.slice(0, shown).join(', ') + (names.length > shown ? ` and ${names.length - shown} more` : '');
+
+/**
+ * What would stop a plan, found before anything is written: its own problems, sources that are gone, a folder that may
+ * not be written, names that exist. Makes the target folder. Temporary files of the same job are removed.
+ */
+export async function preflight(plan: Plan, places: Places, job: string): Promise<Problem[]> {
+  if (plan.problems.length > 0) return plan.problems;
+  return [...(await missingSources(plan, places)), ...(await targetProblems(plan, places, job))];
+}
+
+async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
+  const folder = join(places.source, plan.source.folder);
+  let names: Set<string>;
+  try {
+    names = new Set(await readdir(folder));
+  } catch (error) {
+    const denied = (error as NodeJS.ErrnoException).code === 'EACCES';
+    return [
+      {
+        code: denied ? 'not-allowed' : 'folder-gone',
+        fact: `The folder ${plan.source.folder || 'of the source'} ${denied ? 'may not be read' : 'is no longer there'}.`,
+        wayOut: 'Put it back or correct its rights, and scan again on Intake.',
+        subject: plan.source.folder,
+      },
+    ];
+  }
+  const gone = rowsOf(plan, 0, rowCount(plan))
+    .filter((row) => row.kind === 'write')
+    .map((row) => row.from!.slice(row.from!.lastIndexOf('/') + 1))
+    .filter((name) => !names.has(name));
+  if (gone.length === 0) return [];
+  return [
+    {
+      code: 'source-changed',
+      fact: `${gone.length} of ${plan.files} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
+      wayOut: 'Scan again on Intake, then run; or put the files back.',
+      subject: plan.source.name,
+    },
+  ];
+}
+
+async function targetProblems(plan: Plan, places: Places, job: string): Promise<Problem[]> {
+  const folder = join(places.target, plan.into.folder);
+  try {
+    await mkdir(folder, { recursive: true });
+    await access(folder, constants.W_OK | constants.X_OK);
+  } catch (error) {
+    const { code, message } = error as NodeJS.ErrnoException;
+    const full = code === 'ENOSPC';
+    const inTheWay = code === 'EEXIST' || code === 'ENOTDIR';
+    return [
+      {
+        code: full ? 'disk-full' : inTheWay ? 'folder-blocked' : 'not-writable',
+        fact: `The folder ${plan.into.folder} ${full ? 'cannot be made: the disk is full' : inTheWay ? 'cannot be made: a file has that name' : `may not be written (${message})`}.`,
+        wayOut: full ? 'Make room.' : 'Choose another folder, or give the account that runs Shale the right to write there.',
+        subject: plan.into.folder,
+      },
+    ];
+  }
+  const names = await readdir(folder);
+  const ours = names.filter((name) => name.startsWith(`.shale-${job}-`));
+  await Promise.all(ours.map((name) => rm(join(folder, name), { force: true })));
+  if (plan.spec.existing === 'replace') return [];
+  const there = new Set(names);
+  const taken = rowsOf(plan, 0, rowCount(plan))
+    .filter((row) => row.kind === 'write')
+    .map((row) => row.to.slice(dirname(row.to) === '.' ? 0 : dirname(row.to).length + 1))
+    .filter((name) => there.has(name));
+  if (taken.length === 0) return [];
+  return [
+    {
+      code: 'output-exists',
+      fact: `${taken.length} of ${plan.files} names exist already in ${plan.into.folder || 'the folder'}: ${listing(taken)}.`,
+      wayOut: 'Choose another folder, name or first number, or let the spec replace what is there.',
+      subject: plan.into.folder,
+    },
+  ];
+}

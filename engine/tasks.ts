@@ -1,0 +1,90 @@
+import { mkdtemp, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { tmpdir } from 'node:os';
+import { makePreview, probeClip, probeSound, probeStill, readFirstFrame, readStill, writeStill, type PreviewFormat } from '@shale/media';
+import { addCounts, noCounts, problemOf, rowsOf, rowCount, type Declaration, type Facts, type PixelCounts, type Plan, type Problem, type Rate } from '@shale/core';
+import { FrameMaker, type Places } from './frame.ts';
+import { runSpan, type FrameEvent, type Span } from './span.ts';
+
+/** What a header read gave: facts, or why there are none. */
+export type Probed = { facts: Facts } | { seconds?: Rate; more: [string, string][] } | { problem: Problem };
+
+/** What a trial over some frames showed. */
+export interface Measured {
+  /** Source frames that were looked at. */
+  frames: number[];
+  counts: PixelCounts;
+  /** Mean bytes of a result and mean seconds of work on one core. */
+  bytes: number;
+  seconds: number;
+  /** Frames that could not be read. */
+  problems: Problem[];
+}
+
+/** Everything that a worker process can be asked for. */
+export interface Tasks {
+  span: { in: Span; out: void; event: FrameEvent };
+  /** Converts some results without keeping them. */
+  measure: { in: { plan: Plan; places: Places; sourceFrames: number[] }; out: Measured; event: never };
+  preview: { in: { path: string; clip: boolean; declaration: Declaration; width: number; format: PreviewFormat; to: string }; out: void; event: never };
+  probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
+}
+
+type Handlers = { [K in keyof Tasks]: (input: Tasks[K]['in'], onEvent: (event: Tasks[K]['event']) => void, signal: AbortSignal) => Promise<Tasks[K]['out']> };
+
+async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): Promise<Measured> {
+  const wanted = new Set(sourceFrames);
+  const rows = rowsOf(plan, 0, rowCount(plan)).filter((row) => row.kind === 'write' && wanted.has(row.sourceFrame));
+  const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
+  const maker = new FrameMaker(plan, places, 'measure');
+  const folder = await mkdtemp(join(tmpdir(), 'shale-measure-'));
+  try {
+    for (const row of rows) {
+      const start = performance.now();
+      try {
+        const path = join(folder, `${row.frame}.part`);
+        if (plan.copies) measured.bytes += (await stat(join(places.source, row.from!))).size;
+        else {
+          const { image, counts } = await maker.picture(row);
+          await writeStill(path, plan.spec.write.format, image, plan.spec.write);
+          if (plan.spec.readBack) await readStill(path);
+          measured.bytes += (await stat(path)).size;
+          addCounts(measured.counts, counts);
+        }
+        measured.frames.push(row.sourceFrame);
+        measured.seconds += (performance.now() - start) / 1000;
+      } catch (error) {
+        measured.problems.push(problemOf(error));
+      }
+    }
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+  const looked = Math.max(1, measured.frames.length);
+  return { ...measured, bytes: Math.round(measured.bytes / looked), seconds: measured.seconds / looked };
+}
+
+async function preview({ path, clip, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
+  const image = clip ? await readFirstFrame(path) : await readStill(path);
+  const taken = clip ? { ...declaration, transfer: { value: 'srgb' as const, grounds: 'file' as const } } : declaration;
+  const coded = await makePreview(image, taken, width, format);
+  const temporary = `${to}.${process.pid}.part`;
+  await writeFile(temporary, coded);
+  await rename(temporary, to);
+}
+
+async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<Probed> {
+  try {
+    if (kind === 'sound') return await probeSound(path);
+    return { facts: await (kind === 'clip' ? probeClip(path) : probeStill(path)) };
+  } catch (error) {
+    return { problem: problemOf(error) };
+  }
+}
+
+export const handlers: Handlers = {
+  span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
+  measure: (input) => measure(input),
+  preview: (input) => preview(input),
+  probe: (input) => Promise.all(input.map(probeOne)),
+};

@@ -1,0 +1,30 @@
+import { exrAddon } from '@shale/media';
+import { problemOf } from '@shale/core';
+import { handlers } from './tasks.ts';
+import type { FromWorker, ToWorker } from './pool.ts';
+
+// A worker process: carries out what its pool asks, and ends when the pool's process does.
+const running = new Map<number, AbortController>();
+const send = (message: FromWorker) => process.send?.(message);
+
+exrAddon.setThreads(Number(process.env.SHALE_EXR_THREADS ?? 0));
+
+process.on('message', (message: ToWorker) => {
+  if (message.kind === 'cancel') {
+    running.get(message.id)?.abort();
+    return;
+  }
+  const { id, task, input } = message;
+  const controller = new AbortController();
+  running.set(id, controller);
+  const handler = handlers[task] as (input: unknown, onEvent: (event: unknown) => void, signal: AbortSignal) => Promise<unknown>;
+  handler(input, (event) => send({ kind: 'event', id, event }), controller.signal)
+    .then((output) => send({ kind: 'done', id, output }))
+    .catch((error: unknown) => send({ kind: 'error', id, problem: problemOf(error) }))
+    .finally(() => running.delete(id));
+});
+
+process.on('disconnect', () => process.exit(0));
+// Ctrl-C reaches the whole group; the pool's process decides when this one ends.
+process.on('SIGINT', () => undefined);
+send({ kind: 'ready' });
