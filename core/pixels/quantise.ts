@@ -3,10 +3,22 @@ import { maxCode } from './image.ts';
 import { numberToHalf } from './half.ts';
 
 /** Gives the stored sample for a value; integers are rounded to nearest over their full range, 0 and 1 being the ends. */
-export type Quantiser = (value: number) => number;
+export interface Quantiser {
+  (value: number): number;
+  /** For integers: what it looks up, for loops too hot for a call per sample. */
+  steps?: Steps;
+}
+
+/** The codes of a curve as lookups: start at `guesses[value * guessParts | 0]`, go up while the next code's bound is reached. */
+export interface Steps {
+  /** Lower bound of each code's values, `bounds[max + 1]` being infinity. */
+  bounds: Float64Array;
+  guesses: Uint16Array;
+  max: number;
+}
 
 /** Parts that the guess table cuts 0..1 into: no part of the sRGB curve crosses more than a few codes in one. */
-const parts = 16_384;
+export const guessParts = 16_384;
 
 /**
  * The quantiser for `curve(value)` at a sample format. `curve` must not fall, and takes 0 to 0 and 1 to 1.
@@ -22,19 +34,21 @@ export function quantiser(sample: SampleFormat, curve: (value: number) => number
   for (let at = 1; at <= max; at += 1) bounds[at] = lowerBound(code, at, bounds[at - 1]!);
   bounds[max + 1] = Infinity;
 
-  const guesses = new Uint16Array(parts + 1);
+  const guesses = new Uint16Array(guessParts + 1);
   let guess = 0;
-  for (let part = 0; part <= parts; part += 1) {
-    while (bounds[guess + 1]! <= part / parts) guess += 1;
+  for (let part = 0; part <= guessParts; part += 1) {
+    while (bounds[guess + 1]! <= part / guessParts) guess += 1;
     guesses[part] = guess;
   }
-  return (value) => {
+  const quantise: Quantiser = (value) => {
     if (!(value > 0)) return 0;
     if (value >= 1) return max;
-    let at = guesses[(value * parts) | 0]!;
+    let at = guesses[(value * guessParts) | 0]!;
     while (value >= bounds[at + 1]!) at += 1;
     return at;
   };
+  quantise.steps = { bounds, guesses, max };
+  return quantise;
 }
 
 /** The least double in 0..1 whose code is `at` or more, by halving to the last bit. */
