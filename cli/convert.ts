@@ -35,20 +35,39 @@ export interface ConvertOptions {
 
 async function readSpec(path: string): Promise<unknown> {
   const text = await readFile(path, 'utf8').catch(() => {
-    throw new ShaleError({ code: 'spec-not-found', fact: `There is no spec ${path}.`, wayOut: 'Name a JSON file; docs/specs.md shows one.', subject: path });
+    throw new ShaleError({
+      code: 'spec-not-found',
+      fact: `There is no spec ${path}.`,
+      wayOut: 'Name a JSON file; docs/specs.md shows one.',
+      subject: path,
+    });
   });
   try {
     return JSON.parse(text) as unknown;
   } catch (error) {
-    throw new ShaleError({ code: 'bad-spec', fact: `${path} is not JSON: ${(error as Error).message}.`, wayOut: 'Correct it; docs/specs.md shows one.', subject: path });
+    throw new ShaleError({
+      code: 'bad-spec',
+      fact: `${path} is not JSON: ${(error as Error).message}.`,
+      wayOut: 'Correct it; docs/specs.md shows one.',
+      subject: path,
+    });
   }
 }
 
-function choice<T extends string>(schema: { safeParse(value: unknown): { success: boolean; data?: T }; options: readonly T[] }, option: string, value: string | undefined): T | undefined {
+function choice<T extends string>(
+  schema: { safeParse(value: unknown): { success: boolean; data?: T }; options: readonly T[] },
+  option: string,
+  value: string | undefined,
+): T | undefined {
   if (value === undefined) return undefined;
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
-  throw new ShaleError({ code: 'bad-option', fact: `--${option} ${value} is not known.`, wayOut: `Write one of ${schema.options.join(', ')}.`, subject: option });
+  throw new ShaleError({
+    code: 'bad-option',
+    fact: `--${option} ${value} is not known.`,
+    wayOut: `Write one of ${schema.options.join(', ')}.`,
+    subject: option,
+  });
 }
 
 function wordOf(options: ConvertOptions): Word {
@@ -66,24 +85,44 @@ async function findSource(folder: string, name: string, pool: WorkerPool): Promi
     if (source) return (await withFacts(folder, [source], pool))[0]!;
     throw new ShaleError({
       code: 'source-not-found',
-      fact: `${folder} holds no ${wanted}; it holds ${scanned.sources.map((one) => one.name).slice(0, 5).join(', ') || 'no footage'}.`,
+      fact: `${folder} holds no ${wanted}; it holds ${
+        scanned.sources
+          .map((one) => one.name)
+          .slice(0, 5)
+          .join(', ') || 'no footage'
+      }.`,
       wayOut: 'Name one of these, with one # per digit of the padding.',
       subject: wanted,
     });
   }
-  throw new ShaleError({ code: 'folder-not-found', fact: `There is no folder ${folder}.`, wayOut: 'Check the path.', subject: folder });
+  throw new ShaleError({
+    code: 'folder-not-found',
+    fact: `There is no folder ${folder}.`,
+    wayOut: 'Check the path.',
+    subject: folder,
+  });
 }
 
 function printPlan(plan: Plan, json: boolean | undefined): void {
   if (json) process.stdout.write(`${JSON.stringify(plan, null, 2)}\n`);
   else {
-    process.stdout.write(`${sentenceOf(plan).map(({ text }) => text).join('')}\n`);
-    for (const row of rowsOf(plan, 0, rowCount(plan))) process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'write' ? row.to : 'left out'}\n`);
+    process.stdout.write(
+      `${sentenceOf(plan)
+        .map(({ text }) => text)
+        .join('')}\n`,
+    );
+    for (const row of rowsOf(plan, 0, rowCount(plan)))
+      process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'write' ? row.to : 'left out'}\n`);
   }
 }
 
 /** Converts one sequence and prints the receipt. */
-export async function convertCommand(pattern: string, options: ConvertOptions, pool: WorkerPool, cores: number): Promise<number> {
+export async function convertCommand(
+  pattern: string,
+  options: ConvertOptions,
+  pool: WorkerPool,
+  cores: number,
+): Promise<number> {
   const given = await readSpec(options.spec);
   const folder = resolve(dirname(pattern));
   const target = resolve(options.out);
@@ -122,10 +161,17 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   });
   if (shows) process.stderr.write('\n');
   const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
-  const receipt = summarise(plan, sum, failed.sort((a, b) => a.frame - b.frame), times);
+  const receipt = summarise(
+    plan,
+    sum,
+    failed.sort((a, b) => a.frame - b.frame),
+    times,
+  );
   if (options.json) process.stdout.write(`${JSON.stringify(receipt, null, 2)}\n`);
   else {
-    process.stdout.write(`${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n`);
+    process.stdout.write(
+      `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n`,
+    );
     for (const { name, fact, wayOut } of failed) process.stdout.write(`${name}: ${fact} ${wayOut}\n`);
   }
   return receipt.written === receipt.planned ? 0 : 1;

@@ -33,7 +33,9 @@ program
   .description('lists the sequences, clips, stills and sounds below a folder')
   .argument('<folder>')
   .option('--json', 'print JSON')
-  .action((folder: string, options: { json?: boolean }) => withPool((pool) => scanCommand(resolve(folder), { ...options, shown: folder }, pool)));
+  .action((folder: string, options: { json?: boolean }) =>
+    withPool((pool) => scanCommand(resolve(folder), { ...options, shown: folder }, pool)),
+  );
 
 program
   .command('convert')

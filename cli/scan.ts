@@ -27,7 +27,11 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
 }
 
 /** Scans a folder and prints what it holds. */
-export async function scanCommand(root: string, options: { json?: boolean; shown: string }, pool: WorkerPool): Promise<number> {
+export async function scanCommand(
+  root: string,
+  options: { json?: boolean; shown: string },
+  pool: WorkerPool,
+): Promise<number> {
   const sources: Source[] = [];
   const other: { folder: string; name: string }[] = [];
   for await (const scanned of scanFolders(root)) {

@@ -4,7 +4,10 @@ import { randomFrom } from './random.ts';
 export function tram(body: string, trim: string, lit: boolean): string {
   const glass = lit ? 'url(#lit)' : '#9fb4b8';
   const windows = [0, 1, 2, 3, 4]
-    .map((at) => `<rect x="${26 + at * 50}" y="38" width="42" height="36" rx="4" fill="${glass}" stroke="#2a1a14" stroke-width="3"/><path d="M${28 + at * 50} 49h38" stroke="#2a1a14" stroke-width="1.6" opacity=".55"/>`)
+    .map(
+      (at) =>
+        `<rect x="${26 + at * 50}" y="38" width="42" height="36" rx="4" fill="${glass}" stroke="#2a1a14" stroke-width="3"/><path d="M${28 + at * 50} 49h38" stroke="#2a1a14" stroke-width="1.6" opacity=".55"/>`,
+    )
     .join('');
   const wheel = (x: number) =>
     `<circle cx="${x}" cy="132" r="15" fill="#1b1f22"/><circle cx="${x}" cy="132" r="8" fill="#5a5f60"/><circle cx="${x}" cy="132" r="3" fill="#15181a"/>`;
@@ -34,7 +37,8 @@ export const defs = `<defs>
 export function hills(width: number, base: number, height: number, fill: string, seed: number): string {
   const random = randomFrom(seed);
   let path = `M0 ${base}`;
-  for (let x = 0; x <= width; x += width / 14) path += ` L${x.toFixed(0)} ${(base - height * (0.35 + 0.65 * random())).toFixed(0)}`;
+  for (let x = 0; x <= width; x += width / 14)
+    path += ` L${x.toFixed(0)} ${(base - height * (0.35 + 0.65 * random())).toFixed(0)}`;
   return `<path d="${path} L${width} ${base + 400} L0 ${base + 400} Z" fill="${fill}" stroke="${fill}" stroke-width="30" stroke-linejoin="round"/>`;
 }
 
@@ -42,15 +46,19 @@ export function hills(width: number, base: number, height: number, fill: string,
 export function town(width: number, base: number, seed: number): string {
   const random = randomFrom(seed);
   let out = '';
-  for (let x = -20; x < width; ) {
+  for (let x = -20; x < width;) {
     const wide = 60 + random() * 110;
     const tall = 70 + random() * 150;
     const shade = ['#2b3a44', '#31424b', '#263540', '#384650'][Math.floor(random() * 4)]!;
-    const roof = random() < 0.5 ? `<path d="M${x - 5} ${base - tall} h${wide + 10} l${-wide / 2 - 5} ${-26 - random() * 30}z" fill="#22303a"/>` : '';
+    const roof =
+      random() < 0.5
+        ? `<path d="M${x - 5} ${base - tall} h${wide + 10} l${-wide / 2 - 5} ${-26 - random() * 30}z" fill="#22303a"/>`
+        : '';
     out += `<rect x="${x}" y="${base - tall}" width="${wide}" height="${tall + 60}" fill="${shade}"/>${roof}`;
     for (let wy = base - tall + 16; wy < base - 14; wy += 26) {
       for (let wx = x + 10; wx < x + wide - 14; wx += 22) {
-        if (random() < 0.34) out += `<rect x="${wx.toFixed(0)}" y="${wy.toFixed(0)}" width="9" height="13" fill="#f0b962" opacity="${(0.5 + random() * 0.5).toFixed(2)}"/>`;
+        if (random() < 0.34)
+          out += `<rect x="${wx.toFixed(0)}" y="${wy.toFixed(0)}" width="9" height="13" fill="#f0b962" opacity="${(0.5 + random() * 0.5).toFixed(2)}"/>`;
       }
     }
     x += wide + random() * 16;

@@ -6,13 +6,26 @@ import { fileURLToPath } from 'node:url';
 import pLimit from 'p-limit';
 
 /** Scenes, the heaviest first, so that the processes end together. */
-const order = ['depot_pan', 'yard_cams', 'bell_turn', 'platform_plate', 'night_run', 'timetable_scan', 'ticket_loop', 'lost_property', 'conductor_walk', 'announcement'];
+const order = [
+  'depot_pan',
+  'yard_cams',
+  'bell_turn',
+  'platform_plate',
+  'night_run',
+  'timetable_scan',
+  'ticket_loop',
+  'lost_property',
+  'conductor_walk',
+  'announcement',
+];
 
 const scene = fileURLToPath(new URL('./scene.ts', import.meta.url));
 
 function drawScene(name: string, folder: string): Promise<void> {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', scene, name, folder], { stdio: ['ignore', 'inherit', 'inherit'] });
+    const child = spawn(process.execPath, ['--import', 'tsx', scene, name, folder], {
+      stdio: ['ignore', 'inherit', 'inherit'],
+    });
     child.once('error', reject);
     child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`drawing ${name} ended with ${code}`))));
   });

@@ -34,7 +34,11 @@ export interface MovieSettings {
 }
 
 /** Encodes pictures one after another into a movie. */
-export async function writeMovie(settings: MovieSettings, frames: number, pictureOf: (frame: number) => Layer): Promise<void> {
+export async function writeMovie(
+  settings: MovieSettings,
+  frames: number,
+  pictureOf: (frame: number) => Layer,
+): Promise<void> {
   const output = new FormatContext();
   output.allocOutputContext2(null, null, settings.path);
   const video = await openEncoder(settings.encoder, settings.options, (context) => {
@@ -58,11 +62,24 @@ export async function writeMovie(settings: MovieSettings, frames: number, pictur
   check(await output.writeHeader(Dictionary.fromObject({ movflags: 'faststart' })), 'writing the header');
 
   const scaler = new SoftwareScaleContext();
-  scaler.getContext(settings.width, settings.height, AV_PIX_FMT_RGBA, settings.width, settings.height, settings.format, SWS_BICUBIC);
+  scaler.getContext(
+    settings.width,
+    settings.height,
+    AV_PIX_FMT_RGBA,
+    settings.width,
+    settings.height,
+    settings.format,
+    SWS_BICUBIC,
+  );
   for (let index = 0; index < frames; index += 1) {
     const { width, height, data } = pictureOf(index);
     const rgba = new Frame();
-    fillFrame(rgba, { width, height, format: AV_PIX_FMT_RGBA, bytes: Buffer.from(data.buffer, data.byteOffset, data.byteLength) });
+    fillFrame(rgba, {
+      width,
+      height,
+      format: AV_PIX_FMT_RGBA,
+      bytes: Buffer.from(data.buffer, data.byteOffset, data.byteLength),
+    });
     const frame = new Frame();
     frame.alloc();
     frame.width = width;
@@ -84,7 +101,11 @@ export async function writeMovie(settings: MovieSettings, frames: number, pictur
   audio?.freeContext();
 }
 
-async function openEncoder(name: string, options: Record<string, string | number>, set: (context: CodecContext) => void): Promise<CodecContext> {
+async function openEncoder(
+  name: string,
+  options: Record<string, string | number>,
+  set: (context: CodecContext) => void,
+): Promise<CodecContext> {
   const codec = Codec.findEncoderByName(name as never);
   if (!codec) throw new Error(`no encoder ${name}`);
   const context = new CodecContext();
@@ -119,7 +140,12 @@ async function push(output: FormatContext, stream: Stream, context: CodecContext
   packet.free();
 }
 
-async function pushSound(output: FormatContext, stream: Stream, context: CodecContext, sound: Float32Array): Promise<void> {
+async function pushSound(
+  output: FormatContext,
+  stream: Stream,
+  context: CodecContext,
+  sound: Float32Array,
+): Promise<void> {
   const size = context.frameSize || 1024;
   for (let start = 0; start < sound.length; start += size) {
     const part = new Float32Array(size);

@@ -11,12 +11,19 @@ export interface Layer {
 /** Draws SVG content at a size. No text: fonts differ between machines; {@link pixelText} writes instead. */
 export async function drawSvg(width: number, height: number, content: string): Promise<Layer> {
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}">${content}</svg>`;
-  const data = await sharp(Buffer.from(svg), { limitInputPixels: 2 ** 29 }).ensureAlpha().raw().toBuffer();
+  const data = await sharp(Buffer.from(svg), { limitInputPixels: 2 ** 29 })
+    .ensureAlpha()
+    .raw()
+    .toBuffer();
   return { width, height, data };
 }
 
 /** An empty, transparent layer. */
-export const blank = (width: number, height: number): Layer => ({ width, height, data: new Uint8Array(width * height * 4) });
+export const blank = (width: number, height: number): Layer => ({
+  width,
+  height,
+  data: new Uint8Array(width * height * 4),
+});
 
 /** Lays `top` over `under` at a whole-pixel place, in place; what falls outside is cut off. */
 export function lay(under: Layer, top: Layer, left: number, down: number, opacity = 1): void {
@@ -46,7 +53,8 @@ export function toLinear(layer: Layer, gain = 1): Float32Array {
   const light = new Float32Array(layer.data.length);
   for (let at = 0; at < layer.data.length; at += 4) {
     const alpha = layer.data[at + 3]! / 255;
-    for (let channel = 0; channel < 3; channel += 1) light[at + channel] = linearOf[layer.data[at + channel]!]! * alpha * gain;
+    for (let channel = 0; channel < 3; channel += 1)
+      light[at + channel] = linearOf[layer.data[at + channel]!]! * alpha * gain;
     light[at + 3] = alpha;
   }
   return light;
@@ -54,13 +62,42 @@ export function toLinear(layer: Layer, gain = 1): Float32Array {
 
 /** Glyphs of 3 by 5: five rows of three bits. */
 const glyphs: Record<string, number[]> = {
-  '0': [7, 5, 5, 5, 7], '1': [2, 6, 2, 2, 7], '2': [7, 1, 7, 4, 7], '3': [7, 1, 3, 1, 7], '4': [5, 5, 7, 1, 1],
-  '5': [7, 4, 7, 1, 7], '6': [7, 4, 7, 5, 7], '7': [7, 1, 2, 2, 2], '8': [7, 5, 7, 5, 7], '9': [7, 5, 7, 1, 7],
-  A: [2, 5, 7, 5, 5], B: [6, 5, 6, 5, 6], C: [7, 4, 4, 4, 7], D: [6, 5, 5, 5, 6], E: [7, 4, 6, 4, 7], I: [7, 2, 2, 2, 7],
-  L: [4, 4, 4, 4, 7], M: [5, 7, 7, 5, 5], N: [6, 5, 5, 5, 5], O: [7, 5, 5, 5, 7], P: [7, 5, 7, 4, 4], R: [6, 5, 6, 5, 5],
-  S: [7, 4, 7, 1, 7], T: [7, 2, 2, 2, 2], U: [5, 5, 5, 5, 7], Y: [5, 5, 2, 2, 2], K: [5, 5, 6, 5, 5], H: [5, 5, 7, 5, 5],
-  G: [7, 4, 5, 5, 7], W: [5, 5, 7, 7, 5], V: [5, 5, 5, 5, 2], F: [7, 4, 6, 4, 4], ':': [0, 2, 0, 2, 0], '.': [0, 0, 0, 0, 2],
-  '-': [0, 0, 7, 0, 0], ' ': [0, 0, 0, 0, 0],
+  '0': [7, 5, 5, 5, 7],
+  '1': [2, 6, 2, 2, 7],
+  '2': [7, 1, 7, 4, 7],
+  '3': [7, 1, 3, 1, 7],
+  '4': [5, 5, 7, 1, 1],
+  '5': [7, 4, 7, 1, 7],
+  '6': [7, 4, 7, 5, 7],
+  '7': [7, 1, 2, 2, 2],
+  '8': [7, 5, 7, 5, 7],
+  '9': [7, 5, 7, 1, 7],
+  A: [2, 5, 7, 5, 5],
+  B: [6, 5, 6, 5, 6],
+  C: [7, 4, 4, 4, 7],
+  D: [6, 5, 5, 5, 6],
+  E: [7, 4, 6, 4, 7],
+  I: [7, 2, 2, 2, 7],
+  L: [4, 4, 4, 4, 7],
+  M: [5, 7, 7, 5, 5],
+  N: [6, 5, 5, 5, 5],
+  O: [7, 5, 5, 5, 7],
+  P: [7, 5, 7, 4, 4],
+  R: [6, 5, 6, 5, 5],
+  S: [7, 4, 7, 1, 7],
+  T: [7, 2, 2, 2, 2],
+  U: [5, 5, 5, 5, 7],
+  Y: [5, 5, 2, 2, 2],
+  K: [5, 5, 6, 5, 5],
+  H: [5, 5, 7, 5, 5],
+  G: [7, 4, 5, 5, 7],
+  W: [5, 5, 7, 7, 5],
+  V: [5, 5, 5, 5, 2],
+  F: [7, 4, 6, 4, 4],
+  ':': [0, 2, 0, 2, 0],
+  '.': [0, 0, 0, 0, 2],
+  '-': [0, 0, 7, 0, 0],
+  ' ': [0, 0, 0, 0, 0],
 };
 
 /** Capital letters and digits as SVG squares, `size` pixels a square. */
@@ -69,7 +106,8 @@ export function pixelText(text: string, x: number, y: number, size: number, fill
   [...text.toUpperCase()].forEach((letter, index) => {
     (glyphs[letter] ?? glyphs[' ']!).forEach((bits, row) => {
       for (let column = 0; column < 3; column += 1) {
-        if (bits & (4 >> column)) squares.push(`M${x + (index * 4 + column) * size} ${y + row * size}h${size}v${size}h${-size}z`);
+        if (bits & (4 >> column))
+          squares.push(`M${x + (index * 4 + column) * size} ${y + row * size}h${size}v${size}h${-size}z`);
       }
     });
   });

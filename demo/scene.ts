@@ -24,7 +24,12 @@ const scenes: Record<string, (into: (path: string) => string) => Promise<void>> 
   announcement: (into) =>
     writeWav(
       join(into('sounds'), 'announcement.wav'),
-      mix(4, [{ at: 0.2, pitch: 659, level: 0.9 }, { at: 0.9, pitch: 523, level: 0.9 }, { at: 1.6, pitch: 587, level: 0.8 }, { at: 2.3, pitch: 392, level: 1 }]),
+      mix(4, [
+        { at: 0.2, pitch: 659, level: 0.9 },
+        { at: 0.9, pitch: 523, level: 0.9 },
+        { at: 1.6, pitch: 587, level: 0.8 },
+        { at: 2.3, pitch: 392, level: 1 },
+      ]),
     ),
 };
 

@@ -5,10 +5,22 @@ export const sampleRate = 48_000;
 
 /** A struck bell: partials of a real one's proportions (hum, prime, tierce, quint, nominal), each dying at its own speed. */
 export function bellStroke(seconds: number, pitch: number): Float32Array {
-  const partials = [[0.5, 0.5, 1.2], [1, 0.8, 1.8], [1.2, 0.5, 2.6], [1.5, 0.35, 3.2], [2, 0.6, 3.8], [2.67, 0.2, 6]] as const;
+  const partials = [
+    [0.5, 0.5, 1.2],
+    [1, 0.8, 1.8],
+    [1.2, 0.5, 2.6],
+    [1.5, 0.35, 3.2],
+    [2, 0.6, 3.8],
+    [2.67, 0.2, 6],
+  ] as const;
   return Float32Array.from({ length: Math.round(seconds * sampleRate) }, (_, at) => {
     const t = at / sampleRate;
-    return partials.reduce((sum, [ratio, level, decay]) => sum + level * Math.exp(-t * decay) * Math.sin(2 * Math.PI * pitch * ratio * t), 0) * 0.22;
+    return (
+      partials.reduce(
+        (sum, [ratio, level, decay]) => sum + level * Math.exp(-t * decay) * Math.sin(2 * Math.PI * pitch * ratio * t),
+        0,
+      ) * 0.22
+    );
   });
 }
 

@@ -5,11 +5,31 @@ import { ShaleError } from '@shale/core';
 
 /** Codes after which no other result can be written either: the job stops instead of failing frame by frame. */
 const stops: Record<string, { code: string; fact: (name: string) => string; wayOut: string }> = {
-  ENOSPC: { code: 'disk-full', fact: (name) => `The disk is full: ${name} could not be written.`, wayOut: 'Make room and press Continue; what is written stays, and the job goes on at the next frame.' },
-  EDQUOT: { code: 'disk-full', fact: (name) => `The disk quota is used up: ${name} could not be written.`, wayOut: 'Make room and press Continue; what is written stays.' },
-  EROFS: { code: 'not-writable', fact: (name) => `The disk may only be read: ${name} could not be written.`, wayOut: 'Choose another folder for the results.' },
-  EACCES: { code: 'not-writable', fact: (name) => `${name} may not be written there.`, wayOut: 'Give the account that runs Shale the right to write, or choose another folder.' },
-  ENOENT: { code: 'folder-gone', fact: (name) => `The folder for ${name} is no longer there.`, wayOut: 'Make the folder again and press Continue.' },
+  ENOSPC: {
+    code: 'disk-full',
+    fact: (name) => `The disk is full: ${name} could not be written.`,
+    wayOut: 'Make room and press Continue; what is written stays, and the job goes on at the next frame.',
+  },
+  EDQUOT: {
+    code: 'disk-full',
+    fact: (name) => `The disk quota is used up: ${name} could not be written.`,
+    wayOut: 'Make room and press Continue; what is written stays.',
+  },
+  EROFS: {
+    code: 'not-writable',
+    fact: (name) => `The disk may only be read: ${name} could not be written.`,
+    wayOut: 'Choose another folder for the results.',
+  },
+  EACCES: {
+    code: 'not-writable',
+    fact: (name) => `${name} may not be written there.`,
+    wayOut: 'Give the account that runs Shale the right to write, or choose another folder.',
+  },
+  ENOENT: {
+    code: 'folder-gone',
+    fact: (name) => `The folder for ${name} is no longer there.`,
+    wayOut: 'Make the folder again and press Continue.',
+  },
 };
 
 /** Stop codes as a set, for whoever decides between failing a frame and stopping a job. */
@@ -22,7 +42,12 @@ export function writeError(path: string, error: unknown): ShaleError {
   const known = stops[code] ?? (/No space left on device/i.test(message) ? stops.ENOSPC : undefined);
   const name = basename(path);
   if (known) return new ShaleError({ code: known.code, fact: known.fact(name), wayOut: known.wayOut, subject: path });
-  return new ShaleError({ code: 'write-failed', fact: `${name} could not be written: ${message}.`, wayOut: 'See whether the disk is whole, and run the frame again.', subject: path });
+  return new ShaleError({
+    code: 'write-failed',
+    fact: `${name} could not be written: ${message}.`,
+    wayOut: 'See whether the disk is whole, and run the frame again.',
+    subject: path,
+  });
 }
 
 /** Flushes a file's bytes to the disk. */

@@ -2,7 +2,19 @@ import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { readStill, writeStill } from '@shale/media';
-import { compareImages, makeConverter, noCounts, ShaleError, type Converter, type Image, type Plan, type PlanRow, type PixelCounts, type SampleFormat, type Written } from '@shale/core';
+import {
+  compareImages,
+  makeConverter,
+  noCounts,
+  ShaleError,
+  type Converter,
+  type Image,
+  type Plan,
+  type PlanRow,
+  type PixelCounts,
+  type SampleFormat,
+  type Written,
+} from '@shale/core';
 import { flush, publish, sha256, writeError } from './files.ts';
 
 /** Where the roots of a plan lie on this machine, absolute. */
@@ -37,7 +49,9 @@ export class FrameMaker {
     const final = join(this.places.target, row.to);
     const temporary = join(dirname(final), temporaryName(this.job, index));
     try {
-      const made = this.plan.copies ? await this.copy(row, temporary, final) : await this.convert(row, temporary, final);
+      const made = this.plan.copies
+        ? await this.copy(row, temporary, final)
+        : await this.convert(row, temporary, final);
       await publish(temporary, final, this.plan.spec.existing === 'replace').catch((error: unknown) => {
         throw writeError(final, error);
       });

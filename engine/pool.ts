@@ -16,6 +16,8 @@ interface Waiting {
   reject: (error: Error) => void;
   onEvent: (event: unknown) => void;
   signal?: AbortSignal;
+  /** What the signal calls while the task is at work. */
+  cancel?: () => void;
 }
 
 interface Worker {
@@ -107,13 +109,17 @@ export class WorkerPool {
         this.queue.shift()!.reject(gone());
         continue;
       }
-      const free = this.workers.find(({ busy }) => !busy) ?? (this.workers.length < this.size ? this.start() : undefined);
+      const free =
+        this.workers.find(({ busy }) => !busy) ?? (this.workers.length < this.size ? this.start() : undefined);
       if (!free) return;
       const waiting = this.queue.shift()!;
       free.busy = waiting;
-      waiting.signal?.addEventListener('abort', () => {
-        if (free.busy === waiting) free.child.send({ kind: 'cancel', id: waiting.message.id } satisfies ToWorker);
-      });
+      waiting.signal?.addEventListener(
+        'abort',
+        (waiting.cancel = () => {
+          if (free.busy === waiting) free.child.send({ kind: 'cancel', id: waiting.message.id } satisfies ToWorker);
+        }),
+      );
       free.child.send(waiting.message);
     }
   }
@@ -126,6 +132,7 @@ export class WorkerPool {
       return;
     }
     worker.busy = undefined;
+    if (busy.cancel) busy.signal?.removeEventListener('abort', busy.cancel);
     if (message.kind === 'done') busy.resolve(message.output);
     else busy.reject(new ShaleError(message.problem));
     this.dispatch();

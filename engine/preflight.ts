@@ -63,7 +63,9 @@ async function targetProblems(plan: Plan, places: Places, job: string): Promise<
       {
         code: full ? 'disk-full' : inTheWay ? 'folder-blocked' : 'not-writable',
         fact: `The folder ${plan.into.folder} ${full ? 'cannot be made: the disk is full' : inTheWay ? 'cannot be made: a file has that name' : `may not be written (${message})`}.`,
-        wayOut: full ? 'Make room.' : 'Choose another folder, or give the account that runs Shale the right to write there.',
+        wayOut: full
+          ? 'Make room.'
+          : 'Choose another folder, or give the account that runs Shale the right to write there.',
         subject: plan.into.folder,
       },
     ];

@@ -27,10 +27,33 @@ const together = 128;
 
 function rootError(root: string, error: unknown): ShaleError {
   const { code, message } = error as NodeJS.ErrnoException;
-  if (code === 'ENOENT') return new ShaleError({ code: 'folder-not-found', fact: `There is no folder ${root}.`, wayOut: 'Check the path, or whether the disk is mounted.', subject: root });
-  if (code === 'ENOTDIR') return new ShaleError({ code: 'not-a-folder', fact: `${root} is a file, not a folder.`, wayOut: 'Name the folder that holds it.', subject: root });
-  if (code === 'EACCES' || code === 'EPERM') return new ShaleError({ code: 'not-allowed', fact: `The folder ${root} may not be read.`, wayOut: 'Give the account that runs Shale the right to read it.', subject: root });
-  return new ShaleError({ code: 'scan-failed', fact: `The folder ${root} cannot be scanned: ${message}.`, wayOut: 'See whether the disk is whole.', subject: root });
+  if (code === 'ENOENT')
+    return new ShaleError({
+      code: 'folder-not-found',
+      fact: `There is no folder ${root}.`,
+      wayOut: 'Check the path, or whether the disk is mounted.',
+      subject: root,
+    });
+  if (code === 'ENOTDIR')
+    return new ShaleError({
+      code: 'not-a-folder',
+      fact: `${root} is a file, not a folder.`,
+      wayOut: 'Name the folder that holds it.',
+      subject: root,
+    });
+  if (code === 'EACCES' || code === 'EPERM')
+    return new ShaleError({
+      code: 'not-allowed',
+      fact: `The folder ${root} may not be read.`,
+      wayOut: 'Give the account that runs Shale the right to read it.',
+      subject: root,
+    });
+  return new ShaleError({
+    code: 'scan-failed',
+    fact: `The folder ${root} cannot be scanned: ${message}.`,
+    wayOut: 'See whether the disk is whole.',
+    subject: root,
+  });
 }
 
 /**
@@ -58,7 +81,10 @@ async function scanOne(root: string, folder: string): Promise<{ subfolders: stri
   if (folder === '' && !(await stat(here)).isDirectory()) throw Object.assign(new Error(), { code: 'ENOTDIR' });
   const entries = await readdir(here, { withFileTypes: true });
   const below = (name: string) => (folder === '' ? name : `${folder}/${name}`);
-  const subfolders = entries.filter((entry) => entry.isDirectory() && !entry.name.startsWith('.')).map((entry) => below(entry.name)).sort();
+  const subfolders = entries
+    .filter((entry) => entry.isDirectory() && !entry.name.startsWith('.'))
+    .map((entry) => below(entry.name))
+    .sort();
   const names = entries.filter((entry) => entry.isFile()).map((entry) => entry.name);
   const links = entries.filter((entry) => entry.isSymbolicLink()).map((entry) => entry.name);
 
@@ -76,13 +102,22 @@ async function scanOne(root: string, folder: string): Promise<{ subfolders: stri
 
 /** The file whose header speaks for a source: its first frame that holds anything. */
 const speaker = (source: Source): string[] =>
-  source.kind === 'sequence' ? sampleFrames(source.coverage, 3).map((frame) => fileOfFrame(source, frame)!) : [fileOfFrame(source, 0)!];
+  source.kind === 'sequence'
+    ? sampleFrames(source.coverage, 3).map((frame) => fileOfFrame(source, frame)!)
+    : [fileOfFrame(source, 0)!];
 
 const probeKind = { sequence: 'picture', still: 'picture', clip: 'clip', sound: 'sound' } as const;
 
 /** The sources with what their headers say; one that cannot be read gets a finding that says why. */
-export async function withFacts(root: string, sources: Source[], pool: WorkerPool, signal?: AbortSignal): Promise<Source[]> {
-  const asked = sources.map((source) => speaker(source).map((path) => ({ path: join(root, path), kind: probeKind[source.kind] })));
+export async function withFacts(
+  root: string,
+  sources: Source[],
+  pool: WorkerPool,
+  signal?: AbortSignal,
+): Promise<Source[]> {
+  const asked = sources.map((source) =>
+    speaker(source).map((path) => ({ path: join(root, path), kind: probeKind[source.kind] })),
+  );
   const answers = await pool.run('probe', asked.flat(), { signal });
   let at = 0;
   return sources.map((source, index) => {
@@ -99,7 +134,13 @@ function applyProbe(source: Source, answers: Probed[]): Source {
   for (const problem of bad) {
     if (known.has(problem.code)) continue;
     known.add(problem.code);
-    findings.push({ code: problem.code, severity: 'fault', sentence: problem.fact, short: problem.code === 'empty-file' ? 'Empty file' : 'Cannot be read', mend: problem.wayOut });
+    findings.push({
+      code: problem.code,
+      severity: 'fault',
+      sentence: problem.fact,
+      short: problem.code === 'empty-file' ? 'Empty file' : 'Cannot be read',
+      mend: problem.wayOut,
+    });
   }
   if (!good || 'problem' in good) return { ...source, findings };
   if (!('facts' in good)) return { ...source, findings, sound: { seconds: good.seconds, more: good.more } };

@@ -37,7 +37,11 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
           if (stopCodes.has(problem.code)) stopped ??= error as ShaleError;
           else {
             const name = row!.to.slice(row!.to.lastIndexOf('/') + 1);
-            onFrame({ kind: 'failed', index, failure: { ...problem, frame: row!.frame, sourceFrame: row!.sourceFrame, name } });
+            onFrame({
+              kind: 'failed',
+              index,
+              failure: { ...problem, frame: row!.frame, sourceFrame: row!.sourceFrame, name },
+            });
           }
         }
       }),

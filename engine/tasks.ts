@@ -1,8 +1,29 @@
 import { mkdtemp, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { tmpdir } from 'node:os';
-import { makePreview, probeClip, probeSound, probeStill, readFirstFrame, readStill, writeStill, type PreviewFormat } from '@shale/media';
-import { addCounts, noCounts, problemOf, rowsOf, rowCount, type Declaration, type Facts, type PixelCounts, type Plan, type Problem, type Rate } from '@shale/core';
+import {
+  makePreview,
+  probeClip,
+  probeSound,
+  probeStill,
+  readFirstFrame,
+  readStill,
+  writeStill,
+  type PreviewFormat,
+} from '@shale/media';
+import {
+  addCounts,
+  noCounts,
+  problemOf,
+  rowsOf,
+  rowCount,
+  type Declaration,
+  type Facts,
+  type PixelCounts,
+  type Plan,
+  type Problem,
+  type Rate,
+} from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
@@ -26,11 +47,21 @@ export interface Tasks {
   span: { in: Span; out: void; event: FrameEvent };
   /** Converts some results without keeping them. */
   measure: { in: { plan: Plan; places: Places; sourceFrames: number[] }; out: Measured; event: never };
-  preview: { in: { path: string; clip: boolean; declaration: Declaration; width: number; format: PreviewFormat; to: string }; out: void; event: never };
+  preview: {
+    in: { path: string; clip: boolean; declaration: Declaration; width: number; format: PreviewFormat; to: string };
+    out: void;
+    event: never;
+  };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
 }
 
-type Handlers = { [K in keyof Tasks]: (input: Tasks[K]['in'], onEvent: (event: Tasks[K]['event']) => void, signal: AbortSignal) => Promise<Tasks[K]['out']> };
+type Handlers = {
+  [K in keyof Tasks]: (
+    input: Tasks[K]['in'],
+    onEvent: (event: Tasks[K]['event']) => void,
+    signal: AbortSignal,
+  ) => Promise<Tasks[K]['out']>;
+};
 
 async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): Promise<Measured> {
   const wanted = new Set(sourceFrames);

@@ -1,3 +1,4 @@
+import { setPriority } from 'node:os';
 import { exrAddon } from '@shale/media';
 import { problemOf } from '@shale/core';
 import { handlers } from './tasks.ts';
@@ -7,6 +8,7 @@ import type { FromWorker, ToWorker } from './pool.ts';
 const running = new Map<number, AbortController>();
 const send = (message: FromWorker) => process.send?.(message);
 
+setPriority(process.pid, Number(process.env.SHALE_NICE ?? 0));
 exrAddon.setThreads(Number(process.env.SHALE_EXR_THREADS ?? 0));
 
 process.on('message', (message: ToWorker) => {
@@ -17,7 +19,11 @@ process.on('message', (message: ToWorker) => {
   const { id, task, input } = message;
   const controller = new AbortController();
   running.set(id, controller);
-  const handler = handlers[task] as (input: unknown, onEvent: (event: unknown) => void, signal: AbortSignal) => Promise<unknown>;
+  const handler = handlers[task] as (
+    input: unknown,
+    onEvent: (event: unknown) => void,
+    signal: AbortSignal,
+  ) => Promise<unknown>;
   handler(input, (event) => send({ kind: 'event', id, event }), controller.signal)
     .then((output) => send({ kind: 'done', id, output }))
     .catch((error: unknown) => send({ kind: 'error', id, problem: problemOf(error) }))

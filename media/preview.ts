@@ -9,7 +9,12 @@ export type PreviewFormat = 'webp' | 'png';
  * declared is shown as straight sRGB. Scaling is done in premultiplied space.
  * @param width the most pixels across; the picture is never enlarged
  */
-export async function makePreview(image: Image, declaration: Declaration, width: number, format: PreviewFormat): Promise<Buffer> {
+export async function makePreview(
+  image: Image,
+  declaration: Declaration,
+  width: number,
+  format: PreviewFormat,
+): Promise<Buffer> {
   const recipe = {
     from: {
       alpha: hasAlphaChannel(image) ? (declaration.alpha.value ?? 'straight') : ('none' as const),

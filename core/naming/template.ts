@@ -33,7 +33,8 @@ export function templatePattern(template: string, values: NameFields): Pattern {
     if (field === 'stem') return values.stem;
     if (field === 'ext') return values.ext;
     if (field !== 'frame') throw refuse(template, `asks for {${inside}}, which Shale does not know.`);
-    if (width !== undefined && !/^([1-9]|1\d)$/.test(width)) throw refuse(template, `gives the frame a width of "${width}".`);
+    if (width !== undefined && !/^([1-9]|1\d)$/.test(width))
+      throw refuse(template, `gives the frame a width of "${width}".`);
     return '#'.repeat(Number(width ?? 1));
   });
   if (/[{}]/.test(filled)) throw refuse(template, 'has a brace that is not closed or not opened.');

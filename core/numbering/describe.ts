@@ -8,22 +8,24 @@ export const weightParts = 1024;
 
 /** The sources of a grouped folder, without header facts. */
 export function describeFolder(folder: string, grouped: Grouped): Source[] {
-  const single = (kind: 'clip' | 'still' | 'sound') => (file: ListedFile): Source => {
-    const source: Source = {
-      kind,
-      folder,
-      name: file.name,
-      coverage: [],
-      irregular: [],
-      doubled: [],
-      files: 1,
-      bytes: file.bytes,
-      modified: file.modified,
-      weights: [file.bytes],
-      findings: [],
+  const single =
+    (kind: 'clip' | 'still' | 'sound') =>
+    (file: ListedFile): Source => {
+      const source: Source = {
+        kind,
+        folder,
+        name: file.name,
+        coverage: [],
+        irregular: [],
+        doubled: [],
+        files: 1,
+        bytes: file.bytes,
+        modified: file.modified,
+        weights: [file.bytes],
+        findings: [],
+      };
+      return { ...source, findings: findingsOf(source, [{ frame: 0, file }]) };
     };
-    return { ...source, findings: findingsOf(source, [{ frame: 0, file }]) };
-  };
   return [
     ...grouped.sequences.map((sequence) => describeSequence(folder, sequence)),
     ...grouped.clips.map(single('clip')),

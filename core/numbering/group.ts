@@ -129,7 +129,8 @@ function splitByFrameRun(candidates: Candidate[]): Member[][] {
 }
 
 /** Whether digits are written at a padding: just as wide, or wider because the number outgrew it. */
-const isPadded = (digits: string, padding: number): boolean => digits.length === padding || (digits.length > padding && digits[0] !== '0');
+const isPadded = (digits: string, padding: number): boolean =>
+  digits.length === padding || (digits.length > padding && digits[0] !== '0');
 
 function toSequence(members: Member[]): Sequence {
   const numbered = members.map(({ file, run }) => {

@@ -18,8 +18,7 @@ export const frameName = (pattern: Pattern, frame: number): string =>
   pattern.prefix + frameDigits(frame, pattern.padding) + pattern.suffix;
 
 /** `pan.####.exr`: one `#` per digit, a single `#` where numbers are not padded. */
-export const printPattern = (pattern: Pattern): string =>
-  pattern.prefix + '#'.repeat(pattern.padding) + pattern.suffix;
+export const printPattern = (pattern: Pattern): string => pattern.prefix + '#'.repeat(pattern.padding) + pattern.suffix;
 
 /**
  * Reads `pan.####.exr` and the printf form `pan.%04d.exr`. The last run of `#` is the frame number.

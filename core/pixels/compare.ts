@@ -11,7 +11,8 @@ export interface Difference {
 
 /** Compares two pictures; undefined where their size, channels or samples differ in kind. */
 export function compareImages(a: Image, b: Image): Difference | undefined {
-  if (a.width !== b.width || a.height !== b.height || a.channels !== b.channels || a.sample !== b.sample) return undefined;
+  if (a.width !== b.width || a.height !== b.height || a.channels !== b.channels || a.sample !== b.sample)
+    return undefined;
   const values = a.sample === 'f16' ? halfTable() : undefined;
   let samples = 0;
   let most = 0;

@@ -43,7 +43,13 @@ export function makeConverter(recipe: Recipe, sample: SampleFormat): Converter {
     const divides = premultiplied && keepsAlpha && !wantsPremultiplied && image.channels === 4 && clips;
     if (divides && tables && steps) divideRgba(image, data, tables, steps, counts);
     else if (untied && tables) bySample(image, data, keepsAlpha, tables, clips, counts);
-    else byPixel(image, data, { colours, usesAlpha, keepsAlpha, premultiplied, wantsPremultiplied, clips, tables, toAlpha, curve, toColour }, counts);
+    else
+      byPixel(
+        image,
+        data,
+        { colours, usesAlpha, keepsAlpha, premultiplied, wantsPremultiplied, clips, tables, toAlpha, curve, toColour },
+        counts,
+      );
     if (hasAlphaChannel(image) && !keepsAlpha) counts.alphaDropped = notOpaque(image);
     return { image: { width: image.width, height: image.height, channels, sample: out, data }, counts };
   };
@@ -78,7 +84,14 @@ function sampleTables(sample: SampleFormat, out: SampleFormat, toColour: Quantis
 }
 
 /** Colour and alpha do not touch each other: every sample is looked up. One loop per layout, since this is where time goes. */
-function bySample(image: Image, data: Samples, keepsAlpha: boolean, tables: Tables, clips: boolean, counts: PixelCounts): void {
+function bySample(
+  image: Image,
+  data: Samples,
+  keepsAlpha: boolean,
+  tables: Tables,
+  clips: boolean,
+  counts: PixelCounts,
+): void {
   const { data: source, channels: step } = image;
   const { colour, alpha } = tables;
   const end = source.length;
@@ -246,6 +259,7 @@ const fullAlpha = (image: Image): number => maxCode(image.sample) ?? (image.samp
 function notOpaque(image: Image): number {
   const full = fullAlpha(image);
   let count = 0;
-  for (let at = image.channels - 1; at < image.data.length; at += image.channels) if (image.data[at] !== full) count += 1;
+  for (let at = image.channels - 1; at < image.data.length; at += image.channels)
+    if (image.data[at] !== full) count += 1;
   return count;
 }

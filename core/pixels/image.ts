@@ -42,7 +42,8 @@ export function makeSamples(sample: SampleFormat, length: number): Samples {
   return sample === 'f32' ? new Float32Array(length) : new Uint16Array(length);
 }
 
-export const hasAlphaChannel = (image: Pick<Image, 'channels'>): boolean => image.channels === 2 || image.channels === 4;
+export const hasAlphaChannel = (image: Pick<Image, 'channels'>): boolean =>
+  image.channels === 2 || image.channels === 4;
 
 /** `8-bit`, `half float`: how a person calls a sample format. */
 export function sampleWords(sample: SampleFormat): string {

@@ -8,7 +8,12 @@ import type { Loss } from './plan.ts';
 const grouped = (value: number): string => value.toLocaleString('en-GB');
 
 /** What is lost by the plan's own terms, before any pixel is looked at. */
-export function knownLosses(facts: Facts | undefined, recipe: Recipe | null, spec: Spec, missing: FrameRange[]): Loss[] {
+export function knownLosses(
+  facts: Facts | undefined,
+  recipe: Recipe | null,
+  spec: Spec,
+  missing: FrameRange[],
+): Loss[] {
   const losses: Loss[] = [];
   const count = coverageCount(missing);
   if (count > 0) {
@@ -26,7 +31,10 @@ export function knownLosses(facts: Facts | undefined, recipe: Recipe | null, spe
     losses.push({
       code: 'alpha-dropped',
       severity: 'doubt',
-      sentence: recipe.from.alpha === 'ignore' ? 'Alpha is ignored and not written' : 'Alpha is laid over black and not written',
+      sentence:
+        recipe.from.alpha === 'ignore'
+          ? 'Alpha is ignored and not written'
+          : 'Alpha is laid over black and not written',
       amount: 'all',
     });
   }
@@ -51,7 +59,12 @@ function depthLoss(facts: Facts, recipe: Recipe): Loss | undefined {
     const narrows = facts.sample === 'f32' && recipe.to.sample === 'f16';
     const inexact = !isFloat(facts.sample) && recipe.to.sample === 'f16' && (before ?? 0) > 255;
     if (!narrows && !inexact) return undefined;
-    return { code: 'depth-reduced', severity: 'doubt', sentence: `${sampleWords(facts.sample)} becomes half float: 11 bits of precision`, amount: '100%' };
+    return {
+      code: 'depth-reduced',
+      severity: 'doubt',
+      sentence: `${sampleWords(facts.sample)} becomes half float: 11 bits of precision`,
+      amount: '100%',
+    };
   }
   if (before !== undefined && after >= before) return undefined;
   const levels = grouped(after + 1);
@@ -82,7 +95,11 @@ export function measuredLosses(counts: PixelCounts, facts: Facts | undefined, re
   const line = (code: string, sentence: string, amount: number, unit = '') =>
     losses.push({ code, severity: amount > 0 ? 'doubt' : 'note', sentence, amount: `${grouped(amount)}${unit}` });
   if (isFloat(facts.sample) && !isFloat(recipe.to.sample)) {
-    line('clipped-high', counts.high > 0 ? 'Samples above 1 are clipped to 1' : 'No sample above 1 is clipped', counts.high);
+    line(
+      'clipped-high',
+      counts.high > 0 ? 'Samples above 1 are clipped to 1' : 'No sample above 1 is clipped',
+      counts.high,
+    );
     line('clipped-low', counts.low > 0 ? 'Samples below 0 become 0' : 'No sample lies below 0', counts.low);
     if (counts.nan > 0) line('not-a-number', 'Samples that are not a number become 0', counts.nan);
   } else {
@@ -95,7 +112,11 @@ export function measuredLosses(counts: PixelCounts, facts: Facts | undefined, re
     const kept = recipe.to.alpha !== 'none' && recipe.from.alpha !== 'ignore';
     line(
       'alpha',
-      kept ? 'Alpha kept' : counts.alphaDropped > 0 ? 'Pixels that were not opaque lose their alpha' : 'Every pixel was opaque',
+      kept
+        ? 'Alpha kept'
+        : counts.alphaDropped > 0
+          ? 'Pixels that were not opaque lose their alpha'
+          : 'Every pixel was opaque',
       kept ? 0 : counts.alphaDropped,
       ' px',
     );

@@ -1,5 +1,13 @@
 import { problemOf, ShaleError, type Problem } from '../errors.ts';
-import { coverageCount, intersect, missingFrom, parseCoverage, printCoverage, rangeCount, type FrameRange } from '../numbering/ranges.ts';
+import {
+  coverageCount,
+  intersect,
+  missingFrom,
+  parseCoverage,
+  printCoverage,
+  rangeCount,
+  type FrameRange,
+} from '../numbering/ranges.ts';
 import { frameName, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, type Source } from '../numbering/source.ts';
 import { stemOf, templatePattern } from '../naming/template.ts';
@@ -59,7 +67,10 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const ext = formatRules[spec.write.format].ext;
   const fallback: Pattern = { prefix: `${stem}.`, padding: 4, suffix: `.${ext}` };
   const pattern = attempt(() => templatePattern(spec.names.template, { stem, ext }), fallback);
-  const shift = spec.names.first === null ? 0 : spec.names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
+  const shift =
+    spec.names.first === null
+      ? 0
+      : spec.names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
 
   problems.push(...formatProblems(source, declaration, spec));
   const recipe = recipeOf(declaration, spec);
@@ -121,21 +132,26 @@ function missingFromWanted(present: readonly FrameRange[], wanted: readonly Fram
 
 /** Runs in order of their first frame, the missing ones between the written ones. */
 function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], shift: number): PlanRun[] {
-  const run = (kind: PlanRun['kind']) => (range: FrameRange): PlanRun => ({
-    kind,
-    from: range.first,
-    fromStep: range.step,
-    to: range.first + shift,
-    toStep: range.step,
-    count: rangeCount(range),
-  });
+  const run =
+    (kind: PlanRun['kind']) =>
+    (range: FrameRange): PlanRun => ({
+      kind,
+      from: range.first,
+      fromStep: range.step,
+      to: range.first + shift,
+      toStep: range.step,
+      count: rangeCount(range),
+    });
   return [...chosen.map(run('write')), ...missing.map(run('missing'))].sort((a, b) => a.from - b.from);
 }
 
 function recipeOf(declaration: Declaration, spec: Spec): Recipe | null {
   if (declaration.alpha.value === null || declaration.transfer.value === null) return null;
   const { alpha, transfer, sample } = spec.write;
-  return { from: { alpha: declaration.alpha.value, transfer: declaration.transfer.value }, to: { alpha, transfer, sample } };
+  return {
+    from: { alpha: declaration.alpha.value, transfer: declaration.transfer.value },
+    to: { alpha, transfer, sample },
+  };
 }
 
 /** Format, depth, alpha and transfer as they are: the file itself is the result. */
@@ -144,30 +160,53 @@ function copiesBytes(source: Source, declaration: Declaration, spec: Spec): bool
   if (!facts || facts.format !== spec.write.format || facts.sample !== spec.write.sample) return false;
   if (declaration.transfer.value !== spec.write.transfer) return false;
   if (spec.write.format === 'exr' && facts.compression !== spec.write.exrCompression) return false;
-  return facts.hasAlpha ? declaration.alpha.value === spec.write.alpha : spec.write.format !== 'jpeg' || spec.write.alpha === 'none';
+  return facts.hasAlpha
+    ? declaration.alpha.value === spec.write.alpha
+    : spec.write.format !== 'jpeg' || spec.write.alpha === 'none';
 }
 
 function formatProblems(source: Source, declaration: Declaration, spec: Spec): Problem[] {
   const { write } = spec;
   const rules = formatRules[write.format];
   const problems: Problem[] = [];
-  const add = (code: string, fact: string, wayOut: string, subject: string) => problems.push({ code, fact, wayOut, subject });
+  const add = (code: string, fact: string, wayOut: string, subject: string) =>
+    problems.push({ code, fact, wayOut, subject });
   if (!source.facts) {
-    add('unreadable-source', `No frame of ${source.name} could be read.`, 'See its findings on Intake, mend the files and scan again.', source.name);
+    add(
+      'unreadable-source',
+      `No frame of ${source.name} could be read.`,
+      'See its findings on Intake, mend the files and scan again.',
+      source.name,
+    );
     return problems;
   }
   if (!rules.samples.includes(write.sample)) {
-    add('depth-not-held', `${rules.words} does not hold ${write.sample}.`, `Choose one of ${rules.samples.join(', ')}.`, 'write.sample');
+    add(
+      'depth-not-held',
+      `${rules.words} does not hold ${write.sample}.`,
+      `Choose one of ${rules.samples.join(', ')}.`,
+      'write.sample',
+    );
   }
   if (!rules.alpha && write.alpha !== 'none') {
     add('alpha-not-held', `${rules.words} holds no alpha.`, 'Choose "no alpha", or another format.', 'write.alpha');
   }
   if (declaration.alpha.value === null) {
-    add('alpha-not-declared', `${source.name} has alpha, and nothing says whether it is straight or premultiplied.`, 'Declare its alpha.', 'declaration.alpha');
+    add(
+      'alpha-not-declared',
+      `${source.name} has alpha, and nothing says whether it is straight or premultiplied.`,
+      'Declare its alpha.',
+      'declaration.alpha',
+    );
   }
   if (declaration.transfer.value === null) {
     const says = source.facts.transfer ? ` It says ${source.facts.transfer}, which this version does not convert.` : '';
-    add('transfer-not-declared', `Nothing says which transfer ${source.name} has.${says}`, 'Declare its transfer.', 'declaration.transfer');
+    add(
+      'transfer-not-declared',
+      `Nothing says which transfer ${source.name} has.${says}`,
+      'Declare its transfer.',
+      'declaration.transfer',
+    );
   }
   return problems;
 }

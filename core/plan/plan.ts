@@ -41,9 +41,11 @@ export const planSchema = z.object({
   version: z.literal(1),
   /** Root id, or the folder itself on the command line. */
   root: z.string(),
-  source: sourceSchema.pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true }).extend({
-    irregular: z.array(irregularSchema),
-  }),
+  source: sourceSchema
+    .pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true })
+    .extend({
+      irregular: z.array(irregularSchema),
+    }),
   declaration: declarationSchema,
   spec: specSchema,
   runs: z.array(planRunSchema),

@@ -33,7 +33,8 @@ export function rowsOf(plan: Plan, start: number, end: number): PlanRow[] {
   const rows: PlanRow[] = [];
   let first = 0;
   for (const run of plan.runs) {
-    for (let at = Math.max(0, start - first); at < run.count && first + at < end; at += 1) rows.push(rowOf(plan, run, at));
+    for (let at = Math.max(0, start - first); at < run.count && first + at < end; at += 1)
+      rows.push(rowOf(plan, run, at));
     first += run.count;
     if (first >= end) break;
   }

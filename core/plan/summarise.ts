@@ -17,7 +17,15 @@ export interface Tally {
   frames: number[];
 }
 
-export const noTally = (): Tally => ({ written: 0, bytes: 0, readBack: 0, identical: 0, most: 0, counts: noCounts(), frames: [] });
+export const noTally = (): Tally => ({
+  written: 0,
+  bytes: 0,
+  readBack: 0,
+  identical: 0,
+  most: 0,
+  counts: noCounts(),
+  frames: [],
+});
 
 /** Adds one written file, in place. */
 export function tally(sum: Tally, one: Written): void {
@@ -42,7 +50,9 @@ export function summarise(
     version: 1,
     source: { root: plan.root, folder: source.folder, name: source.name },
     into: { root: into.root, folder: into.folder, pattern: printPattern(into.pattern) },
-    sentence: sentenceOf(plan).map(({ text }) => text).join(''),
+    sentence: sentenceOf(plan)
+      .map(({ text }) => text)
+      .join(''),
     declaration,
     spec,
     planned: plan.files,

@@ -58,7 +58,8 @@ export function rateInName(path: string): { rate: ReturnType<typeof parseRate>; 
 function ratedBy(source: Source): Declaration['rate'] {
   const { facts } = source;
   if (facts?.rate) return { value: facts.rate, grounds: 'file', detail: `the file says ${printRate(facts.rate)}` };
-  const named = source.kind === 'still' || source.kind === 'sound' ? undefined : rateInName(`${source.folder}/${source.name}`);
+  const named =
+    source.kind === 'still' || source.kind === 'sound' ? undefined : rateInName(`${source.folder}/${source.name}`);
   if (named) return { value: named.rate, grounds: 'name', detail: `the name says "${named.said}"` };
   return undeclared;
 }
@@ -85,7 +86,8 @@ function transferBy(source: Source): Declaration['transfer'] {
   if (facts.transfer !== undefined) return { ...undeclared, detail: `the file says ${facts.transfer}` };
   if (facts.format === 'exr') return { value: 'linear', grounds: 'format', detail: 'OpenEXR defines colour as linear' };
   if (facts.format === 'jpeg') return { value: 'srgb', grounds: 'format', detail: 'usual for JPEG without a profile' };
-  if (facts.format === 'png') return { value: 'srgb', grounds: 'format', detail: 'usual for PNG without a colour chunk' };
+  if (facts.format === 'png')
+    return { value: 'srgb', grounds: 'format', detail: 'usual for PNG without a colour chunk' };
   return undeclared;
 }
 

@@ -9,7 +9,16 @@ export type Format = z.infer<typeof formatSchema>;
 
 /** Compressions of OpenEXR by the standard's names. */
 export const exrCompressionSchema = z.enum([
-  'NONE', 'RLE', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB',
+  'NONE',
+  'RLE',
+  'ZIPS',
+  'ZIP',
+  'PIZ',
+  'PXR24',
+  'B44',
+  'B44A',
+  'DWAA',
+  'DWAB',
 ]);
 
 export const tiffCompressionSchema = z.enum(['none', 'lzw', 'deflate']);
@@ -32,7 +41,14 @@ export const formatRules: Record<Format, FormatRules> = {
   tiff: { words: 'TIFF', ext: 'tif', samples: ['u8', 'u16'], alpha: true, lossless: true },
   jpeg: { words: 'JPEG', ext: 'jpg', samples: ['u8'], alpha: false, lossless: false },
   tga: { words: 'TGA', ext: 'tga', samples: ['u8'], alpha: true, lossless: true },
-  exr: { words: 'OpenEXR', ext: 'exr', samples: ['f16', 'f32'], alpha: true, lossless: true, alphaRule: 'premultiplied' },
+  exr: {
+    words: 'OpenEXR',
+    ext: 'exr',
+    samples: ['f16', 'f32'],
+    alpha: true,
+    lossless: true,
+    alphaRule: 'premultiplied',
+  },
 };
 
 /** Where a frame number has no file: leave its result out too, or refuse to run. */

@@ -30,7 +30,12 @@ export interface SentencePart {
   doubt?: boolean;
 }
 
-const alphaWords = { none: 'no alpha', straight: 'straight alpha', premultiplied: 'premultiplied', ignore: 'alpha ignored' };
+const alphaWords = {
+  none: 'no alpha',
+  straight: 'straight alpha',
+  premultiplied: 'premultiplied',
+  ignore: 'alpha ignored',
+};
 const transferWords = { srgb: 'sRGB', linear: 'linear' };
 
 /** The plan read aloud. Joined, the texts are one sentence. */
@@ -39,7 +44,8 @@ export function sentenceOf(plan: Plan): SentencePart[] {
   const { write } = spec;
   const parts: SentencePart[] = [];
   const say = (text: string) => parts.push({ text });
-  const control = (name: Control, text: string, more: Partial<SentencePart> = {}) => parts.push({ text, control: name, ...more });
+  const control = (name: Control, text: string, more: Partial<SentencePart> = {}) =>
+    parts.push({ text, control: name, ...more });
 
   say('Take ');
   control('source', source.name, { mono: true });
@@ -64,7 +70,11 @@ export function sentenceOf(plan: Plan): SentencePart[] {
   control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
   say(' with ');
   const dropped = write.alpha === 'none' && source.facts?.hasAlpha === true && alpha !== 'ignore';
-  control('alphaOut', `${write.alpha === 'premultiplied' ? 'premultiplied alpha' : alphaWords[write.alpha]}, ${transferWords[write.transfer]}`, { doubt: dropped });
+  control(
+    'alphaOut',
+    `${write.alpha === 'premultiplied' ? 'premultiplied alpha' : alphaWords[write.alpha]}, ${transferWords[write.transfer]}`,
+    { doubt: dropped },
+  );
   say(', named ');
   control('name', printPattern(into.pattern), { mono: true });
   if (source.kind === 'sequence') {

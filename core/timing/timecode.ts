@@ -4,8 +4,7 @@ import type { Rate } from './rate.ts';
 export const nominalRate = (rate: Rate): number => Math.round(rate.num / rate.den);
 
 /** Drop-frame counting is defined for 30000/1001 and 60000/1001 only (SMPTE ST 12-1, 5.2.2). */
-export const mayDropFrames = (rate: Rate): boolean =>
-  rate.den === 1001 && (rate.num === 30_000 || rate.num === 60_000);
+export const mayDropFrames = (rate: Rate): boolean => rate.den === 1001 && (rate.num === 30_000 || rate.num === 60_000);
 
 const two = (value: number) => value.toString().padStart(2, '0');
 

@@ -31,10 +31,10 @@ function shade(nx: number, ny: number, nz: number, tone: number): [number, numbe
 /** Ornament around the bell: two rules, and a ring of twelve lozenges that shows the turning. */
 function ornament(v: number, angle: number): number {
   const rule = (at: number) => Math.exp(-(((v - at) / 0.006) ** 2));
-  const beat = Math.abs((((angle / (2 * Math.PI)) * 12) % 1 + 1) % 1 - 0.5) * 2;
+  const beat = Math.abs((((((angle / (2 * Math.PI)) * 12) % 1) + 1) % 1) - 0.5) * 2;
   const lozenge = Math.abs(v - 0.52) / 0.075 + beat / 0.62 < 1 ? 1 : 0;
   const inner = Math.abs(v - 0.52) / 0.045 + beat / 0.36 < 1 ? 1 : 0;
-  const letters = Math.abs(v - 0.86) < 0.022 && (((angle / (2 * Math.PI)) * 40) % 1 + 1) % 1 < 0.55 ? 1 : 0;
+  const letters = Math.abs(v - 0.86) < 0.022 && ((((angle / (2 * Math.PI)) * 40) % 1) + 1) % 1 < 0.55 ? 1 : 0;
   return 1 - 0.45 * (rule(0.4) + rule(0.64) + rule(0.81) + rule(0.91)) - 0.38 * lozenge + 0.55 * inner - 0.3 * letters;
 }
 
@@ -49,7 +49,8 @@ function drawFrame(turn: number): Image {
     const under = (data[at + 3]! / 65_535) * (1 - over);
     for (let channel = 0; channel < 3; channel += 1) {
       const coded = encode(light[channel]!);
-      data[at + channel] = under > 0 ? Math.round((coded * over + data[at + channel]! * under) / (over + under)) : coded;
+      data[at + channel] =
+        under > 0 ? Math.round((coded * over + data[at + channel]! * under) / (over + under)) : coded;
     }
     data[at + 3] = Math.round((over + under) * 65_535);
   };
@@ -109,6 +110,11 @@ function ball(put: Put, cx: number, cy: number, r: number, tone: number): void {
 export async function drawBellTurn(folder: string): Promise<void> {
   for (let frame = 1; frame <= 60; frame += 1) {
     if (frame === 37) continue;
-    await writeStill(join(folder, `bell_turn_${frame}.png`), 'png', drawFrame(((frame - 1) / 60) * 2 * Math.PI), plainSettings);
+    await writeStill(
+      join(folder, `bell_turn_${frame}.png`),
+      'png',
+      drawFrame(((frame - 1) / 60) * 2 * Math.PI),
+      plainSettings,
+    );
   }
 }

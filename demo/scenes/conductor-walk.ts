@@ -6,8 +6,17 @@ import { plainSettings } from '../settings.ts';
 const drawings = 12;
 
 /** A limb of two bones as a thick stroke; angles in degrees from straight down. */
-function limb(x: number, y: number, upper: number, lower: number, length: number, colour: string, thick: number): string {
-  const bend = (angle: number) => [Math.sin((angle * Math.PI) / 180) * length, Math.cos((angle * Math.PI) / 180) * length] as const;
+function limb(
+  x: number,
+  y: number,
+  upper: number,
+  lower: number,
+  length: number,
+  colour: string,
+  thick: number,
+): string {
+  const bend = (angle: number) =>
+    [Math.sin((angle * Math.PI) / 180) * length, Math.cos((angle * Math.PI) / 180) * length] as const;
   const [ux, uy] = bend(upper);
   const [lx, ly] = bend(lower);
   const line = `M${x} ${y} L${(x + ux).toFixed(1)} ${(y + uy).toFixed(1)} L${(x + ux + lx).toFixed(1)} ${(y + uy + ly).toFixed(1)}`;
@@ -22,9 +31,12 @@ function conductor(drawing: number): string {
   const stride = Math.sin(phase);
   const bob = -Math.abs(Math.cos(phase)) * 14;
   const knee = (at: number) => Math.max(0, Math.sin(at + 1.2)) * 48;
-  const leg = (at: number, colour: string) => limb(480, 322 + bob, Math.sin(at) * 30, Math.sin(at) * 30 - knee(at), 78, colour, 30);
-  const arm = (at: number, colour: string) => limb(480, 206 + bob, -Math.sin(at) * 34, -Math.sin(at) * 34 + 22, 56, colour, 22);
-  const lanternX = 480 + Math.sin(((-stride * 34 + 22) * Math.PI) / 180) * 56 - Math.sin((stride * 34 * Math.PI) / 180) * 56;
+  const leg = (at: number, colour: string) =>
+    limb(480, 322 + bob, Math.sin(at) * 30, Math.sin(at) * 30 - knee(at), 78, colour, 30);
+  const arm = (at: number, colour: string) =>
+    limb(480, 206 + bob, -Math.sin(at) * 34, -Math.sin(at) * 34 + 22, 56, colour, 22);
+  const lanternX =
+    480 + Math.sin(((-stride * 34 + 22) * Math.PI) / 180) * 56 - Math.sin((stride * 34 * Math.PI) / 180) * 56;
   return `${arm(phase + Math.PI, '#24414f')}${leg(phase + Math.PI, '#1d2f3a')}${leg(phase, '#27414f')}
     <path d="M432 ${188 + bob} q48 -26 96 0 l12 146 q-60 22 -120 0 z" fill="#2f5566" stroke="#14181a" stroke-width="5" stroke-linejoin="round"/>
     <path d="M480 ${190 + bob} v140" stroke="#14181a" stroke-width="4"/>${[0, 1, 2, 3].map((at) => `<circle cx="494" cy="${216 + bob + at * 30}" r="6" fill="#e0b04e" stroke="#14181a" stroke-width="2.5"/>`).join('')}

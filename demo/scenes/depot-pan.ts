@@ -39,13 +39,20 @@ async function drawDepth(speed: number, gain: number, content: string): Promise<
 
 async function layers(): Promise<Depth[]> {
   const draw = (speed: number, content: string) => drawDepth(speed, 1, content);
-  const shadows = [130, 492, 850].map((x) => `<ellipse cx="${x + 190}" cy="${rails + 8}" rx="210" ry="16" fill="#000" opacity=".35"/>`).join('');
+  const shadows = [130, 492, 850]
+    .map((x) => `<ellipse cx="${x + 190}" cy="${rails + 8}" rx="210" ry="16" fill="#000" opacity=".35"/>`)
+    .join('');
   const trams =
     `<g transform="translate(110 ${rails - 178}) scale(1.22)">${tram('#a8402a', '#7d2c1c', true)}</g>` +
     `<g transform="translate(840 ${rails - 178}) scale(1.22)">${tram('#2f6b5c', '#21503f', true)}</g>` +
     `<g transform="translate(1600 ${rails - 206}) scale(1.42)">${tram('#b5472e', '#8f3421', true)}</g>`;
-  const track = [0, 34, 92, 150].map((drop) => `<path d="M0 ${rails + drop}H3000" stroke="#a59c8a" stroke-width="${3 + drop / 34}"/>`).join('');
-  const sleepers = Array.from({ length: 90 }, (_, at) => `<path d="M${at * 36} ${rails + 96}l-10 52" stroke="#3b342d" stroke-width="10"/>`).join('');
+  const track = [0, 34, 92, 150]
+    .map((drop) => `<path d="M0 ${rails + drop}H3000" stroke="#a59c8a" stroke-width="${3 + drop / 34}"/>`)
+    .join('');
+  const sleepers = Array.from(
+    { length: 90 },
+    (_, at) => `<path d="M${at * 36} ${rails + 96}l-10 52" stroke="#3b342d" stroke-width="10"/>`,
+  ).join('');
   const wire = `<path d="M0 470 Q700 520 1400 470 T2800 470" stroke="#12171a" stroke-width="3" fill="none"/>`;
   return [
     await draw(2, hills(2200, 720, 230, '#44546a', 5) + hills(2200, 800, 150, '#35454f', 9) + town(2200, 800, 21)),
@@ -53,14 +60,24 @@ async function layers(): Promise<Depth[]> {
       8,
       `<rect y="${rails - 120}" width="3000" height="400" fill="url(#ground)"/>${sleepers}${track}<g transform="translate(60 0)">${depot(rails - 20)}</g>${shadows}${trams}${wire}`,
     ),
-    await draw(14, [260, 1180, 2100, 3020].map((x) => post(x, 1010, 560)).join('') + `<rect y="1004" width="3400" height="90" fill="#15181a"/>`),
+    await draw(
+      14,
+      [260, 1180, 2100, 3020].map((x) => post(x, 1010, 560)).join('') +
+        `<rect y="1004" width="3400" height="90" fill="#15181a"/>`,
+    ),
   ];
 }
 
 /** Lamps and headlights: light to add, far above 1, that carries no alpha of its own. */
 async function lights(): Promise<Depth[]> {
   const lamps = [318, 1238, 2158, 3078].map((x) => `<circle cx="${x}" cy="452" r="96" fill="url(#glow)"/>`).join('');
-  const heads = [[478, 826], [1208, 826], [2012, 806]].map(([x, y]) => `<circle cx="${x}" cy="${y}" r="64" fill="url(#glow)"/>`).join('');
+  const heads = [
+    [478, 826],
+    [1208, 826],
+    [2012, 806],
+  ]
+    .map(([x, y]) => `<circle cx="${x}" cy="${y}" r="64" fill="url(#glow)"/>`)
+    .join('');
   return [await drawDepth(14, 2.5, lamps), await drawDepth(8, 3, heads)];
 }
 
@@ -129,11 +146,18 @@ export async function drawDepotPan(folder: string): Promise<void> {
   const depths = await layers();
   const glows = await lights();
   const writing = pLimit(2);
-  const attributes = [{ name: 'framesPerSecond', type: 'rational', value: [24, 1] }, { name: 'owner', type: 'string', value: 'Tram museum' }];
+  const attributes = [
+    { name: 'framesPerSecond', type: 'rational', value: [24, 1] },
+    { name: 'owner', type: 'string', value: 'Tram museum' },
+  ];
   const pending: Promise<void>[] = [];
   for (let frame = 0; frame < frames; frame += 1) {
     const image = compose(depths, glows, frame);
-    pending.push(writing(() => writeExr(join(folder, `depot_pan.${1001 + frame}.exr`), image, { compression: 'DWAA', attributes })));
+    pending.push(
+      writing(() =>
+        writeExr(join(folder, `depot_pan.${1001 + frame}.exr`), image, { compression: 'DWAA', attributes }),
+      ),
+    );
     if (pending.length >= 3) await pending.shift();
   }
   await Promise.all(pending);

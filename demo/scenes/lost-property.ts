@@ -18,10 +18,19 @@ const picture = (number: number, width = 320, height = 180): Promise<Layer> =>
 /** lost_property: every kind of trouble that a folder can hold, small. */
 export async function drawLostProperty(folder: string): Promise<void> {
   const at = (name: string) => join(folder, name);
-  const put = async (name: string, number: number, options: { width?: number; height?: number; deep?: boolean } = {}) => {
+  const put = async (
+    name: string,
+    number: number,
+    options: { width?: number; height?: number; deep?: boolean } = {},
+  ) => {
     const layer = await picture(number, options.width, options.height);
     const image = options.deep
-      ? { ...layer, channels: 4 as const, sample: 'u16' as const, data: Uint16Array.from(layer.data, (code) => code * 257) }
+      ? {
+          ...layer,
+          channels: 4 as const,
+          sample: 'u16' as const,
+          data: Uint16Array.from(layer.data, (code) => code * 257),
+        }
       : { ...layer, channels: 4 as const, sample: 'u8' as const };
     await writeStill(at(name), 'png', image, plainSettings);
   };
@@ -40,7 +49,9 @@ export async function drawLostProperty(folder: string): Promise<void> {
   const older = new Date('2026-10-02T08:00:00Z');
   for (const frame of [27, 28]) await utimes(at(`lost.${frame}.png`), older, older);
   // Two versions of one shot, drafts, a name in composed letters, a hex name, one number alone.
-  for (const version of ['v01', 'v02']) for (let frame = 1; frame <= 5; frame += 1) await put(`found_${version}_${frame.toString().padStart(3, '0')}.png`, frame);
+  for (const version of ['v01', 'v02'])
+    for (let frame = 1; frame <= 5; frame += 1)
+      await put(`found_${version}_${frame.toString().padStart(3, '0')}.png`, frame);
   for (let frame = 1; frame <= 3; frame += 1) await put(`draft_found_${frame.toString().padStart(3, '0')}.png`, frame);
   for (let frame = 1; frame <= 4; frame += 1) await put(`Übergabe (${frame}).png`, frame);
   await put('a3f9c01b.png', 9);

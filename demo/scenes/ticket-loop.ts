@@ -14,7 +14,9 @@ function ticket(frame: number, rough: boolean): string {
   const back = wide < 0;
   const paper = rough ? '#c9c9c4' : back ? '#e9c98a' : '#f1dfb6';
   const ink = rough ? '#9a9a96' : '#7d6a46';
-  const rows = [0, 1, 2].map((row) => `<rect x="-200" y="${-6 + row * 34}" width="${250 - row * 40}" height="11" fill="${ink}"/>`).join('');
+  const rows = [0, 1, 2]
+    .map((row) => `<rect x="-200" y="${-6 + row * 34}" width="${250 - row * 40}" height="11" fill="${ink}"/>`)
+    .join('');
   const front = rough
     ? rows
     : `${rows}<rect x="-200" y="-94" width="250" height="40" fill="#b5472e"/>${pixelText('TRAM MUSEUM', -190, -86, 5, '#f6e8c8')}
@@ -31,10 +33,18 @@ function ticket(frame: number, rough: boolean): string {
 export async function drawTicketLoop(folder: string): Promise<void> {
   for (let frame = 0; frame < frames; frame += 1) {
     const number = frame.toString().padStart(4, '0');
-    const image = { ...(await drawSvg(width, height, ticket(frame, false))), channels: 4 as const, sample: 'u8' as const };
+    const image = {
+      ...(await drawSvg(width, height, ticket(frame, false))),
+      channels: 4 as const,
+      sample: 'u8' as const,
+    };
     await writeStill(join(folder, `ticket_loop.${number}.png`), 'png', image, plainSettings);
     if (frame % 4 !== 0) continue;
-    const draft = { ...(await drawSvg(width, height, ticket(frame, true))), channels: 4 as const, sample: 'u8' as const };
+    const draft = {
+      ...(await drawSvg(width, height, ticket(frame, true))),
+      channels: 4 as const,
+      sample: 'u8' as const,
+    };
     await writeStill(join(folder, `draft_ticket_loop.${number}.png`), 'png', draft, plainSettings);
   }
 }

@@ -17,7 +17,9 @@ function sheet(): string {
   const random = randomFrom(77);
   const rows = Array.from({ length: 12 }, (_, row) => {
     const times = Array.from({ length: 6 }, (_, column) => {
-      const clock = `${5 + row}:${Math.floor(random() * 60).toString().padStart(2, '0')}`;
+      const clock = `${5 + row}:${Math.floor(random() * 60)
+        .toString()
+        .padStart(2, '0')}`;
       return pixelText(clock, 400 + column * 88, 262 + row * 36, 3, '#3b3126');
     });
     const bar = `<rect x="180" y="${262 + row * 36}" width="${90 + random() * 90}" height="9" fill="#6d5b44"/>`;
@@ -33,7 +35,8 @@ function sheet(): string {
  * Printing density of linear light as 10-bit code: 90 % white at 685, 0.002 density a code, negative gamma 0.6
  * (the film scan curve that SMPTE ST 268-1 calls printing density).
  */
-const filmCode = (linear: number): number => Math.round(Math.min(1023, Math.max(95, 685 + Math.log10(Math.max(1e-4, linear)) / (0.002 / 0.6))));
+const filmCode = (linear: number): number =>
+  Math.round(Math.min(1023, Math.max(95, 685 + Math.log10(Math.max(1e-4, linear)) / (0.002 / 0.6))));
 
 /** timetable_scan: 10-bit DPX, film log, 24 fps in the header, 86400 to 86423. */
 export async function drawTimetableScan(folder: string): Promise<void> {

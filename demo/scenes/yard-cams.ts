@@ -37,7 +37,13 @@ export async function drawYardCams(folderOf: (shot: string) => string): Promise<
     for (let frame = 0; frame < count; frame += 1) {
       const picture = frameOf(frame);
       lay(picture, label, 28, 24);
-      const image = { width: picture.width, height: picture.height, channels: 3 as const, sample: 'u8' as const, data: filmed(picture, noise, frame) };
+      const image = {
+        width: picture.width,
+        height: picture.height,
+        channels: 3 as const,
+        sample: 'u8' as const,
+        data: filmed(picture, noise, frame),
+      };
       const name = `yard_cam_${camera}.${(first + frame).toString().padStart(4, '0')}.jpg`;
       await writeStill(join(folderOf(`yard_cam_${camera}`), name), 'jpeg', image, { ...plainSettings, quality: 78 });
     }

@@ -1,11 +1,26 @@
 import { open, readFile } from 'node:fs/promises';
-import { AV_CODEC_ID_DPX, AV_PIX_FMT_GBRP10BE, AV_PIX_FMT_GBRP10LE, AV_PIX_FMT_RGB24, type AVPixelFormat } from 'node-av';
+import {
+  AV_CODEC_ID_DPX,
+  AV_PIX_FMT_GBRP10BE,
+  AV_PIX_FMT_GBRP10LE,
+  AV_PIX_FMT_RGB24,
+  type AVPixelFormat,
+} from 'node-av';
 import { makeRate, parseRate, type Facts, type Image, type Rate } from '@shale/core';
 import { decodePacket, tightRows } from '../video/libav.ts';
 import { refuseAbsurdSize, type StillFormat } from './format.ts';
 
 /** Offsets of the header's fields (SMPTE ST 268-1:2014, tables 1 to 5). */
-const at = { columns: 772, rows: 776, transfer: 801, bits: 803, timecode: 1920, filmRate: 1724, tvRate: 1940, bytes: 2048 };
+const at = {
+  columns: 772,
+  rows: 776,
+  transfer: 801,
+  bits: 803,
+  timecode: 1920,
+  filmRate: 1724,
+  tvRate: 1940,
+  bytes: 2048,
+};
 
 const transfers: Record<number, string> = { 1: 'film-log', 2: 'linear', 3: 'film-log', 5: 'bt709', 6: 'bt709' };
 
@@ -54,7 +69,13 @@ export const dpx: StillFormat = {
       const { width, height } = frame;
       const format = frame.format as AVPixelFormat;
       if (format === AV_PIX_FMT_RGB24) {
-        return { width, height, channels: 3, sample: 'u8', data: tightRows(frame.data![0]!, frame.linesize[0]!, width * 3, height) };
+        return {
+          width,
+          height,
+          channels: 3,
+          sample: 'u8',
+          data: tightRows(frame.data![0]!, frame.linesize[0]!, width * 3, height),
+        };
       }
       if (format !== AV_PIX_FMT_GBRP10LE && format !== AV_PIX_FMT_GBRP10BE) {
         throw new Error('its pixel layout is not one that this version reads (RGB of 8 and 10 bits)');

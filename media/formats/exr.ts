@@ -8,7 +8,11 @@ function picturePart(parts: ExrPart[]): { part: ExrPart; index: number; channels
   for (const [index, part] of parts.entries()) {
     if (part.deep) continue;
     const names = new Set(part.channels.map(({ name }) => name));
-    const colours = ['R', 'G', 'B'].some((name) => names.has(name)) ? ['R', 'G', 'B'] : names.has('Y') ? ['Y'] : undefined;
+    const colours = ['R', 'G', 'B'].some((name) => names.has(name))
+      ? ['R', 'G', 'B']
+      : names.has('Y')
+        ? ['Y']
+        : undefined;
     if (!colours) continue;
     const lacking = colours.find((name) => !names.has(name));
     if (lacking) throw new Error(`it has no channel ${lacking} beside its other colours`);
@@ -37,7 +41,9 @@ async function probe(path: string): Promise<Facts> {
   const height = bottom - top + 1;
   refuseAbsurdSize(width, height);
   const timecode = part.attributes.find(({ name }) => name === 'timeCode')?.value;
-  const others = parts.flatMap((one) => one.channels.map(({ name }) => name)).filter((name) => !channels.includes(name));
+  const others = parts
+    .flatMap((one) => one.channels.map(({ name }) => name))
+    .filter((name) => !channels.includes(name));
   return {
     width,
     height,
@@ -85,11 +91,24 @@ export const exr: StillFormat = {
 export async function writeExr(
   path: string,
   image: Image,
-  { compression, attributes = [], dwaLevel = 45 }: { compression: string; attributes?: ExrAttribute[]; dwaLevel?: number },
+  {
+    compression,
+    attributes = [],
+    dwaLevel = 45,
+  }: { compression: string; attributes?: ExrAttribute[]; dwaLevel?: number },
 ): Promise<void> {
   const { width, height, channels, sample, data } = image;
   await exrAddon.writePixels(
-    { path, width, height, channels: channelNames[channels]!, isFloat: sample === 'f32', compression, dwaLevel, attributes },
+    {
+      path,
+      width,
+      height,
+      channels: channelNames[channels]!,
+      isFloat: sample === 'f32',
+      compression,
+      dwaLevel,
+      attributes,
+    },
     data as Uint16Array | Float32Array,
   );
 }

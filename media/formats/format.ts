@@ -1,7 +1,10 @@
 import type { Facts, Image, Spec } from '@shale/core';
 
 /** How a file is written: the part of a spec that its format looks at. */
-export type WriteSettings = Pick<Spec['write'], 'transfer' | 'alpha' | 'effort' | 'quality' | 'exrCompression' | 'tiffCompression'>;
+export type WriteSettings = Pick<
+  Spec['write'],
+  'transfer' | 'alpha' | 'effort' | 'quality' | 'exrCompression' | 'tiffCompression'
+>;
 
 /** A still format: files <-> pixels. Errors are plain; {@link readStill} and its like name the file. */
 export interface StillFormat {

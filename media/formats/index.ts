@@ -34,18 +34,38 @@ function fileError(path: string, error: unknown): ShaleError {
   const name = basename(path);
   const { code, message } = error as NodeJS.ErrnoException;
   if (code !== undefined && lost.has(code)) {
-    return new ShaleError({ code: 'file-gone', fact: `${name} is no longer there.`, wayOut: 'Scan the folder again; put the file back or leave the frame out.', subject: path });
+    return new ShaleError({
+      code: 'file-gone',
+      fact: `${name} is no longer there.`,
+      wayOut: 'Scan the folder again; put the file back or leave the frame out.',
+      subject: path,
+    });
   }
   if (code === 'EACCES' || code === 'EPERM') {
-    return new ShaleError({ code: 'not-allowed', fact: `${name} may not be read.`, wayOut: 'Give the account that runs Shale the right to read it.', subject: path });
+    return new ShaleError({
+      code: 'not-allowed',
+      fact: `${name} may not be read.`,
+      wayOut: 'Give the account that runs Shale the right to read it.',
+      subject: path,
+    });
   }
-  return new ShaleError({ code: 'damaged-file', fact: `${name} cannot be read: ${message}.`, wayOut: 'Have the frame made again, or leave it out.', subject: path });
+  return new ShaleError({
+    code: 'damaged-file',
+    fact: `${name} cannot be read: ${message}.`,
+    wayOut: 'Have the frame made again, or leave it out.',
+    subject: path,
+  });
 }
 
 async function formatOf(path: string): Promise<StillFormat> {
   const head = await headOf(path);
   if (head.length === 0) {
-    throw new ShaleError({ code: 'empty-file', fact: `${basename(path)} holds no byte.`, wayOut: 'Have the frame made again, or leave it out.', subject: path });
+    throw new ShaleError({
+      code: 'empty-file',
+      fact: `${basename(path)} holds no byte.`,
+      wayOut: 'Have the frame made again, or leave it out.',
+      subject: path,
+    });
   }
   const format = stillFormats.find((one) => one.recognises(head, basename(path)));
   if (format) return format;

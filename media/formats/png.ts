@@ -147,6 +147,10 @@ export const png: StillFormat = {
   read,
   async write(path, image, { effort, transfer }) {
     const coded = await encodeWithSharp(image, (pipeline) => pipeline.png({ compressionLevel: effort }));
-    await writeFile(path, Buffer.concat([coded.subarray(0, headerEnd), colourTag(transfer), coded.subarray(headerEnd)]), { flag: 'wx' });
+    await writeFile(
+      path,
+      Buffer.concat([coded.subarray(0, headerEnd), colourTag(transfer), coded.subarray(headerEnd)]),
+      { flag: 'wx' },
+    );
   },
 };

@@ -10,7 +10,8 @@ export const tiff: StillFormat = {
   async probe(path) {
     const { width = 0, height = 0, channels = 3, depth, hasAlpha = false, compression } = await sharp(path).metadata();
     refuseAbsurdSize(width, height);
-    if (depth !== 'uchar' && depth !== 'ushort') throw new Error(`its samples are ${depth}; this version reads 8 and 16 bits`);
+    if (depth !== 'uchar' && depth !== 'ushort')
+      throw new Error(`its samples are ${depth}; this version reads 8 and 16 bits`);
     const colours = channels - (hasAlpha ? 1 : 0) === 1 ? ['Y'] : ['R', 'G', 'B'];
     return {
       width,
@@ -30,7 +31,11 @@ export const tiff: StillFormat = {
   },
   async write(path, image, { tiffCompression, effort }) {
     const coded = await encodeWithSharp(image, (pipeline) =>
-      pipeline.tiff({ compression: tiffCompression, predictor: tiffCompression === 'none' ? 'none' : 'horizontal', quality: effort * 11 }),
+      pipeline.tiff({
+        compression: tiffCompression,
+        predictor: tiffCompression === 'none' ? 'none' : 'horizontal',
+        quality: effort * 11,
+      }),
     );
     await writeFile(path, coded, { flag: 'wx' });
   },

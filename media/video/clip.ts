@@ -55,14 +55,17 @@ const fraction = (num: number | bigint, den: number | bigint): Rate | undefined 
 /** VP9 keeps its alpha only through the decoder of that name; the default one drops it without a word. */
 function decoderOf(stream: Stream): Codec {
   const preferred = Codec.findDecoder(stream.codecpar.codecId);
-  const codec = preferred?.name?.startsWith('vp9') ? (Codec.findDecoderByName('libvpx-vp9' as never) ?? preferred) : preferred;
+  const codec = preferred?.name?.startsWith('vp9')
+    ? (Codec.findDecoderByName('libvpx-vp9' as never) ?? preferred)
+    : preferred;
   if (!codec) throw new Error('no decoder for its pictures');
   return codec;
 }
 
 /** Sample depth and alpha by the pixel format's name, as `yuva444p12le` tells both. */
 function layoutOf(name: string): { sample: SampleFormat; hasAlpha: boolean } {
-  const bits = /(?:p|gray|x|f)(9|10|12|14|16)(?:le|be)?$/.exec(name)?.[1] ?? (/(48|64)(le|be)$/.test(name) ? '16' : '8');
+  const bits =
+    /(?:p|gray|x|f)(9|10|12|14|16)(?:le|be)?$/.exec(name)?.[1] ?? (/(48|64)(le|be)$/.test(name) ? '16' : '8');
   const sample = ({ 8: 'u8', 9: 'u10', 10: 'u10', 12: 'u12', 14: 'u16', 16: 'u16' } as const)[Number(bits) as 8];
   return { sample, hasAlpha: /yuva|rgba|bgra|argb|abgr|gbrap|ya8|ya16|^pal8/.test(name) };
 }
@@ -77,9 +80,11 @@ export function probeClip(path: string): Promise<Facts> {
     const pixels = avGetPixFmtName(stream.codecpar.format as AVPixelFormat) ?? '';
     const rate = fraction(stream.avgFrameRate.num, stream.avgFrameRate.den);
     const { num, den } = stream.timeBase;
-    const seconds = stream.duration > 0n ? fraction(stream.duration * BigInt(num), den) : fraction(input.duration, 1_000_000);
+    const seconds =
+      stream.duration > 0n ? fraction(stream.duration * BigInt(num), den) : fraction(input.duration, 1_000_000);
     const counted = Number(stream.nbFrames);
-    const frames = counted > 0 ? counted : rate && seconds ? Math.round((seconds.num * rate.num) / (seconds.den * rate.den)) : 0;
+    const frames =
+      counted > 0 ? counted : rate && seconds ? Math.round((seconds.num * rate.num) / (seconds.den * rate.den)) : 0;
     const hasSound = input.streams.some((one) => one.codecpar.codecType === AVMEDIA_TYPE_AUDIO);
     const { sample, hasAlpha } = layoutOf(pixels);
     const alpha = hasAlpha || stream.metadata?.get('alpha_mode') === '1';
@@ -108,9 +113,13 @@ export function probeSound(path: string): Promise<{ seconds?: Rate; more: [strin
   return withFile(path, async (input) => {
     const stream = streamOf(input, AVMEDIA_TYPE_AUDIO);
     const { num, den } = stream.timeBase;
-    const seconds = stream.duration > 0n ? fraction(stream.duration * BigInt(num), den) : fraction(input.duration, 1_000_000);
+    const seconds =
+      stream.duration > 0n ? fraction(stream.duration * BigInt(num), den) : fraction(input.duration, 1_000_000);
     const { sampleRate, channels } = stream.codecpar;
-    return { seconds, more: [['Sound', `${sampleRate} Hz, ${channels === 1 ? 'one channel' : `${channels} channels`}`]] };
+    return {
+      seconds,
+      more: [['Sound', `${sampleRate} Hz, ${channels === 1 ? 'one channel' : `${channels} channels`}`]],
+    };
   });
 }
 
@@ -125,7 +134,10 @@ export function readFirstFrame(path: string): Promise<Image> {
       const decoder = decoderOf(stream);
       context.allocContext3(decoder);
       check(context.parametersToContext(stream.codecpar), 'setting the decoder up');
-      check(await context.open2(decoder, Dictionary.fromObject({ err_detect: 'explode', threads: '1' })), 'opening the decoder');
+      check(
+        await context.open2(decoder, Dictionary.fromObject({ err_detect: 'explode', threads: '1' })),
+        'opening the decoder',
+      );
       packet.alloc();
       frame.alloc();
       for (;;) {
@@ -161,7 +173,13 @@ async function toRgba(frame: Frame): Promise<Image> {
     result.format = AV_PIX_FMT_RGBA;
     check(result.getBuffer(0), 'taking memory for a picture');
     check(await scaler.scaleFrame(result, frame), 'turning it to RGB');
-    return { width, height, channels: 4, sample: 'u8', data: tightRows(result.data![0]!, result.linesize[0]!, width * 4, height) };
+    return {
+      width,
+      height,
+      channels: 4,
+      sample: 'u8',
+      data: tightRows(result.data![0]!, result.linesize[0]!, width * 4, height),
+    };
   } finally {
     result.free();
     scaler.freeContext();

@@ -46,7 +46,10 @@ export async function decodePacket(codecId: AVCodecID, bytes: Buffer): Promise<F
   try {
     context.allocContext3(codec);
     context.threadCount = 1;
-    check(await context.open2(codec, Dictionary.fromObject({ err_detect: 'crccheck+bitstream+buffer+explode' })), 'opening the decoder');
+    check(
+      await context.open2(codec, Dictionary.fromObject({ err_detect: 'crccheck+bitstream+buffer+explode' })),
+      'opening the decoder',
+    );
     packet.alloc();
     packet.data = bytes;
     packet.setFlags(AV_PKT_FLAG_KEY);
@@ -100,7 +103,10 @@ export async function encodePacket(
 }
 
 /** Makes a frame of tight bytes. */
-export function fillFrame(frame: Frame, picture: { width: number; height: number; format: AVPixelFormat; bytes: Buffer }): void {
+export function fillFrame(
+  frame: Frame,
+  picture: { width: number; height: number; format: AVPixelFormat; bytes: Buffer },
+): void {
   frame.alloc();
   frame.width = picture.width;
   frame.height = picture.height;

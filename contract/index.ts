@@ -1,0 +1,3 @@
+export * from './openapi.ts';
+export * from './routes.ts';
+export * from './schemas.ts';

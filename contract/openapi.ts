@@ -1,0 +1,58 @@
+import { z } from 'zod';
+import { routes, type Route } from './routes.ts';
+import { problemDetailsSchema } from './schemas.ts';
+
+type Json = Record<string, unknown>;
+
+const schemaOf = (schema: z.ZodType): Json => {
+  const { $schema: _, ...rest } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' }) as Json;
+  return rest;
+};
+
+function operation(name: string, route: Route): Json {
+  const parameters = [...route.path.matchAll(/:(\w+)/g)].map((match) => ({
+    name: match[1],
+    in: 'path',
+    required: true,
+    schema: { type: 'string' },
+  }));
+  const query = route.query ? (schemaOf(route.query) as { properties?: Record<string, Json> }).properties : undefined;
+  const asked = Object.entries(query ?? {}).map(([key, schema]) => ({
+    name: key,
+    in: 'query',
+    required: false,
+    schema,
+  }));
+  const content = route.response
+    ? { 'application/json': { schema: schemaOf(route.response) } }
+    : { [route.produces ?? 'application/octet-stream']: {} };
+  return {
+    operationId: name,
+    summary: route.summary,
+    parameters: [...parameters, ...asked],
+    ...(route.body && {
+      requestBody: { required: true, content: { 'application/json': { schema: schemaOf(route.body) } } },
+    }),
+    responses: {
+      [route.status ?? 200]: { description: 'Done', content },
+      default: {
+        description: 'Refused',
+        content: { 'application/problem+json': { schema: schemaOf(problemDetailsSchema) } },
+      },
+    },
+  };
+}
+
+/** The API as an OpenAPI 3.1 document, made from the route table. */
+export function openApi(version: string): Json {
+  const paths: Record<string, Json> = {};
+  for (const [name, route] of Object.entries(routes) as [string, Route][]) {
+    const path = `/api${route.path.replace(/:(\w+)/g, '{$1}')}`;
+    paths[path] = { ...paths[path], [route.method]: operation(name, route) };
+  }
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Shale', version, description: 'Finds, declares, plans, converts and checks frame sequences.' },
+    paths,
+  };
+}

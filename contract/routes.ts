@@ -1,0 +1,173 @@
+import { z } from 'zod';
+import { planSchema, specSchema, wordSchema } from '@shale/core';
+import {
+  jobSchema,
+  listedSourceSchema,
+  measuredSchema,
+  receiptEntrySchema,
+  rootSchema,
+  savedSpecSchema,
+} from './schemas.ts';
+
+/** One operation of the HTTP API. Bodies are JSON; `:name` in the path is a parameter. */
+export interface Route<
+  B extends z.ZodType = z.ZodType,
+  R extends z.ZodType = z.ZodType,
+  Q extends z.ZodType = z.ZodType,
+> {
+  method: 'get' | 'post' | 'put' | 'delete';
+  /** Below `/api`. */
+  path: string;
+  summary: string;
+  body?: B;
+  query?: Q;
+  /** Absent where the answer is not JSON; `produces` says what it is then. */
+  response?: R;
+  produces?: string;
+  status?: number;
+}
+
+const route = <B extends z.ZodType, R extends z.ZodType, Q extends z.ZodType>(value: Route<B, R, Q>): Route<B, R, Q> =>
+  value;
+
+const id = z.string().regex(/^[\w-]{1,40}$/);
+
+/** A source and what is wanted of it. */
+export const wantedSchema = z.object({ source: id, spec: z.unknown() }).strict();
+
+/** Every operation: server, web and OpenAPI page are made from this table. */
+export const routes = {
+  health: route({
+    method: 'get',
+    path: '/health',
+    summary: 'Whether the server is up',
+    response: z.object({ version: z.string(), ready: z.boolean() }),
+  }),
+  listRoots: route({
+    method: 'get',
+    path: '/roots',
+    summary: 'The folders that Shale may read or write',
+    response: z.array(rootSchema),
+  }),
+  scanRoot: route({
+    method: 'post',
+    path: '/roots/:root/scan',
+    summary: 'Scan a root; progress comes as events',
+    response: rootSchema,
+    status: 202,
+  }),
+  listSources: route({
+    method: 'get',
+    path: '/sources',
+    summary: 'What the scans found',
+    query: z.object({ root: id.optional() }),
+    response: z.array(listedSourceSchema),
+  }),
+  getSource: route({ method: 'get', path: '/sources/:source', summary: 'One source', response: listedSourceSchema }),
+  declare: route({
+    method: 'put',
+    path: '/sources/:source/word',
+    summary: 'Declare facts by your word; a fact left out goes back to its other grounds',
+    body: wordSchema,
+    response: listedSourceSchema,
+  }),
+  preview: route({
+    method: 'get',
+    path: '/sources/:source/frames/:frame/preview',
+    summary: 'A picture of a frame for looking at: 8-bit sRGB, straight alpha',
+    query: z.object({
+      width: z.coerce.number().int().min(16).max(4096).default(1280),
+      format: z.enum(['webp', 'png']).default('webp'),
+      v: z.string().optional(),
+    }),
+    produces: 'image/webp',
+  }),
+  startingSpec: route({
+    method: 'get',
+    path: '/sources/:source/spec',
+    summary: 'A spec to begin with',
+    response: specSchema,
+  }),
+  makePlan: route({
+    method: 'post',
+    path: '/plans',
+    summary: 'Work a conversion out; nothing is written',
+    body: wantedSchema,
+    response: planSchema,
+  }),
+  measure: route({
+    method: 'post',
+    path: '/plans/measure',
+    summary: 'Convert some frames, or all, without keeping them: losses, bytes and time',
+    body: wantedSchema.extend({ frames: z.enum(['sample', 'all']).default('sample') }),
+    response: measuredSchema,
+  }),
+  startJob: route({
+    method: 'post',
+    path: '/jobs',
+    summary: 'Carry a plan out',
+    body: wantedSchema,
+    response: jobSchema,
+    status: 201,
+  }),
+  listJobs: route({ method: 'get', path: '/jobs', summary: 'Jobs, the newest first', response: z.array(jobSchema) }),
+  getJob: route({ method: 'get', path: '/jobs/:job', summary: 'One job', response: jobSchema }),
+  stopJob: route({
+    method: 'post',
+    path: '/jobs/:job/stop',
+    summary: 'Stop a job after the frames in work',
+    response: jobSchema,
+  }),
+  continueJob: route({
+    method: 'post',
+    path: '/jobs/:job/continue',
+    summary: 'Let a stopped job go on at the next frame',
+    response: jobSchema,
+  }),
+  listReceipts: route({
+    method: 'get',
+    path: '/receipts',
+    summary: 'Receipts, the newest first',
+    response: z.array(receiptEntrySchema),
+  }),
+  getReceipt: route({
+    method: 'get',
+    path: '/receipts/:job',
+    summary: 'What a job wrote and how it was checked',
+    response: receiptEntrySchema,
+  }),
+  manifest: route({
+    method: 'get',
+    path: '/receipts/:job/manifest',
+    summary: 'SHA-256 sums of the written files, a line each',
+    produces: 'text/plain',
+  }),
+  archive: route({
+    method: 'get',
+    path: '/receipts/:job/archive',
+    summary: 'The written files as one ZIP archive',
+    produces: 'application/zip',
+  }),
+  listSpecs: route({ method: 'get', path: '/specs', summary: 'Saved specs', response: z.array(savedSpecSchema) }),
+  saveSpec: route({
+    method: 'post',
+    path: '/specs',
+    summary: 'Save a spec under a name; a name that exists gets a new version',
+    body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
+    response: savedSpecSchema,
+    status: 201,
+  }),
+  deleteSpec: route({
+    method: 'delete',
+    path: '/specs/:spec',
+    summary: 'Remove a saved spec',
+    response: z.object({ removed: z.boolean() }),
+  }),
+  events: route({
+    method: 'get',
+    path: '/events',
+    summary: 'Server-sent events: jobs, roots, sources',
+    produces: 'text/event-stream',
+  }),
+  openapi: route({ method: 'get', path: '/openapi.json', summary: 'This description', produces: 'application/json' }),
+} as const;

@@ -1,0 +1,147 @@
+import express, { type Express } from 'express';
+import { makePlan, measuredLosses, parseSpec, sampleFrames, ShaleError, startingSpec, type Plan } from '@shale/core';
+import { openApi, routes, type ListedSource } from '@shale/contract';
+import type { WorkerPool } from '@shale/engine';
+import type { Events } from '../events.ts';
+import type { Jobs } from '../jobs/jobs.ts';
+import type { Previews } from '../previews.ts';
+import type { Roots } from '../roots/roots.ts';
+import type { Store } from '../store/store.ts';
+import { apiPage } from './apiPage.ts';
+import { handle } from './handle.ts';
+import { secure, servePage } from './page.ts';
+import { answerProblem } from './problems.ts';
+import { receiptRoutes } from './receipts.ts';
+
+/** What the routes stand on. */
+export interface House {
+  version: string;
+  store: Store;
+  roots: Roots;
+  jobs: Jobs;
+  previews: Previews;
+  pool: WorkerPool;
+  events: Events;
+  /** The built web page's folder. */
+  page: string;
+  /** Processes that a job works with at once. */
+  workers: number;
+}
+
+/** Frames that a measurement looks at unless it is asked for all. */
+const sampleSize = 4;
+
+/** Refuses pages of other origins and host names that lead here by a trick of DNS. */
+function sameOriginOnly(app: Express): void {
+  app.use((request, _response, next) => {
+    const { origin, host = '' } = request.headers;
+    const foreign = origin !== undefined && origin !== `http://${host}`;
+    const renamed = !/^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host) && !process.env.SHALE_HOST;
+    if (!foreign && !renamed) return next();
+    throw new ShaleError({
+      code: 'foreign-origin',
+      fact: 'The request comes from another site.',
+      wayOut: 'Open Shale at the address that its start printed.',
+    });
+  });
+}
+
+/** The HTTP application: thin routes over the house. */
+export function makeApp(house: House): Express {
+  const { store, roots, jobs, previews, events } = house;
+  const app = express();
+  app.disable('x-powered-by');
+  secure(app);
+  sameOriginOnly(app);
+  app.use('/api', express.json({ limit: '4mb', strict: false }));
+
+  const sourceOf = async (id: string): Promise<ListedSource> => {
+    const source = await store.getSource(id);
+    if (source) return source;
+    throw new ShaleError({
+      code: 'source-not-found',
+      fact: 'This source is no longer there.',
+      wayOut: 'Choose one on Intake; scan again where files came or went.',
+      subject: id,
+    });
+  };
+  const planOf = async (wanted: { source: string; spec: unknown }): Promise<Plan> => {
+    const source = await sourceOf(wanted.source);
+    const plan = makePlan(source.root, source, source.declaration, parseSpec(wanted.spec));
+    // A plan for a root that is not there or may only be read is refused before anything else is looked at.
+    roots.writable(plan.into.root);
+    return plan;
+  };
+
+  handle(app, routes.health, () => ({ version: house.version, ready: true }));
+  handle(app, routes.listRoots, () => roots.list());
+  handle(app, routes.scanRoot, async ({ params }) => {
+    void roots.scan(params.root!);
+    return roots.get(params.root!);
+  });
+  handle(app, routes.listSources, ({ query }) => store.listSources(query.root));
+  handle(app, routes.getSource, ({ params }) => sourceOf(params.source!));
+  handle(app, routes.declare, async ({ params, body }) => {
+    const source = await sourceOf(params.source!);
+    await store.putWord(source.id, body);
+    events.send({ type: 'sources', root: source.root });
+    return sourceOf(source.id);
+  });
+  handle(app, routes.preview, async ({ params, query, response }) => {
+    const source = await sourceOf(params.source!);
+    const path = await previews.get(
+      source,
+      roots.config(source.root).path,
+      Number(params.frame),
+      query.width,
+      query.format,
+    );
+    response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
+    response.type(query.format).sendFile(path, { dotfiles: 'allow' });
+  });
+  handle(app, routes.startingSpec, async ({ params }) => {
+    const source = await sourceOf(params.source!);
+    return startingSpec(source, source.declaration);
+  });
+  handle(app, routes.makePlan, ({ body }) => planOf(body));
+  handle(app, routes.measure, async ({ body }) => {
+    const plan = await planOf(body);
+    if (plan.problems.length > 0) throw new ShaleError(plan.problems[0]!);
+    const chosen = plan.runs.flatMap(({ kind, from, fromStep, count }) =>
+      kind === 'write' ? [{ first: from, last: from + (count - 1) * fromStep, step: fromStep }] : [],
+    );
+    const sourceFrames = sampleFrames(chosen, body.frames === 'all' ? plan.files : sampleSize);
+    const places = { source: roots.config(plan.root).path, target: '' };
+    const measured = await house.pool.run('measure', { plan, places, sourceFrames }, { first: true });
+    return {
+      frames: measured.frames,
+      counts: measured.counts,
+      losses: measuredLosses(measured.counts, plan.source.facts, plan.recipe),
+      bytes: measured.bytes * plan.files,
+      seconds: (measured.seconds * plan.files) / house.workers,
+      problems: measured.problems,
+    };
+  });
+  handle(app, routes.startJob, async ({ body }) => jobs.start(body.source, await planOf(body)));
+  handle(app, routes.listJobs, () => jobs.list());
+  handle(app, routes.getJob, ({ params }) => jobs.get(params.job!).view());
+  handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job!));
+  handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job!));
+  receiptRoutes(app, house);
+  handle(app, routes.listSpecs, () => store.listSpecs());
+  handle(app, routes.saveSpec, ({ body }) => store.saveSpec(body.name, parseSpec(body.spec)));
+  handle(app, routes.deleteSpec, async ({ params }) => ({ removed: await store.deleteSpec(Number(params.spec)) }));
+  handle(app, routes.events, ({ response }) => events.attach(response));
+  handle(app, routes.openapi, ({ response }) => void response.json(openApi(house.version)));
+  app.get('/api', (_request, response) => void response.type('html').send(apiPage(response.locals.nonce as string)));
+  app.use('/api', (request) => {
+    throw new ShaleError({
+      code: 'no-such-route',
+      fact: `There is no ${request.method} ${request.originalUrl.split('?')[0]}.`,
+      wayOut: '/api lists every operation.',
+    });
+  });
+  servePage(app, house.page);
+  app.use(answerProblem);
+  return app;
+}

@@ -1,0 +1,48 @@
+import type { Express, Request, Response } from 'express';
+import type { z } from 'zod';
+import { ShaleError } from '@shale/core';
+import type { Route } from '@shale/contract';
+
+type Value<T> = Exclude<T, undefined> extends z.ZodType ? z.output<Exclude<T, undefined>> : undefined;
+type Answer<T> = Exclude<T, undefined> extends z.ZodType ? z.input<Exclude<T, undefined>> : void;
+
+/** What a handler gets: path parameters, and query and body as their schemas read them. */
+export interface Asked<R extends Route> {
+  params: Record<string, string>;
+  query: Value<R['query']>;
+  body: Value<R['body']>;
+  request: Request;
+  response: Response;
+}
+
+function parse(schema: z.ZodType | undefined, value: unknown, where: string): unknown {
+  if (!schema) return undefined;
+  const result = schema.safeParse(value);
+  if (result.success) return result.data;
+  const issue = result.error.issues[0]!;
+  const field = issue.path.join('.') || where;
+  throw new ShaleError({
+    code: 'bad-request',
+    fact: `The ${where}'s field "${field}" does not fit: ${issue.message}.`,
+    wayOut: 'Correct it; /api/openapi.json tells what fits.',
+    subject: field,
+  });
+}
+
+/** Binds an operation of the contract to its handler; a route with a response sends what the handler returns. */
+export function handle<R extends Route>(
+  app: Express,
+  route: R,
+  work: (asked: Asked<R>) => Promise<Answer<R['response']>> | Answer<R['response']>,
+): void {
+  app[route.method](`/api${route.path}`, async (request: Request, response: Response) => {
+    const query = parse(route.query, request.query, 'query') as Value<R['query']>;
+    const body = parse(route.body, request.body ?? {}, 'body') as Value<R['body']>;
+    const answer = await work({ params: request.params as Record<string, string>, query, body, request, response });
+    if (route.response)
+      response
+        .status(route.status ?? 200)
+        .set('cache-control', 'no-store')
+        .json(answer);
+  });
+}

@@ -1,0 +1,60 @@
+import type { ErrorRequestHandler } from 'express';
+import { problemOf } from '@shale/core';
+import type { ProblemDetails } from '@shale/contract';
+
+/** HTTP status by problem code; what is not listed is the caller's mistake (400), `internal` is ours (500). */
+const statuses: Record<string, number> = {
+  internal: 500,
+  'root-not-found': 404,
+  'source-not-found': 404,
+  'job-not-found': 404,
+  'receipt-not-found': 404,
+  'spec-not-found': 404,
+  'no-such-route': 404,
+  'frame-missing': 404,
+  'file-gone': 410,
+  'folder-gone': 409,
+  'source-changed': 409,
+  'output-exists': 409,
+  'output-claimed': 409,
+  'not-stopped': 409,
+  'root-read-only': 403,
+  'outside-root': 403,
+  'not-allowed': 403,
+  'foreign-origin': 403,
+  'not-writable': 403,
+  'damaged-file': 422,
+  'empty-file': 422,
+  'unknown-format': 422,
+  'worker-crashed': 422,
+  'disk-full': 507,
+};
+
+/** Writes any error as RFC 9457 problem details. */
+export const answerProblem: ErrorRequestHandler = (error: unknown, _request, response, _next) => {
+  // Body parsers give their errors a status of their own: broken JSON, too large a body.
+  const parsing = error as { status?: number; type?: string; message: string };
+  const problem =
+    typeof parsing.status === 'number' && parsing.type
+      ? {
+          code: 'bad-request',
+          fact: `The request's body cannot be read: ${parsing.message}.`,
+          wayOut: 'Send JSON as the OpenAPI page describes it.',
+        }
+      : problemOf(error);
+  const status = statuses[problem.code] ?? 400;
+  if (status === 500)
+    process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+  if (response.headersSent) {
+    response.destroy();
+    return;
+  }
+  const details: ProblemDetails = {
+    type: `/api/problems/${problem.code}`,
+    title: problem.fact,
+    status,
+    detail: `${problem.fact} ${problem.wayOut}`,
+    ...problem,
+  };
+  response.status(status).type('application/problem+json').send(JSON.stringify(details));
+};

@@ -1,0 +1,68 @@
+import { ZipArchive } from 'archiver';
+import type { Express } from 'express';
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ShaleError, type Written } from '@shale/core';
+import { routes, type ReceiptEntry } from '@shale/contract';
+import { insideRoot } from '../roots/paths.ts';
+import type { House } from './app.ts';
+import { handle } from './handle.ts';
+
+/** Receipts and what can be taken from them: the manifest and the archive. */
+export function receiptRoutes(app: Express, { store, jobs, roots }: House): void {
+  const receiptOf = async (job: string): Promise<ReceiptEntry> => {
+    const receipt = await store.getReceipt(job);
+    if (receipt) return receipt;
+    throw new ShaleError({
+      code: 'receipt-not-found',
+      fact: 'There is no receipt of this job.',
+      wayOut: 'Wait until it is done, or choose another.',
+      subject: job,
+    });
+  };
+  const filesOf = (job: string): Promise<Written[]> => jobs.writtenBy(job);
+
+  handle(app, routes.listReceipts, () => store.listReceipts());
+  handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job!));
+  handle(app, routes.manifest, async ({ params, response }) => {
+    const receipt = await receiptOf(params.job!);
+    const files = await filesOf(params.job!);
+    response
+      .attachment(`${nameOf(receipt)}.sha256`)
+      .type('text/plain')
+      .send(manifestText(files));
+  });
+  handle(app, routes.archive, async ({ params, response }) => {
+    const receipt = await receiptOf(params.job!);
+    const files = await filesOf(params.job!);
+    const folder = await insideRoot(roots.config(receipt.into.root).path, receipt.into.folder);
+    await refuseChanged(folder, files);
+    // Pictures do not shrink any further: they are stored as they are.
+    const archive = new ZipArchive({ store: true, forceLocalTime: false });
+    archive.on('error', () => response.destroy());
+    response.attachment(`${nameOf(receipt)}.zip`);
+    archive.pipe(response);
+    for (const { name } of files) archive.file(join(folder, name), { name: `${nameOf(receipt)}/${name}` });
+    archive.append(manifestText(files), { name: `${nameOf(receipt)}/manifest.sha256` });
+    await archive.finalize();
+  });
+}
+
+const nameOf = ({ into }: ReceiptEntry): string => into.folder.split('/').pop() || 'frames';
+
+/** One line a file, as `sha256sum --check` reads it. */
+const manifestText = (files: Written[]): string => files.map(({ sha256, name }) => `${sha256}  ${name}\n`).join('');
+
+/** An archive of a receipt holds what the receipt says: a file that is gone or has another size is told, not left out. */
+async function refuseChanged(folder: string, files: Written[]): Promise<void> {
+  for (const { name, bytes } of files) {
+    const told = await stat(join(folder, name)).catch(() => undefined);
+    if (told?.size === bytes) continue;
+    throw new ShaleError({
+      code: 'source-changed',
+      fact: told ? `${name} was changed after it was written.` : `${name} is no longer there.`,
+      wayOut: 'Run the conversion again into another folder.',
+      subject: name,
+    });
+  }
+}

@@ -1,0 +1,101 @@
+import {
+  coverageOf,
+  frameSpan,
+  noTally,
+  printPattern,
+  sentenceOf,
+  tally,
+  type Failure,
+  type Plan,
+  type Tally,
+  type Written,
+} from '@shale/core';
+import type { Job } from '@shale/contract';
+import type { JobRow } from '../store/store.ts';
+import type { Settled } from './journal.ts';
+
+/** Files that must be done before a rate is told. */
+const enough = 3;
+
+/** A job as it stands: its row, its plan and what has come of it. */
+export class RunningJob {
+  readonly sum: Tally = noTally();
+  readonly failed = new Map<number, Failure>();
+  readonly settled = new Set<number>();
+  private began: number | undefined;
+  private writtenBefore = 0;
+
+  constructor(
+    readonly row: JobRow,
+    readonly plan: Plan,
+    { written, failed }: Settled,
+  ) {
+    for (const one of written.values()) this.addWritten(one);
+    for (const [index, failure] of failed) this.addFailed(failure, index);
+  }
+
+  addWritten(written: Written): void {
+    tally(this.sum, written);
+    this.settled.add(written.index);
+  }
+
+  addFailed(failure: Failure, index: number): void {
+    this.failed.set(index, failure);
+    this.settled.add(index);
+  }
+
+  /** Forgets the failures, so that their frames are tried again; gives their indices. */
+  forgetFailures(): number[] {
+    const indices = [...this.failed.keys()];
+    for (const index of indices) this.settled.delete(index);
+    this.failed.clear();
+    return indices;
+  }
+
+  start(): void {
+    this.began = performance.now();
+    this.writtenBefore = this.sum.written;
+  }
+
+  /** Adds the time since {@link start} to the job's working time. */
+  pause(): void {
+    if (this.began === undefined) return;
+    this.row.workSeconds += (performance.now() - this.began) / 1000;
+    this.began = undefined;
+  }
+
+  /** The job as the interface is told of it. */
+  view(): Job {
+    const { row, plan, sum } = this;
+    const since = this.began === undefined ? 0 : (performance.now() - this.began) / 1000;
+    const fresh = sum.written - this.writtenBefore;
+    const rate = since > 0 && fresh >= enough ? fresh / since : null;
+    const left = plan.files - this.settled.size;
+    const results = plan.runs
+      .filter(({ kind }) => kind === 'write')
+      .map(({ to, toStep, count }) => ({ first: to, last: to + (count - 1) * toStep, step: toStep }));
+    return {
+      id: row.id,
+      source: row.source,
+      state: row.state,
+      sentence: sentenceOf(plan)
+        .map(({ text }) => text)
+        .join(''),
+      sourceName: plan.source.name,
+      into: { root: plan.into.root, folder: plan.into.folder, pattern: printPattern(plan.into.pattern) },
+      total: plan.files,
+      written: sum.written,
+      failed: this.failed.size,
+      bytes: sum.bytes,
+      coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
+      failedFrames: coverageOf([...this.failed.values()].map(({ frame }) => frame).sort((a, b) => a - b)),
+      span: frameSpan(results) ?? null,
+      workSeconds: row.workSeconds + since,
+      rate,
+      secondsLeft: rate === null ? null : left / rate,
+      created: new Date(row.created).toISOString(),
+      finished: row.finished,
+      problem: row.problem,
+    };
+  }
+}

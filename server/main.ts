@@ -1,0 +1,138 @@
+import { readFileSync } from 'node:fs';
+import { mkdir } from 'node:fs/promises';
+import { createServer, type Server } from 'node:http';
+import { cpus } from 'node:os';
+import { join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { problemOf, ShaleError } from '@shale/core';
+import { WorkerPool } from '@shale/engine';
+import { Events } from './events.ts';
+import { makeApp } from './http/app.ts';
+import { Jobs } from './jobs/jobs.ts';
+import { Previews } from './previews.ts';
+import { readRoots, type RootConfig } from './roots/config.ts';
+import { Roots } from './roots/roots.ts';
+import { startDatabase, type Database } from './store/mariadb.ts';
+import { Store } from './store/store.ts';
+
+const project = fileURLToPath(new URL('..', import.meta.url));
+const data = resolve(process.env.SHALE_DATA ?? join(project, '.shale'));
+const host = process.env.SHALE_HOST ?? '127.0.0.1';
+const port = Number(process.env.SHALE_PORT ?? 4173);
+const workers = Math.max(1, Number(process.env.SHALE_WORKERS ?? cpus().length));
+
+const began = performance.now();
+let last = began;
+/** Says what is done and how long it took. */
+function say(what: string): void {
+  const now = performance.now();
+  console.log(`  ${what} (${((now - last) / 1000).toFixed(1)} s)`);
+  last = now;
+}
+
+function listen(server: Server): Promise<void> {
+  return new Promise((done, fail) => {
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      fail(
+        error.code === 'EADDRINUSE'
+          ? new ShaleError({
+              code: 'port-taken',
+              fact: `Port ${port} is taken by another program.`,
+              wayOut: `Start with another one: SHALE_PORT=${port + 1} npm start`,
+              subject: String(port),
+            })
+          : error,
+      ),
+    );
+    server.listen(port, host, () => done());
+  });
+}
+
+async function main(): Promise<void> {
+  if (!Number.isInteger(port) || port < 1 || port > 65_535) {
+    throw new ShaleError({
+      code: 'bad-port',
+      fact: `SHALE_PORT is "${process.env.SHALE_PORT}".`,
+      wayOut: 'Give a port from 1 to 65535.',
+    });
+  }
+  await mkdir(data, { recursive: true });
+  // The port is taken before anything is started, so that a second copy gives way at once.
+  const server = createServer();
+  await listen(server);
+  const configs = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
+    {
+      id: 'museum',
+      name: 'Tram museum',
+      path: process.env.SHALE_DEMO ?? join(data, 'demo', 'tram_museum'),
+      writable: false,
+    },
+    { id: 'results', name: 'Results', path: join(data, 'results'), writable: true },
+  ]);
+  const database = await startDatabase(join(data, 'db'));
+  try {
+    await serve(server, configs, database);
+  } catch (error) {
+    await database.stop();
+    throw error;
+  }
+}
+
+async function serve(server: Server, configs: RootConfig[], database: Database): Promise<void> {
+  say('MariaDB is up on loopback');
+  const store = await Store.open(database);
+  say('its schema is current');
+
+  const events = new Events();
+  const looking = new WorkerPool(2, { SHALE_EXR_THREADS: '2' });
+  const working = new WorkerPool(workers, { SHALE_NICE: '5' });
+  looking.warm();
+  const roots = new Roots(configs, store, looking, events);
+  const previews = new Previews(join(data, 'previews'), looking);
+  const jobs = new Jobs(store, roots, working, workers, events, join(data, 'journal'));
+  await previews.begin();
+  const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
+  server.on(
+    'request',
+    makeApp({
+      version,
+      store,
+      roots,
+      jobs,
+      previews,
+      pool: looking,
+      events,
+      page: join(project, 'web', 'dist'),
+      workers,
+    }),
+  );
+  await roots.begin();
+  await jobs.begin();
+  console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);
+
+  let ending = false;
+  const end = async () => {
+    if (ending) return;
+    ending = true;
+    events.close();
+    server.close();
+    server.closeAllConnections();
+    await jobs.close();
+    await Promise.all([looking.close(), working.close()]);
+    await roots.close();
+    await store.close();
+    await database.stop();
+    process.exit(0);
+  };
+  process.on('SIGINT', () => void end());
+  process.on('SIGTERM', () => void end());
+  // Started by `npm start`: if that process is gone, nobody else will end this one.
+  process.on('disconnect', () => void end());
+}
+
+main().catch((error: unknown) => {
+  const { code, fact, wayOut } = problemOf(error);
+  console.error(`Shale did not start: ${fact}\n  ${wayOut}`);
+  if (code === 'internal' && error instanceof Error) console.error(error.stack);
+  process.exit(1);
+});

@@ -1,0 +1,63 @@
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { isAbsolute, resolve } from 'node:path';
+import { z } from 'zod';
+import { ShaleError } from '@shale/core';
+
+/** A root as the operator sets it. */
+export interface RootConfig {
+  id: string;
+  name: string;
+  /** Absolute. */
+  path: string;
+  writable: boolean;
+}
+
+const configSchema = z
+  .object({
+    roots: z.array(
+      z
+        .object({
+          id: z.string().regex(/^[a-z0-9-]{1,40}$/),
+          name: z.string().min(1).max(80),
+          path: z.string().min(1),
+          writable: z.boolean().default(false),
+        })
+        .strict(),
+    ),
+  })
+  .strict();
+
+/**
+ * The roots of `shale.config.json`, if there is one, before those that Shale brings along.
+ * @throws ShaleError `bad-config` naming the field
+ */
+export async function readRoots(path: string, own: RootConfig[]): Promise<RootConfig[]> {
+  if (!existsSync(path)) return own;
+  const refuse = (fact: string) =>
+    new ShaleError({
+      code: 'bad-config',
+      fact: `${path}: ${fact}`,
+      wayOut: 'Correct it; docs/roots.md shows one.',
+      subject: path,
+    });
+  let value: unknown;
+  try {
+    value = JSON.parse(await readFile(path, 'utf8'));
+  } catch (error) {
+    throw refuse(`it is not JSON: ${(error as Error).message}.`);
+  }
+  const parsed = configSchema.safeParse(value);
+  if (!parsed.success)
+    throw refuse(
+      `the field "${parsed.error.issues[0]!.path.join('.')}" does not fit: ${parsed.error.issues[0]!.message}.`,
+    );
+  const set = parsed.data.roots.map((root) => ({
+    ...root,
+    path: isAbsolute(root.path) ? root.path : resolve(path, '..', root.path),
+  }));
+  const ids = [...set, ...own].map(({ id }) => id);
+  const twice = ids.find((id, index) => ids.indexOf(id) !== index);
+  if (twice) throw refuse(`the id "${twice}" is taken twice.`);
+  return [...set, ...own];
+}

@@ -1,0 +1,161 @@
+import { execFile, spawn, type ChildProcess } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { existsSync, openSync } from 'node:fs';
+import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { promisify } from 'node:util';
+import { createConnection } from 'mysql2/promise';
+
+const run = promisify(execFile);
+
+/** Where the private database listens, and how to enter it. */
+export interface Database {
+  host: '127.0.0.1';
+  port: number;
+  user: 'shale';
+  password: string;
+  database: 'shale';
+  /** Ends the server process and waits for it. */
+  stop(): Promise<void>;
+}
+
+/** A port of the loopback that nobody listens on now. */
+export function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = createServer();
+    probe.once('error', reject);
+    probe.listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number };
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+const asUser = (): string[] => (process.getuid?.() === 0 ? ['--user=root'] : []);
+
+async function install(data: string): Promise<void> {
+  const half = `${data}.new`;
+  await rm(half, { recursive: true, force: true });
+  await mkdir(half, { recursive: true });
+  await run(
+    'mariadb-install-db',
+    ['--no-defaults', `--datadir=${half}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...asUser()],
+    {
+      env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` },
+    },
+  );
+  await rename(half, data);
+}
+
+/** Ends a database that an earlier, killed start left running on this very data folder. */
+async function endOrphan(pidFile: string, data: string): Promise<void> {
+  const pid = Number(await readFile(pidFile, 'utf8').catch(() => ''));
+  if (!pid) return;
+  const commandLine = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '');
+  if (!commandLine.includes(data)) return;
+  process.kill(pid, 'SIGTERM');
+  for (let tries = 0; tries < 150 && existsSync(`/proc/${pid}`); tries += 1) await wait(100);
+}
+
+async function password(folder: string): Promise<{ secret: string; isNew: boolean }> {
+  const path = join(folder, 'password');
+  const kept = await readFile(path, 'utf8').catch(() => '');
+  if (kept) return { secret: kept, isNew: false };
+  return { secret: randomBytes(18).toString('hex'), isNew: true };
+}
+
+/**
+ * Starts a private MariaDB on a free loopback port, over its own data folder; no other server is touched. The first
+ * start makes the data folder and gives the account a password of its own.
+ */
+export async function startDatabase(folder: string): Promise<Database> {
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  const data = join(folder, 'data');
+  const pidFile = join(folder, 'pid');
+  await endOrphan(pidFile, data);
+  const { secret, isNew } = await password(folder);
+  if (isNew) await rm(data, { recursive: true, force: true });
+  if (!existsSync(data)) await install(data);
+  const port = await freePort();
+  const log = openSync(join(folder, 'mariadb.log'), 'a');
+  const child = spawn(
+    'mariadbd',
+    [
+      '--no-defaults',
+      `--datadir=${data}`,
+      `--pid-file=${pidFile}`,
+      '--bind-address=127.0.0.1',
+      `--port=${port}`,
+      // Relative to the data folder: a socket's whole path may only be 107 bytes long.
+      '--socket=shale.sock',
+      '--skip-name-resolve',
+      '--skip-log-bin',
+      '--performance-schema=off',
+      '--innodb-buffer-pool-size=64M',
+      '--innodb-log-file-size=24M',
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_bin',
+      '--max-allowed-packet=256M',
+      ...asUser(),
+    ],
+    // Detached: Ctrl-C reaches the terminal's whole group, and the database must outlive the server's last write.
+    { stdio: ['ignore', log, log], detached: true, env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` } },
+  );
+  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
+  try {
+    await prepare(child, port, secret, isNew, folder);
+  } catch (error) {
+    child.kill('SIGKILL');
+    throw error;
+  }
+  return {
+    host: '127.0.0.1',
+    port,
+    user: 'shale',
+    password: secret,
+    database: 'shale',
+    async stop() {
+      if (child.exitCode === null && child.signalCode === null) child.kill('SIGTERM');
+      await ended;
+    },
+  };
+}
+
+async function prepare(
+  child: ChildProcess,
+  port: number,
+  secret: string,
+  isNew: boolean,
+  folder: string,
+): Promise<void> {
+  let failed: Error | undefined;
+  child.once('error', (error) => (failed = error));
+  for (let tries = 0; ; tries += 1) {
+    if (failed) throw failed;
+    if (child.exitCode !== null || tries > 300)
+      throw new Error(`MariaDB did not start; ${join(folder, 'mariadb.log')} says why.`);
+    try {
+      const user = isNew ? { user: 'root', password: '' } : { user: 'shale', password: secret };
+      const connection = await createConnection({ host: '127.0.0.1', port, ...user });
+      if (isNew) for (const statement of settling(secret)) await connection.query(statement);
+      await connection.end();
+      if (isNew) await writeFile(join(folder, 'password'), secret, { mode: 0o600 });
+      return;
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'ECONNREFUSED') throw error;
+      await wait(50);
+    }
+  }
+}
+
+/** One account with a password, for one database; those that the installation left open are closed. */
+const settling = (secret: string): string[] => [
+  'CREATE DATABASE shale CHARACTER SET utf8mb4 COLLATE utf8mb4_bin',
+  `CREATE USER 'shale'@'127.0.0.1' IDENTIFIED BY '${secret}'`,
+  `GRANT ALL ON shale.* TO 'shale'@'127.0.0.1'`,
+  `DELETE FROM mysql.global_priv WHERE User IN ('', 'root') AND Host <> 'localhost'`,
+  `ALTER USER 'root'@'localhost' IDENTIFIED BY '${secret}'`,
+  'FLUSH PRIVILEGES',
+];
