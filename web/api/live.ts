@@ -1,0 +1,39 @@
+import { useEffect, useState } from 'react';
+import { eventSchema, type Job } from '@shale/contract';
+import { useAppDispatch } from '../state/store.ts';
+import { api } from './api.ts';
+
+const putJob = (jobs: Job[], job: Job): void => {
+  const at = jobs.findIndex(({ id }) => id === job.id);
+  if (at < 0) jobs.unshift(job);
+  else jobs[at] = job;
+};
+
+/** Keeps what is on screen true to the server's events; tells whether the server is there. */
+export function useLive(): boolean {
+  const dispatch = useAppDispatch();
+  const [connected, setConnected] = useState(true);
+  useEffect(() => {
+    const stream = new EventSource('/api/events');
+    let lost = false;
+    stream.onopen = () => {
+      setConnected(true);
+      if (lost) dispatch(api.util.invalidateTags(['Root', 'Source', 'Job', 'Receipt', 'Spec']));
+      lost = false;
+    };
+    stream.onerror = () => {
+      lost = true;
+      setConnected(false);
+    };
+    stream.onmessage = ({ data }: MessageEvent<string>) => {
+      const event = eventSchema.parse(JSON.parse(data));
+      if (event.type === 'job') {
+        dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putJob(jobs, event.job)));
+        if (event.job.state === 'done') dispatch(api.util.invalidateTags(['Receipt']));
+      } else if (event.type === 'root') dispatch(api.util.invalidateTags(['Root']));
+      else dispatch(api.util.invalidateTags(['Source', 'Root']));
+    };
+    return () => stream.close();
+  }, [dispatch]);
+  return connected;
+}

@@ -1,0 +1,149 @@
+import Box from '@mui/material/Box';
+import ButtonBase from '@mui/material/ButtonBase';
+import { useTheme } from '@mui/material/styles';
+import { NavLink, Outlet } from 'react-router';
+import { useJobsQuery } from '../api/api.ts';
+import { useLive } from '../api/live.ts';
+import { schemeSwitched } from '../state/view.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { mono } from '../theme/theme.ts';
+
+const pages = [
+  ['/intake', 'Intake'],
+  ['/inspect', 'Inspect'],
+  ['/convert', 'Convert'],
+  ['/jobs', 'Jobs'],
+  ['/receipts', 'Receipts'],
+] as const;
+
+function Strata() {
+  const { tokens } = useTheme();
+  return (
+    <svg width="26" height="24" viewBox="0 0 26 24" aria-hidden>
+      <path d="M1 6Q7 2 13 5T25 5V8Q18 9 12 8T1 9Z" fill={tokens.ink} />
+      <path d="M1 12Q8 10 13 12T25 11V15Q18 15 12 15T1 15Z" fill={tokens.act} />
+      <path d="M1 18Q8 17 13 18.5T25 18V21Q18 23 12 22T1 22Z" fill={tokens.soft} />
+    </svg>
+  );
+}
+
+/** How the running job stands, on every page. */
+function RunningNow({ connected }: { connected: boolean }) {
+  const { tokens } = useTheme();
+  const { data: jobs = [] } = useJobsQuery();
+  const job = jobs.find(({ state }) => state === 'running');
+  const waiting = jobs.filter(({ state }) => state === 'queued').length;
+  const words = !connected
+    ? 'no connection'
+    : job
+      ? `${job.written}/${job.total}`
+      : waiting > 0
+        ? `${waiting} waiting`
+        : 'idle';
+  const share = job ? (job.written + job.failed) / Math.max(1, job.total) : 0;
+  return (
+    <Box
+      component={NavLink}
+      to="/jobs"
+      aria-label={`Jobs: ${words}`}
+      sx={{
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1.25,
+        color: connected ? 'text.secondary' : 'error.main',
+        textDecoration: 'none',
+      }}
+    >
+      <Box component="span" className="mono" sx={{ fontSize: 13 }}>
+        {words}
+      </Box>
+      {job && (
+        <Box sx={{ width: 120, height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden' }}>
+          <Box
+            sx={{ height: '100%', bgcolor: tokens.act, transformOrigin: 'left', width: '100%' }}
+            style={{ transform: `scaleX(${share})` }}
+          />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** The head of every page: where one is, what runs, the scheme. */
+export function AppFrame() {
+  const { tokens } = useTheme();
+  const dispatch = useAppDispatch();
+  const { scheme, source } = useAppSelector((state) => state.view);
+  const connected = useLive();
+  const to = (path: string) => ((path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path);
+  return (
+    <Box sx={{ display: 'grid', gridTemplateRows: '52px minmax(0, 1fr)', height: '100%', minWidth: 900 }}>
+      <Box
+        component="header"
+        sx={{
+          display: 'flex',
+          alignItems: 'stretch',
+          gap: 3.5,
+          px: 3,
+          borderBottom: 1,
+          borderColor: 'divider',
+          bgcolor: 'background.paper',
+        }}
+      >
+        <Box
+          sx={{
+            display: 'flex',
+            alignItems: 'center',
+            gap: 1.25,
+            fontWeight: 700,
+            fontSize: 19,
+            letterSpacing: '-.01em',
+            mr: 1,
+          }}
+        >
+          <Strata />
+          Shale
+        </Box>
+        <Box component="nav" aria-label="Pages" sx={{ display: 'flex', gap: 2.75 }}>
+          {pages.map(([path, name]) => (
+            <Box
+              key={path}
+              component={NavLink}
+              to={to(path)}
+              sx={{
+                display: 'flex',
+                alignItems: 'center',
+                color: 'text.secondary',
+                textDecoration: 'none',
+                borderBlock: '3px solid transparent',
+                '&.active': { color: 'text.primary', fontWeight: 650, borderBottomColor: tokens.act },
+                '&:hover': { color: 'text.primary' },
+              }}
+            >
+              {name}
+            </Box>
+          ))}
+        </Box>
+        <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 2 }}>
+          <RunningNow connected={connected} />
+          <ButtonBase
+            onClick={() => dispatch(schemeSwitched())}
+            aria-label={`Colours: ${scheme}. Switch`}
+            sx={{
+              fontSize: 14,
+              fontFamily: 'inherit',
+              color: 'text.secondary',
+              px: 0.5,
+              '&:hover': { color: 'text.primary' },
+            }}
+          >
+            {scheme === 'daylight' ? 'Daylight' : 'Basalt'}
+          </ButtonBase>
+        </Box>
+      </Box>
+      <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
+        <Outlet />
+      </Box>
+    </Box>
+  );
+}

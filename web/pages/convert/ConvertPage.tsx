@@ -1,0 +1,162 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { parseSpec, sentenceOf, type Problem, type Spec } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import {
+  useMeasureQuery,
+  usePlanQuery,
+  useRootsQuery,
+  useStartingSpecQuery,
+  useStartJobMutation,
+} from '../../api/api.ts';
+import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { plural } from '../../pieces/words.ts';
+import { Sentence } from '../../sentence/Sentence.tsx';
+import { Stage, useStageFrame } from '../../stage/Stage.tsx';
+import { StageControls } from '../../stage/StageControls.tsx';
+import { frameChosen } from '../../stage/state.ts';
+import type { PlaybackState } from '../../stage/usePlayback.ts';
+import { useAppDispatch } from '../../state/store.ts';
+import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
+import { stripOf } from '../../strip/model.ts';
+import { useChosen } from '../useChosen.ts';
+import { editorFor } from './editors.tsx';
+import { LossesCard } from './LossesCard.tsx';
+import { PlanCard } from './PlanCard.tsx';
+import { SpecShelf } from './SpecShelf.tsx';
+
+const toIntake = (
+  <Button component={Link} to="/intake" variant="contained">
+    Go to Intake
+  </Button>
+);
+
+/** What is wanted of a source, said in a sentence, worked out, run. */
+export function ConvertPage() {
+  const { id, data: source, error } = useChosen();
+  const { data: start, error: startError } = useStartingSpecQuery(id ?? '', { skip: !id });
+  if (!id) {
+    return (
+      <EmptyPage title="Nothing to convert yet" action={toIntake}>
+        Choose a source on Intake: here you say in a sentence what is to come out of it, and see every file before one
+        is written.
+      </EmptyPage>
+    );
+  }
+  if (error ?? startError)
+    return <Box sx={{ p: 3 }}>{<ProblemNote problem={(error ?? startError) as Problem} action={toIntake} />}</Box>;
+  if (!source || !start) return <Loading what="Reading the source" />;
+  return <Convert key={source.id} source={source} start={start} />;
+}
+
+const kept = (id: string): Spec | undefined => {
+  try {
+    return parseSpec(JSON.parse(sessionStorage.getItem(`shale-spec-${id}`) ?? 'null'));
+  } catch {
+    return undefined;
+  }
+};
+
+/** A value that follows another after it has rested for a while. */
+function useRested<T>(value: T, milliseconds: number): T {
+  const [rested, setRested] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(value), milliseconds);
+    return () => clearTimeout(timer);
+  }, [value, milliseconds]);
+  return rested;
+}
+
+function Convert({ source, start }: { source: ListedSource; start: Spec }) {
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const { data: roots = [] } = useRootsQuery();
+  const [spec, setSpec] = useState<Spec>(() => kept(source.id) ?? start);
+  const [playback, setPlayback] = useState<PlaybackState>({ filling: false, achieved: null, dropped: 0 });
+  const [measuresAll, setMeasuresAll] = useState(false);
+  const change = (next: Spec) => {
+    setSpec(next);
+    setMeasuresAll(false);
+    sessionStorage.setItem(`shale-spec-${source.id}`, JSON.stringify(next));
+  };
+  const { currentData: fresh, data: plan = fresh, error } = usePlanQuery({ source: source.id, spec });
+  const rested = useRested(spec, 500);
+  const runs = plan !== undefined && plan.problems.length === 0;
+  const measure = useMeasureQuery(
+    { source: source.id, spec: rested, frames: measuresAll ? 'all' : 'sample' },
+    { skip: !runs },
+  );
+  const [run, { error: runError, isLoading: starting, reset }] = useStartJobMutation();
+  const at = useStageFrame(source);
+  const strip = useMemo(() => stripOf(source), [source]);
+  useEffect(() => reset(), [spec, reset]);
+
+  if (!plan)
+    return error ? (
+      <Box sx={{ p: 3 }}>
+        <ProblemNote problem={error as Problem} action={<Button onClick={() => change(start)}>Begin anew</Button>} />
+      </Box>
+    ) : (
+      <Loading what="Working the plan out" />
+    );
+  const rate = source.declaration.rate.value;
+  const press = async () => {
+    const job = await run({ source: source.id, spec });
+    if ('data' in job) void navigate('/jobs');
+  };
+  const problems = [...(runError ? [runError as Problem] : []), ...(error ? [error as Problem] : []), ...plan.problems];
+  const measured = runs ? measure.currentData : undefined;
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateRows: 'auto minmax(0, 1fr) auto',
+        height: '100%',
+        p: '18px 24px 14px',
+        rowGap: 1.75,
+      }}
+    >
+      <Sentence
+        parts={sentenceOf(plan)}
+        editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, close })}
+      />
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>
+        <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 0.75, minHeight: 0 }}>
+          <Stage source={source} rate={rate} onPlayback={setPlayback} />
+          <StageControls source={source} rate={rate} playback={playback} />
+        </Box>
+        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto' }}>
+          {problems.map((problem) => (
+            <ProblemNote key={problem.code} problem={problem} />
+          ))}
+          <LossesCard
+            plan={plan}
+            measured={measured}
+            measuring={measure.isFetching}
+            problem={measure.error as Problem | undefined}
+            onMeasureAll={() => setMeasuresAll(true)}
+          />
+          <PlanCard plan={plan} measured={measured} at={at} />
+          <SpecShelf spec={spec} onTake={change} />
+        </Box>
+      </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
+        {source.kind === 'sequence' ? (
+          <CoverageStrip
+            model={strip}
+            height={44}
+            at={at}
+            onSeek={(frame) => dispatch(frameChosen({ source: source.id, frame }))}
+          />
+        ) : (
+          <Box />
+        )}
+        <Button variant="contained" size="large" disabled={!runs || starting} onClick={() => void press()}>
+          Run {plural(plan.files, 'frame')}
+        </Button>
+      </Box>
+    </Box>
+  );
+}

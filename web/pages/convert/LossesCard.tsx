@@ -1,0 +1,67 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import type { Loss, Plan, Problem } from '@shale/core';
+import type { Measured } from '@shale/contract';
+import { Card } from '../../pieces/Card.tsx';
+import { ProblemNote } from '../../pieces/Notes.tsx';
+import { Mark, State } from '../../pieces/State.tsx';
+import { plural } from '../../pieces/words.ts';
+
+/** Losses as lines: mark, sentence, amount. */
+export function LossLines({ losses }: { losses: readonly Loss[] }) {
+  return (
+    <Box component="ul" sx={{ display: 'grid', gap: 0.5, m: 0, p: 0, listStyle: 'none' }}>
+      {losses.map(({ code, severity, sentence, amount }) => (
+        <Box
+          component="li"
+          key={code}
+          sx={{ display: 'grid', gridTemplateColumns: '12px minmax(0, 1fr) auto', gap: 1.25, alignItems: 'baseline' }}
+        >
+          <Mark severity={severity} />
+          <span>{sentence}</span>
+          <span className="mono" style={{ fontSize: 13 }}>
+            {amount}
+          </span>
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+interface Props {
+  plan: Plan;
+  measured?: Measured;
+  measuring: boolean;
+  problem?: Problem;
+  onMeasureAll: () => void;
+}
+
+/** What the plan throws away: what its terms say, and what real frames showed. */
+export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }: Props) {
+  const looked = measured?.frames.length ?? 0;
+  const all = looked === plan.files;
+  const losses = [...plan.losses, ...(measured?.losses ?? [])];
+  const isLossless = measured && losses.every(({ severity }) => severity === 'note');
+  const title = measured
+    ? `Losses, measured on ${all ? `all ${looked}` : `${looked} of ${plan.files}`} frames`
+    : 'Losses';
+  return (
+    <Card title={title} aside={measuring ? 'measuring' : undefined}>
+      {plan.copies && <State severity="note">No pixel changes: the files are copied byte for byte</State>}
+      {!plan.copies && isLossless && <State severity="note">Lossless</State>}
+      <LossLines losses={losses} />
+      {measured && measured.problems.length > 0 && (
+        <Typography sx={{ mt: 1, color: 'error.main', fontSize: 13 }}>
+          {plural(measured.problems.length, 'frame')} could not be read: {measured.problems[0]!.fact}
+        </Typography>
+      )}
+      {problem && <ProblemNote problem={problem} />}
+      {measured && !all && !plan.copies && (
+        <Button size="small" sx={{ mt: 1, ml: -1, px: 1 }} onClick={onMeasureAll} disabled={measuring}>
+          Measure all {plan.files} frames
+        </Button>
+      )}
+    </Card>
+  );
+}

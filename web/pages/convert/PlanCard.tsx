@@ -1,0 +1,76 @@
+import Box from '@mui/material/Box';
+import { useEffect, useRef } from 'react';
+import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
+import { rowCount, rowsOf, type Plan } from '@shale/core';
+import type { Measured } from '@shale/contract';
+import { Card } from '../../pieces/Card.tsx';
+import { plural, printBytes, printLeft } from '../../pieces/words.ts';
+
+const rowHeight = 24;
+
+const base = (path: string) => path.slice(path.lastIndexOf('/') + 1);
+
+/** The line of a plan that a source frame has, from 0. */
+function lineOf(plan: Plan, frame: number): number | undefined {
+  let before = 0;
+  for (const { from, fromStep, count } of plan.runs) {
+    const at = (frame - from) / (fromStep || 1);
+    if (Number.isInteger(at) && at >= 0 && at < count) return before + at;
+    before += count;
+  }
+  return undefined;
+}
+
+/** Every file, from and to, missing ones in their place; follows the frame on the stage. */
+export function PlanCard({ plan, measured, at }: { plan: Plan; measured?: Measured; at: number }) {
+  const list = useRef<VirtuosoHandle>(null);
+  const line = lineOf(plan, at);
+  useEffect(() => {
+    if (line !== undefined) list.current?.scrollIntoView({ index: line });
+  }, [line]);
+  const total = rowCount(plan);
+  const about = measured ? `, about ${printBytes(measured.bytes)}, ${printLeft(measured.seconds)}` : '';
+  return (
+    <Card
+      title={`Plan: ${plural(plan.files, 'file')}${about}`}
+      sx={{ display: 'flex', flexDirection: 'column', flex: '1 1 180px', minHeight: 160 }}
+    >
+      <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>
+        <Virtuoso
+          ref={list}
+          totalCount={total}
+          fixedItemHeight={rowHeight}
+          itemContent={(index) => {
+            const [row] = rowsOf(plan, index, index + 1);
+            if (!row) return <div />;
+            const missing = row.kind === 'missing';
+            return (
+              <Box
+                role="row"
+                className="mono"
+                sx={{
+                  display: 'grid',
+                  gridTemplateColumns: 'minmax(0, 1fr) 28px minmax(0, 1fr)',
+                  height: rowHeight,
+                  alignItems: 'center',
+                  fontSize: 12.5,
+                  px: 1,
+                  borderRadius: '3px',
+                  color: missing ? 'error.main' : 'text.primary',
+                  bgcolor: index === line ? 'action.selected' : undefined,
+                  '& > span': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+                }}
+              >
+                <span role="cell">{missing ? `${row.sourceFrame} missing` : base(row.from!)}</span>
+                <span aria-hidden>{missing ? '' : '→'}</span>
+                <span role="cell" title={row.to}>
+                  {missing ? 'left out' : base(row.to)}
+                </span>
+              </Box>
+            );
+          }}
+        />
+      </Box>
+    </Card>
+  );
+}

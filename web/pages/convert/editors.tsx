@@ -1,0 +1,320 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import {
+  exrCompressionSchema,
+  formatRules,
+  formatSchema,
+  parseCoverage,
+  printPattern,
+  problemOf,
+  sampleWords,
+  templatePattern,
+  tiffCompressionSchema,
+  withFormat,
+  type Control,
+  type Format,
+  type Plan,
+  type Spec,
+} from '@shale/core';
+import type { ListedSource, Root } from '@shale/contract';
+import { OneOf, Typed } from '../../sentence/fields.tsx';
+import { DeclarationCard } from '../inspect/DeclarationCard.tsx';
+
+/** What is wrong with a text, in words, by trying it. */
+function refusal(work: () => unknown): string | undefined {
+  try {
+    work();
+    return undefined;
+  } catch (error) {
+    const { fact, wayOut } = problemOf(error);
+    return `${fact} ${wayOut}`;
+  }
+}
+
+interface Editing {
+  source: ListedSource;
+  plan: Plan;
+  spec: Spec;
+  roots: Root[];
+  change: (spec: Spec) => void;
+  close: () => void;
+}
+
+/** What opens under a pressed part of the sentence. */
+export function editorFor(control: Control, editing: Editing): ReactNode {
+  const { source, spec, change } = editing;
+  switch (control) {
+    case 'source':
+      return (
+        <Box>
+          <Typography sx={{ mb: 1.5 }}>{source.folder || 'the root itself'}</Typography>
+          <Button component={Link} to="/intake" variant="outlined">
+            Choose another on Intake
+          </Button>
+        </Box>
+      );
+    case 'rate':
+    case 'alpha':
+    case 'transfer':
+      return <DeclarationCard source={source} />;
+    case 'frames':
+      return <FramesEditor {...editing} />;
+    case 'missing':
+      return (
+        <OneOf
+          label="Where a frame is missing"
+          value={spec.missing}
+          options={[
+            { value: 'leave-out', words: 'Leave it out', note: 'Its number stays free in the result.' },
+            { value: 'stop', words: 'Stop', note: 'Nothing is written until the frame is there.' },
+          ]}
+          onChoose={(missing) => change({ ...spec, missing })}
+        />
+      );
+    case 'format':
+      return <FormatEditor {...editing} />;
+    case 'alphaOut':
+      return <AlphaOutEditor {...editing} />;
+    case 'name':
+      return <NameEditor {...editing} />;
+    case 'first':
+      return <FirstEditor {...editing} />;
+    case 'into':
+    case 'existing':
+      return <IntoEditor {...editing} />;
+  }
+}
+
+function FramesEditor({ spec, change, plan }: Editing) {
+  const { coverage } = plan.source;
+  const all = coverage.length > 0 ? `${coverage[0]!.first}-${coverage[coverage.length - 1]!.last}` : '';
+  return (
+    <Typed
+      label="Frames"
+      mono
+      value={spec.frames === 'all' ? all : spec.frames}
+      help="Ranges as 1-60, single frames as 37, every second as 1-59x2, with commas between."
+      refuse={(text) => refusal(() => parseCoverage(text))}
+      onSay={(text) => change({ ...spec, frames: text.trim() === all ? 'all' : text.trim() })}
+    />
+  );
+}
+
+function FormatEditor({ spec, change }: Editing) {
+  const { write } = spec;
+  const rules = formatRules[write.format];
+  const select = (
+    label: string,
+    value: string | number,
+    options: readonly (readonly [string | number, string])[],
+    onSay: (value: string) => void,
+  ) => (
+    <TextField
+      select
+      fullWidth
+      label={label}
+      value={value}
+      onChange={({ target }) => onSay(String(target.value))}
+      sx={{ mt: 1.5 }}
+    >
+      {options.map(([option, words]) => (
+        <MenuItem key={option} value={option}>
+          {words}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+  const set = (part: Partial<Spec['write']>) => change({ ...spec, write: { ...write, ...part } });
+  return (
+    <Box>
+      {select(
+        'Format',
+        write.format,
+        formatSchema.options.map((format) => [format, formatRules[format].words]),
+        (format) => change(withFormat(spec, format as Format)),
+      )}
+      {select(
+        'Depth',
+        write.sample,
+        rules.samples.map((sample) => [sample, sampleWords(sample)]),
+        (sample) => set({ sample: sample as Spec['write']['sample'] }),
+      )}
+      {write.format === 'png' &&
+        select(
+          'Effort',
+          write.effort,
+          [
+            [1, '1, fastest'],
+            [3, '3'],
+            [6, '6, smaller'],
+            [9, '9, smallest'],
+          ],
+          (effort) => set({ effort: Number(effort) }),
+        )}
+      {write.format === 'jpeg' && (
+        <Typed
+          label="Quality, 1 to 100"
+          value={String(write.quality)}
+          refuse={(text) => (/^([1-9]\d?|100)$/.test(text) ? undefined : 'A whole number from 1 to 100.')}
+          onSay={(text) => set({ quality: Number(text) })}
+        />
+      )}
+      {write.format === 'exr' &&
+        select(
+          'Compression',
+          write.exrCompression,
+          exrCompressionSchema.options.map((name) => [name, name]),
+          (name) => set({ exrCompression: name as Spec['write']['exrCompression'] }),
+        )}
+      {write.format === 'tiff' &&
+        select(
+          'Compression',
+          write.tiffCompression,
+          tiffCompressionSchema.options.map((name) => [name, name]),
+          (name) => set({ tiffCompression: name as Spec['write']['tiffCompression'] }),
+        )}
+    </Box>
+  );
+}
+
+function AlphaOutEditor({ spec, change, source }: Editing) {
+  const { write } = spec;
+  const rules = formatRules[write.format];
+  const set = (part: Partial<Spec['write']>) => change({ ...spec, write: { ...write, ...part } });
+  return (
+    <Box sx={{ display: 'grid', gap: 2 }}>
+      <OneOf
+        label="Alpha"
+        value={write.alpha}
+        options={[
+          {
+            value: 'straight',
+            words: 'Straight',
+            note: rules.alphaRule === 'straight' ? `As ${rules.words} defines it.` : undefined,
+            disabled: !rules.alpha,
+          },
+          {
+            value: 'premultiplied',
+            words: 'Premultiplied on black',
+            note: rules.alphaRule === 'premultiplied' ? `As ${rules.words} defines it.` : undefined,
+            disabled: !rules.alpha,
+          },
+          {
+            value: 'none',
+            words: 'No alpha',
+            note: source.facts?.hasAlpha ? 'The picture is laid over black.' : 'The source has none.',
+          },
+        ]}
+        onChoose={(alpha) => set({ alpha })}
+      />
+      <OneOf
+        label="Transfer"
+        value={write.transfer}
+        options={[
+          { value: 'srgb', words: 'sRGB', note: 'IEC 61966-2-1, for screens.' },
+          { value: 'linear', words: 'Linear', note: 'Light as it adds, for compositing in float.' },
+        ]}
+        onChoose={(transfer) => set({ transfer })}
+      />
+    </Box>
+  );
+}
+
+function NameEditor({ spec, change, plan }: Editing) {
+  const { names } = spec;
+  const ext = formatRules[spec.write.format].ext;
+  const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
+  return (
+    <Box sx={{ display: 'grid', gap: 1 }}>
+      <Typed
+        label="Stem"
+        mono
+        value={stem}
+        help="What stands before the number."
+        refuse={(text) =>
+          text.trim() === ''
+            ? 'A name needs a stem.'
+            : refusal(() => templatePattern(names.template, { stem: text.trim(), ext }))
+        }
+        onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
+      />
+      <Typed
+        label="Template"
+        mono
+        value={names.template}
+        help="{stem}, {frame:4} for four digits or more, {ext}; #### and %04d are taken as well."
+        refuse={(text) => refusal(() => templatePattern(text, { stem, ext }))}
+        onSay={(text) => change({ ...spec, names: { ...names, template: text } })}
+      />
+      <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
+        Gives <span className="mono">{printPattern(plan.into.pattern)}</span>
+      </Typography>
+    </Box>
+  );
+}
+
+function FirstEditor({ spec, change, plan }: Editing) {
+  return (
+    <Box>
+      <Typed
+        label="First number"
+        mono
+        value={String(plan.runs[0]?.to ?? 0)}
+        help="The others follow; gaps keep their place."
+        refuse={(text) => (/^\d{1,8}$/.test(text.trim()) ? undefined : 'A whole number, 0 or more.')}
+        onSay={(text) => change({ ...spec, names: { ...spec.names, first: Number(text) } })}
+      />
+      <Button
+        sx={{ mt: 1 }}
+        disabled={spec.names.first === null}
+        onClick={() => change({ ...spec, names: { ...spec.names, first: null } })}
+      >
+        Keep the source's numbers
+      </Button>
+    </Box>
+  );
+}
+
+function IntoEditor({ spec, change, plan, roots }: Editing) {
+  const { into } = spec;
+  return (
+    <Box sx={{ display: 'grid', gap: 2 }}>
+      <TextField
+        select
+        fullWidth
+        label="Root"
+        value={into.root}
+        onChange={({ target }) => change({ ...spec, into: { ...into, root: target.value } })}
+      >
+        {roots
+          .filter(({ writable }) => writable)
+          .map(({ id, name }) => (
+            <MenuItem key={id} value={id}>
+              {name}
+            </MenuItem>
+          ))}
+      </TextField>
+      <Typed
+        label="Folder"
+        mono
+        value={plan.into.folder}
+        help="Below the root; it is made where it is not there."
+        onSay={(folder) => change({ ...spec, into: { ...into, folder: folder.trim() } })}
+      />
+      <OneOf
+        label="Where a name exists"
+        value={spec.existing}
+        options={[
+          { value: 'refuse', words: 'Refuse to run', note: 'Nothing that exists is touched.' },
+          { value: 'replace', words: 'Replace the file', note: 'There is no undo for this.' },
+        ]}
+        onChoose={(existing) => change({ ...spec, existing })}
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,51 @@
+import Box from '@mui/material/Box';
+import { printCoverage, printSeconds, sampleWords } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { Card } from '../../pieces/Card.tsx';
+import { framesAndTime, hasTime, printBytes } from '../../pieces/words.ts';
+
+/** What the headers and the folder say. */
+export function FactsCard({ source }: { source: ListedSource }) {
+  const { facts, sound } = source;
+  const seconds = facts?.seconds ?? sound?.seconds;
+  const rows: [string, string][] = [];
+  if (hasTime(source))
+    rows.push([
+      'Frames',
+      `${printCoverage(source.coverage) || 'none'} (${framesAndTime(source.coverage, source.declaration.rate.value)})`,
+    ]);
+  if (seconds) rows.push(['Length', printSeconds(seconds.num / seconds.den)]);
+  if (facts) {
+    rows.push(
+      ['Size', `${facts.width} x ${facts.height}`],
+      ['Samples', `${sampleWords(facts.sample)}, ${facts.channels.join(' ')}`],
+    );
+    rows.push(['Format', [facts.format, facts.compression].filter(Boolean).join(', ')]);
+    if (facts.timecode) rows.push(['Timecode', facts.timecode]);
+    rows.push(...facts.more);
+  }
+  rows.push(...(sound?.more ?? []), [
+    'On disk',
+    `${printBytes(source.bytes)} in ${source.files === 1 ? '1 file' : `${source.files} files`}`,
+  ]);
+  if (source.folder) rows.push(['Folder', source.folder]);
+  return (
+    <Card title="What the files say">
+      <Box
+        component="dl"
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: '76px minmax(0, 1fr)',
+          columnGap: 1.25,
+          rowGap: 0.5,
+          m: 0,
+          fontSize: 13.5,
+          '& dt': { color: 'text.secondary' },
+          '& dd': { m: 0, overflowWrap: 'anywhere' },
+        }}
+      >
+        {rows.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
+      </Box>
+    </Card>
+  );
+}

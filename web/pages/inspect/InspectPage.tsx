@@ -1,0 +1,119 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useMemo, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
+import { Stage, useStageFrame } from '../../stage/Stage.tsx';
+import { StageControls } from '../../stage/StageControls.tsx';
+import { frameChosen } from '../../stage/state.ts';
+import type { PlaybackState } from '../../stage/usePlayback.ts';
+import { useAppDispatch } from '../../state/store.ts';
+import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
+import { stripOf } from '../../strip/model.ts';
+import type { ListedSource } from '@shale/contract';
+import { useChosen } from '../useChosen.ts';
+import { DeclarationCard } from './DeclarationCard.tsx';
+import { FactsCard } from './FactsCard.tsx';
+import { FindingsCard } from './FindingsCard.tsx';
+
+/** One source, looked at: played, stepped, declared. */
+export function InspectPage() {
+  const { id, data: source, error } = useChosen();
+  if (!id) {
+    return (
+      <EmptyPage
+        title="Nothing to look at yet"
+        action={
+          <Button component={Link} to="/intake" variant="contained">
+            Go to Intake
+          </Button>
+        }
+      >
+        Choose a source on Intake: it is played, stepped through and declared here.
+      </EmptyPage>
+    );
+  }
+  if (error)
+    return (
+      <Box sx={{ p: 3 }}>
+        <ProblemNote
+          problem={error as never}
+          action={
+            <Button component={Link} to="/intake">
+              Go to Intake
+            </Button>
+          }
+        />
+      </Box>
+    );
+  if (!source) return <Loading what="Reading the source" />;
+  return <Inspect key={source.id} source={source} />;
+}
+
+function Inspect({ source }: { source: ListedSource }) {
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const [playback, setPlayback] = useState<PlaybackState>({ filling: false, achieved: null, dropped: 0 });
+  const at = useStageFrame(source);
+  const strip = useMemo(() => stripOf(source), [source]);
+  const rate = source.declaration.rate.value;
+  const taken = takenAs(source);
+  const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
+  const convertible = source.kind === 'sequence' || source.kind === 'still';
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateRows: 'auto minmax(0, 1fr)',
+        height: '100%',
+        p: '20px 24px 14px',
+        rowGap: 1.75,
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'end', gap: 2 }}>
+        <Box sx={{ minWidth: 0 }}>
+          <Typography variant="h1" className="mono" noWrap sx={{ fontSize: 22 }}>
+            {source.name}
+          </Typography>
+          <Typography sx={{ color: 'text.secondary' }}>
+            {hasTime(source)
+              ? `${framesAndTime(source.coverage, rate)}, ${taken.undecided ? 'rate not declared' : taken.rate}`
+              : source.kind}
+            {taken.pixels && `, ${taken.pixels}`}
+          </Typography>
+        </Box>
+        <Box sx={{ ml: 'auto' }}>
+          {convertible ? (
+            <Button variant="contained" onClick={() => void navigate(`/convert/${source.id}`)}>
+              Convert
+            </Button>
+          ) : (
+            source.kind === 'clip' && (
+              <Typography sx={{ color: 'text.secondary' }}>
+                Of a clip this version shows the first frame and the facts.
+              </Typography>
+            )
+          )}
+        </Box>
+      </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 372px', gap: 2.5, minHeight: 0 }}>
+        <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto auto', rowGap: 1.25, minHeight: 0 }}>
+          {source.kind === 'sound' ? (
+            <EmptyPage title="A sound">Its length and layout are beside; it has no picture.</EmptyPage>
+          ) : (
+            <Stage source={source} rate={rate} onPlayback={setPlayback} />
+          )}
+          {source.kind === 'sequence' ? <CoverageStrip model={strip} height={40} at={at} onSeek={go} /> : <Box />}
+          {source.kind !== 'sound' && <StageControls source={source} rate={rate} playback={playback} />}
+        </Box>
+        <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>
+          <DeclarationCard source={source} />
+          <FindingsCard source={source} onGo={go} />
+          <FactsCard source={source} />
+        </Box>
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,78 @@
+import Box from '@mui/material/Box';
+import ButtonBase from '@mui/material/ButtonBase';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import type { ListedSource, Root } from '@shale/contract';
+import { State } from '../../pieces/State.tsx';
+import { foldersOf } from './filters.ts';
+
+/** A root, or a folder directly below one. */
+export interface Place {
+  root: string;
+  folder: string;
+}
+
+interface Props {
+  roots: Root[];
+  sources: ListedSource[];
+  place: Place;
+  onChoose: (place: Place) => void;
+}
+
+/** The roots and their first folders, with how many sources each holds. */
+export function RootList({ roots, sources, place, onChoose }: Props) {
+  const { tokens } = useTheme();
+  const entry = (words: string, count: number, at: Place, inner: boolean) => {
+    const on = at.root === place.root && at.folder === place.folder;
+    return (
+      <ButtonBase
+        key={`${at.root}/${at.folder}`}
+        onClick={() => onChoose(at)}
+        aria-current={on || undefined}
+        sx={{
+          width: '100%',
+          justifyContent: 'space-between',
+          fontFamily: 'inherit',
+          fontSize: 14,
+          p: '5px 8px',
+          pl: inner ? '22px' : '8px',
+          borderRadius: '4px',
+          textAlign: 'left',
+          bgcolor: on ? tokens.actWash : 'transparent',
+          color: on ? tokens.act : 'text.primary',
+          fontWeight: on ? 600 : 400,
+          '&:hover': { bgcolor: tokens.actWash },
+        }}
+      >
+        <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+          {words}
+        </Box>
+        <span className="mono">{count}</span>
+      </ButtonBase>
+    );
+  };
+  return (
+    <Box
+      component="aside"
+      aria-label="Roots"
+      sx={{ p: '20px 12px 20px 24px', borderRight: 1, borderColor: 'divider', overflowY: 'auto' }}
+    >
+      <Typography variant="h2" sx={{ mb: 1 }}>
+        Roots
+      </Typography>
+      {roots.map((root) => (
+        <Box key={root.id} sx={{ mb: 0.75 }}>
+          {entry(root.name, root.sources, { root: root.id, folder: '' }, false)}
+          {root.problem && (
+            <Box sx={{ pl: 1, py: 0.5 }} title={`${root.problem.fact} ${root.problem.wayOut}`}>
+              <State severity="fault">Cannot be read</State>
+            </Box>
+          )}
+          {foldersOf(sources, root.id).map(({ folder, count }) =>
+            entry(folder, count, { root: root.id, folder }, true),
+          )}
+        </Box>
+      ))}
+    </Box>
+  );
+}

@@ -1,0 +1,201 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { Link, useParams } from 'react-router';
+import { frameSpan, groundsWords, missingFrom, printCoverage, printRate, type Problem } from '@shale/core';
+import type { ReceiptEntry } from '@shale/contract';
+import { useReceiptsQuery } from '../../api/api.ts';
+import { Card } from '../../pieces/Card.tsx';
+import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { State } from '../../pieces/State.tsx';
+import { plural, printBytes } from '../../pieces/words.ts';
+import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
+import { LossLines } from '../convert/LossesCard.tsx';
+
+const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;
+
+/** How the check went, as the one line that counts. */
+function checkWords({ check, written, spec }: ReceiptEntry): { severity: 'note' | 'doubt'; words: string } {
+  if (!spec.readBack) return { severity: 'doubt', words: 'The files were not read back.' };
+  if (check.identical === written)
+    return {
+      severity: 'note',
+      words: `Each of the ${plural(written, 'file')} was read back from disk and decoded: every sample is what was meant.`,
+    };
+  return {
+    severity: 'doubt',
+    words: `Each was read back; ${plural(written - check.identical, 'file')} differ by at most ${check.most} steps, as the format loses.`,
+  };
+}
+
+function Detail({ receipt }: { receipt: ReceiptEntry }) {
+  const span = frameSpan(receipt.coverage) ?? { first: 0, last: 0 };
+  const checked = checkWords(receipt);
+  const { rate, alpha, transfer } = receipt.declaration;
+  const strip = {
+    ...span,
+    present: receipt.coverage,
+    missing: missingFrom(receipt.coverage),
+    doubled: [],
+    suspect: [],
+    weights: [1],
+  };
+  const declared: [string, string][] = [
+    ['Rate', `${rate.value ? printRate(rate.value) : 'not declared'}, ${groundsWords[rate.grounds]}`],
+    ['Alpha', `${alpha.value ?? 'not declared'}, ${groundsWords[alpha.grounds]}`],
+    ['Transfer', `${transfer.value ?? 'not declared'}, ${groundsWords[transfer.grounds]}`],
+  ];
+  return (
+    <Box sx={{ overflowY: 'auto', p: '20px 24px', minWidth: 0 }} data-testid="receipt">
+      <Box sx={{ display: 'flex', alignItems: 'end', gap: 2, mb: 2 }}>
+        <Box sx={{ minWidth: 0 }}>
+          <Typography variant="h1">
+            {plural(receipt.written, 'frame')} written
+            {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''}
+          </Typography>
+          <Typography sx={{ color: 'text.secondary' }}>
+            <span className="mono">{`${receipt.into.root}/${receipt.into.folder ? `${receipt.into.folder}/` : ''}${receipt.into.pattern}`}</span>
+            , {printBytes(receipt.bytes)}, {receipt.workSeconds.toFixed(1)} s of work
+          </Typography>
+        </Box>
+        <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+          <Button variant="outlined" href={`/api/receipts/${receipt.job}/manifest`}>
+            Manifest
+          </Button>
+          <Button variant="contained" href={`/api/receipts/${receipt.job}/archive`}>
+            Download all
+          </Button>
+        </Box>
+      </Box>
+      <Box sx={{ mb: 2 }}>
+        <CoverageStrip model={strip} height={40} />
+        <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
+          {printCoverage(receipt.coverage).replaceAll(',', ', ')}
+        </Typography>
+      </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: 1.5 }}>
+        <Card title="Checked">
+          <State severity={checked.severity}>{checked.words}</State>
+          <Typography sx={{ mt: 1, color: 'text.secondary', fontSize: 13 }}>
+            Every file's SHA-256 stands in the manifest.
+          </Typography>
+        </Card>
+        <Card title="What is different">
+          <LossLines losses={receipt.losses} />
+        </Card>
+        <Card title="What was said">
+          <Typography>{receipt.sentence}</Typography>
+        </Card>
+        <Card title="Taken as">
+          <Box
+            component="dl"
+            sx={{
+              display: 'grid',
+              gridTemplateColumns: '76px 1fr',
+              m: 0,
+              rowGap: 0.5,
+              '& dt': { color: 'text.secondary' },
+              '& dd': { m: 0 },
+            }}
+          >
+            {declared.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
+          </Box>
+        </Card>
+        {receipt.failed.length > 0 && (
+          <Card
+            title={`${plural(receipt.failed.length, 'frame')} failed`}
+            sx={{ gridColumn: '1 / -1' }}
+            aside={<Link to="/jobs">Try them again on Jobs</Link>}
+          >
+            {receipt.failed.slice(0, 50).map((failure) => (
+              <Box key={failure.frame} sx={{ mb: 0.75 }}>
+                <State severity="fault">
+                  <span className="mono">{failure.name}</span>
+                </State>
+                <Typography variant="body2">
+                  {failure.fact} {failure.wayOut}
+                </Typography>
+              </Box>
+            ))}
+          </Card>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+/** What finished jobs wrote and how it was checked. */
+export function ReceiptsPage() {
+  const { tokens } = useTheme();
+  const { job } = useParams();
+  const { data: receipts, error } = useReceiptsQuery();
+  if (error)
+    return (
+      <Box sx={{ p: 3 }}>
+        <ProblemNote problem={error as Problem} />
+      </Box>
+    );
+  if (!receipts) return <Loading what="Reading the receipts" />;
+  const shown = receipts.find((receipt) => receipt.job === job) ?? receipts[0];
+  if (!shown) {
+    return (
+      <EmptyPage
+        title="No receipt yet"
+        action={
+          <Button component={Link} to="/intake" variant="contained">
+            Go to Intake
+          </Button>
+        }
+      >
+        A finished job leaves a receipt: what was written, that it was read back, what is different, and the files to
+        take away.
+      </EmptyPage>
+    );
+  }
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '260px minmax(0, 1fr)', height: '100%' }}>
+      <Box
+        component="nav"
+        aria-label="Receipts"
+        sx={{ p: '20px 12px 20px 24px', borderRight: 1, borderColor: 'divider', overflowY: 'auto' }}
+      >
+        <Typography variant="h2" sx={{ mb: 1 }}>
+          Receipts
+        </Typography>
+        {receipts.map((receipt) => {
+          const on = receipt.job === shown.job;
+          return (
+            <ButtonBase
+              key={receipt.job}
+              component={Link}
+              to={`/receipts/${receipt.job}`}
+              aria-current={on || undefined}
+              sx={{
+                display: 'block',
+                p: '6px 8px',
+                mb: 0.5,
+                borderRadius: '4px',
+                color: on ? tokens.act : 'text.primary',
+                bgcolor: on ? tokens.actWash : 'transparent',
+                '&:hover': { bgcolor: tokens.actWash },
+                textAlign: 'left',
+              }}
+            >
+              <Typography noWrap className="mono" sx={{ fontWeight: 600, fontSize: 13.5 }}>
+                {nameOf(receipt)}
+              </Typography>
+              <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+                {plural(receipt.written, 'frame')}
+                {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''},{' '}
+                {new Date(receipt.finished).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+              </Typography>
+            </ButtonBase>
+          );
+        })}
+      </Box>
+      <Detail receipt={shown} />
+    </Box>
+  );
+}

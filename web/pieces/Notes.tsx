@@ -1,0 +1,72 @@
+import Box from '@mui/material/Box';
+import LinearProgress from '@mui/material/LinearProgress';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import type { ReactNode } from 'react';
+import type { Problem } from '@shale/core';
+import { Mark } from './State.tsx';
+
+/** A problem: the fact, then the way out. */
+export function ProblemNote({ problem, action }: { problem: Problem; action?: ReactNode }) {
+  const { tokens } = useTheme();
+  return (
+    <Box
+      role="alert"
+      sx={{
+        display: 'flex',
+        gap: 1.25,
+        p: '10px 14px',
+        borderRadius: '6px',
+        bgcolor: tokens.faultWash,
+        border: 1,
+        borderColor: tokens.fault,
+      }}
+    >
+      <Box sx={{ pt: '4px' }}>
+        <Mark severity="fault" />
+      </Box>
+      <Box sx={{ minWidth: 0, overflowWrap: 'anywhere' }}>
+        <Typography sx={{ fontWeight: 600 }}>{problem.fact}</Typography>
+        <Typography variant="body2">{problem.wayOut}</Typography>
+      </Box>
+      {action && <Box sx={{ ml: 'auto', alignSelf: 'center' }}>{action}</Box>}
+    </Box>
+  );
+}
+
+/** A page with nothing to show says what to do first. */
+export function EmptyPage({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
+  return (
+    <Box sx={{ display: 'grid', placeItems: 'center', height: '100%', p: 4 }}>
+      <Box sx={{ maxWidth: 460, textAlign: 'center' }}>
+        <Box component="svg" viewBox="0 0 120 60" sx={{ width: 120, mb: 2, color: 'text.secondary' }} aria-hidden>
+          <path d="M4 16Q34 4 60 13T116 13" fill="none" stroke="currentColor" strokeWidth="2" />
+          <path d="M4 32Q38 26 60 31T116 29" fill="none" stroke="currentColor" strokeWidth="2" opacity=".7" />
+          <path
+            d="M4 47Q38 44 60 48T116 47"
+            fill="none"
+            stroke="currentColor"
+            strokeWidth="2"
+            opacity=".45"
+            strokeDasharray="9 7"
+          />
+        </Box>
+        <Typography variant="h1" sx={{ mb: 1 }}>
+          {title}
+        </Typography>
+        <Typography sx={{ color: 'text.secondary', mb: 2.5 }}>{children}</Typography>
+        {action}
+      </Box>
+    </Box>
+  );
+}
+
+/** Waiting for the server, at the top edge so that nothing moves when the answer comes. */
+export function Loading({ what }: { what: string }) {
+  return (
+    <Box sx={{ p: 3 }} role="status">
+      <LinearProgress sx={{ height: 3, mb: 1.5 }} />
+      <Typography sx={{ color: 'text.secondary' }}>{what}</Typography>
+    </Box>
+  );
+}

@@ -1,0 +1,78 @@
+import {
+  coverageCount,
+  printSeconds,
+  printRate,
+  frameSeconds,
+  groundsWords,
+  type Declaration,
+  type FrameRange,
+  type Rate,
+} from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+
+const units = ['B', 'KiB', 'MiB', 'GiB', 'TiB'];
+
+/** Bytes in binary units (IEC 80000-13): `41.2 MiB`. */
+export function printBytes(bytes: number): string {
+  let value = bytes;
+  let unit = 0;
+  while (value >= 1024 && unit < units.length - 1) {
+    value /= 1024;
+    unit += 1;
+  }
+  return `${unit === 0 ? value : value.toFixed(value < 10 ? 1 : 0)} ${units[unit]}`;
+}
+
+export const printCount = (count: number): string => count.toLocaleString('en-GB');
+
+export const plural = (count: number, one: string, many = `${one}s`): string =>
+  `${printCount(count)} ${count === 1 ? one : many}`;
+
+/** `2 minutes ago`. */
+export function printAge(iso: string, now: number): string {
+  const seconds = Math.max(0, (now - Date.parse(iso)) / 1000);
+  if (seconds < 60) return 'just now';
+  if (seconds < 5400) return `${plural(Math.round(seconds / 60), 'minute')} ago`;
+  if (seconds < 129_600) return `${plural(Math.round(seconds / 3600), 'hour')} ago`;
+  return `${plural(Math.round(seconds / 86_400), 'day')} ago`;
+}
+
+/** A time left, rounded as people say it: `6 s`, `4 min`. */
+export function printLeft(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
+}
+
+/** `96 frames, 4.00 s`; the time only where a rate is declared. */
+export function framesAndTime(coverage: readonly FrameRange[], rate: Rate | null): string {
+  const count = coverageCount(coverage);
+  return rate ? `${plural(count, 'frame')}, ${printSeconds(frameSeconds(count, rate))}` : plural(count, 'frame');
+}
+
+const alphaWords = { none: 'no alpha', straight: 'straight', premultiplied: 'premultiplied', ignore: 'alpha ignored' };
+const transferWords = { srgb: 'sRGB', linear: 'linear' };
+
+/** What a source is taken as, in the words of a table's cell. */
+export function takenAs(source: ListedSource): { rate: string; grounds: string; pixels: string; undecided: boolean } {
+  const { rate, alpha, transfer } = source.declaration as Declaration;
+  const pixels = [
+    alpha.value ? alphaWords[alpha.value] : 'alpha undecided',
+    transfer.value ? transferWords[transfer.value] : (source.facts?.transfer ?? 'transfer undecided'),
+  ];
+  return {
+    rate: rate.value ? printRate(rate.value) : 'not declared',
+    grounds: groundsWords[rate.grounds],
+    pixels: source.facts ? pixels.join(', ') : '',
+    undecided: !rate.value,
+  };
+}
+
+/** Whether a source has frames that play one after another. */
+export const hasTime = (source: Pick<ListedSource, 'kind'>): boolean =>
+  source.kind === 'sequence' || source.kind === 'clip';
+
+/** Whether someone should look at a source before it is used. */
+export const needsLook = (source: ListedSource): boolean => source.findings.some(({ severity }) => severity !== 'note');
+
+export const isUndeclared = (source: ListedSource): boolean =>
+  hasTime(source) && source.declaration.rate.value === null;

@@ -1,0 +1,89 @@
+import Box from '@mui/material/Box';
+import ButtonBase from '@mui/material/ButtonBase';
+import Popover from '@mui/material/Popover';
+import { useTheme } from '@mui/material/styles';
+import { useState, type ReactNode } from 'react';
+import type { Control, SentencePart } from '@shale/core';
+import { mono } from '../theme/theme.ts';
+
+interface Props {
+  parts: readonly SentencePart[];
+  /** What a pressed part opens; undefined where it is only told. */
+  editor: (control: Control, close: () => void) => ReactNode | undefined;
+}
+
+const names: Record<Control, string> = {
+  source: 'Source',
+  frames: 'Frames',
+  rate: 'Rate',
+  alpha: 'Alpha of the source',
+  transfer: 'Transfer of the source',
+  missing: 'Missing frames',
+  format: 'Format and depth',
+  alphaOut: 'Alpha and transfer of the result',
+  name: 'Names',
+  first: 'First number',
+  into: 'Folder',
+  existing: 'Names that exist',
+};
+
+/** A spec read aloud, whose parts are the controls: press one to change it. */
+export function Sentence({ parts, editor }: Props) {
+  const { tokens } = useTheme();
+  const [open, setOpen] = useState<{ control: Control; anchor: HTMLElement } | null>(null);
+  const close = () => setOpen(null);
+  return (
+    <Box
+      component="p"
+      sx={{ fontSize: 23, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}
+      data-testid="sentence"
+    >
+      {parts.map(({ text, control, doubt, mono: isMono }, index) =>
+        control ? (
+          <ButtonBase
+            key={control}
+            aria-label={`${names[control]}: ${text}`}
+            aria-haspopup="dialog"
+            aria-expanded={open?.control === control}
+            onClick={({ currentTarget }) => setOpen({ control, anchor: currentTarget })}
+            sx={{
+              font: 'inherit',
+              fontFamily: isMono ? mono : 'inherit',
+              fontSize: isMono ? 20 : 'inherit',
+              fontWeight: 620,
+              letterSpacing: 'inherit',
+              lineHeight: 1.25,
+              px: '1px',
+              verticalAlign: 'baseline',
+              borderBottom: `2px ${doubt ? 'dashed' : 'solid'} ${doubt ? tokens.doubt : tokens.act}`,
+              color: doubt ? tokens.doubt : 'inherit',
+              bgcolor: open?.control === control ? tokens.actWash : 'transparent',
+              borderRadius: '4px 4px 0 0',
+              textAlign: 'left',
+              '&:hover': { bgcolor: doubt ? tokens.doubtWash : tokens.actWash },
+            }}
+          >
+            {text}
+          </ButtonBase>
+        ) : (
+          <span key={index}>{text}</span>
+        ),
+      )}
+      <Popover
+        open={open !== null}
+        anchorEl={open?.anchor}
+        onClose={close}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+        slotProps={{
+          paper: {
+            role: 'dialog',
+            'aria-label': open ? names[open.control] : undefined,
+            sx: { p: 2, minWidth: 300, maxWidth: 420, mt: 0.75 },
+          },
+        }}
+      >
+        {open && editor(open.control, close)}
+      </Popover>
+    </Box>
+  );
+}

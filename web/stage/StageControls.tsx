@@ -1,0 +1,187 @@
+import FirstPageIcon from '@mui/icons-material/FirstPage';
+import LastPageIcon from '@mui/icons-material/LastPage';
+import NavigateBeforeIcon from '@mui/icons-material/NavigateBefore';
+import NavigateNextIcon from '@mui/icons-material/NavigateNext';
+import PauseIcon from '@mui/icons-material/Pause';
+import PlayArrowIcon from '@mui/icons-material/PlayArrow';
+import Box from '@mui/material/Box';
+import ButtonBase from '@mui/material/ButtonBase';
+import IconButton from '@mui/material/IconButton';
+import Tooltip from '@mui/material/Tooltip';
+import { useEffect, type ReactNode } from 'react';
+import { frameSeconds, printRate, printSeconds, printTimecode, type Rate } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { mono } from '../theme/theme.ts';
+import { stageSpan, useStageFrame } from './Stage.tsx';
+import {
+  backgroundChosen,
+  frameChosen,
+  playSwitched,
+  viewChosen,
+  type StageBackground,
+  type StageView,
+} from './state.ts';
+import type { PlaybackState } from './usePlayback.ts';
+
+function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChoose,
+}: {
+  label: string;
+  value: T;
+  options: readonly (readonly [T, string])[];
+  onChoose: (value: T) => void;
+}) {
+  return (
+    <Box
+      role="group"
+      aria-label={label}
+      sx={{
+        display: 'inline-flex',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: '5px',
+        overflow: 'hidden',
+        bgcolor: 'background.paper',
+      }}
+    >
+      {options.map(([option, words]) => (
+        <ButtonBase
+          key={option}
+          aria-pressed={option === value}
+          onClick={() => onChoose(option)}
+          sx={{
+            fontFamily: 'inherit',
+            fontSize: 13,
+            p: '4px 10px',
+            color: option === value ? 'primary.contrastText' : 'text.secondary',
+            bgcolor: option === value ? 'primary.main' : 'transparent',
+            '&:focus-visible': { outlineOffset: -2 },
+          }}
+        >
+          {words}
+        </ButtonBase>
+      ))}
+    </Box>
+  );
+}
+
+const views: readonly (readonly [StageView, string])[] = [
+  ['colour', 'Colour'],
+  ['alpha', 'Alpha'],
+];
+const backgrounds: readonly (readonly [StageBackground, string])[] = [
+  ['checker', 'Checker'],
+  ['black', 'Black'],
+  ['white', 'White'],
+  ['grey', 'Grey'],
+];
+
+/** Playing goes so: the rate that was reached beside the one that was asked for. */
+function playbackWords(rate: Rate, { filling, achieved, dropped }: PlaybackState): string {
+  if (filling) return 'fetching frames';
+  if (achieved === null) return `playing at ${printRate(rate)}`;
+  return `${achieved} of ${printRate(rate)}, ${dropped} dropped`;
+}
+
+interface Props {
+  source: ListedSource;
+  rate: Rate | null;
+  playback: PlaybackState;
+}
+
+/** Step, play, look at alpha, change what lies behind. */
+export function StageControls({ source, rate, playback }: Props) {
+  const dispatch = useAppDispatch();
+  const { view, background, playing } = useAppSelector((state) => state.stage);
+  const at = useStageFrame(source);
+  const { first, last } = stageSpan(source);
+  const moves = last > first;
+  const go = (frame: number) =>
+    dispatch(frameChosen({ source: source.id, frame: Math.min(last, Math.max(first, frame)) }));
+  const canPlay = moves && rate !== null;
+  const switchPlay = () => canPlay && dispatch(playSwitched(!playing));
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (
+        event.altKey ||
+        event.ctrlKey ||
+        event.metaKey ||
+        target.closest('input, textarea, select, [role=listbox], [role=dialog], [role=presentation], .MuiPopover-root')
+      )
+        return;
+      if (event.key === ' ' && target.closest('button, a')) return;
+      const act = {
+        ArrowLeft: () => go(at - 1),
+        ArrowRight: () => go(at + 1),
+        Home: () => go(first),
+        End: () => go(last),
+        ' ': switchPlay,
+      }[event.key];
+      if (!act || !moves) return;
+      event.preventDefault();
+      act();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  });
+  useEffect(() => () => void dispatch(playSwitched(false)), [dispatch, source.id]);
+
+  const button = (label: string, icon: ReactNode, act: () => void, enabled = moves) => (
+    <Tooltip title={label}>
+      <span>
+        <IconButton size="small" aria-label={label} disabled={!enabled} onClick={act}>
+          {icon}
+        </IconButton>
+      </span>
+    </Tooltip>
+  );
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, flexWrap: 'wrap', minHeight: 40 }}>
+      <Box sx={{ display: 'flex' }}>
+        {button('First frame (Home)', <FirstPageIcon />, () => go(first))}
+        {button('One back (Left)', <NavigateBeforeIcon />, () => go(at - 1))}
+        {button(
+          playing ? 'Pause (Space)' : rate ? 'Play (Space)' : 'Declare a rate to play',
+          playing ? <PauseIcon /> : <PlayArrowIcon />,
+          switchPlay,
+          canPlay,
+        )}
+        {button('One on (Right)', <NavigateNextIcon />, () => go(at + 1))}
+        {button('Last frame (End)', <LastPageIcon />, () => go(last))}
+      </Box>
+      <Box sx={{ fontFamily: mono, fontSize: 13, minWidth: 300 }} aria-live="off" data-testid="stage-time">
+        {moves && (
+          <>
+            {at}
+            <Box component="span" sx={{ color: 'text.secondary' }}>
+              {rate
+                ? `  ${printTimecode(at - first, rate)}  ${printSeconds(frameSeconds(at - first, rate))}`
+                : '  no rate, no time'}
+            </Box>
+          </>
+        )}
+      </Box>
+      <Box
+        sx={{ fontSize: 13, color: playback.dropped > 0 ? 'warning.main' : 'text.secondary', minWidth: 150 }}
+        data-testid="playback"
+      >
+        {playing && rate ? playbackWords(rate, playback) : ''}
+      </Box>
+      <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+        <Choice label="Show" value={view} options={views} onChoose={(value) => dispatch(viewChosen(value))} />
+        <Choice
+          label="Background"
+          value={background}
+          options={backgrounds}
+          onChoose={(value) => dispatch(backgroundChosen(value))}
+        />
+      </Box>
+    </Box>
+  );
+}
