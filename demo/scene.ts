@@ -20,7 +20,7 @@ const scenes: Record<string, (into: (path: string) => string) => Promise<void>> 
   ticket_loop: (into) => drawTicketLoop(into('turntables/ticket_loop_60fps')),
   conductor_walk: (into) => drawConductorWalk(into('walks/conductor_walk_12fps')),
   timetable_scan: (into) => drawTimetableScan(into('plates/timetable_scan')),
-  lost_property: (into) => drawLostProperty(into('lost_property')),
+  lost_property: (into) => drawLostProperty(into('workshop/lost_property')),
   announcement: (into) =>
     writeWav(
       join(into('sounds'), 'announcement.wav'),

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { covers, frameSpan, type Rate } from '@shale/core';
+import { covers, frameSpan, printRate, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { previewUrl } from '../api/api.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -13,6 +13,17 @@ import { usePlayback, type PlaybackState } from './usePlayback.ts';
 /** Widths that previews are made in: the smallest that fills the stage is asked for. */
 const sizes = [480, 960, 1440, 1920];
 
+const tag = {
+  position: 'absolute',
+  top: 10,
+  bgcolor: 'rgba(20,24,26,.82)',
+  color: '#fff',
+  p: '3px 9px',
+  borderRadius: '4px',
+  fontSize: 12.5,
+  fontFamily: mono,
+};
+
 /** Frames of a source that can be stepped through: a clip shows its first, a still is one. */
 export const stageSpan = (source: ListedSource): { first: number; last: number } =>
   source.kind === 'sequence' ? frameSpan(source.coverage)! : { first: 0, last: 0 };
@@ -24,16 +35,21 @@ export function useStageFrame(source: ListedSource): number {
   return Math.min(last, Math.max(first, asked ?? first));
 }
 
+/** Playing goes so: the rate that was reached beside the one that was asked for. */
+function playbackWords(rate: Rate, { filling, achieved, dropped }: PlaybackState): string {
+  if (filling) return 'fetching frames';
+  if (achieved === null) return `playing at ${printRate(rate)}`;
+  return `${achieved} of ${printRate(rate)}, ${dropped} dropped`;
+}
+
 interface Props {
   source: ListedSource;
   /** The rate to play at; undeclared sources do not play. */
   rate: Rate | null;
-  /** Told how playing goes. */
-  onPlayback?: (state: PlaybackState) => void;
 }
 
 /** The viewer: one frame over its background, or its alpha; stepped, scrubbed, played. A missing frame shows as missing. */
-export function Stage({ source, rate, onPlayback }: Props) {
+export function Stage({ source, rate }: Props) {
   const dispatch = useAppDispatch();
   const { view, background, playing } = useAppSelector((state) => state.stage);
   const at = useStageFrame(source);
@@ -77,7 +93,6 @@ export function Stage({ source, rate, onPlayback }: Props) {
     at,
     onFrame: (frame) => dispatch(frameReached({ source: source.id, frame })),
   });
-  useEffect(() => onPlayback?.(playback), [playback, onPlayback]);
 
   useEffect(() => {
     if (!cache || playing) return;
@@ -155,19 +170,12 @@ export function Stage({ source, rate, onPlayback }: Props) {
           </Box>
         </Box>
       )}
-      <Box
-        sx={{
-          position: 'absolute',
-          top: 10,
-          left: 10,
-          bgcolor: 'rgba(20,24,26,.82)',
-          color: '#fff',
-          p: '3px 9px',
-          borderRadius: '4px',
-          fontSize: 12.5,
-          fontFamily: mono,
-        }}
-      >
+      {playing && rate && source.kind === 'sequence' && (
+        <Box data-testid="playback" sx={{ ...tag, right: 10, color: playback.dropped > 0 ? '#f3c677' : '#fff' }}>
+          {playbackWords(rate, playback)}
+        </Box>
+      )}
+      <Box sx={{ ...tag, left: 10 }}>
         {source.kind === 'sequence' ? `frame ${at}` : source.kind === 'clip' ? 'first frame' : 'still'}
       </Box>
     </Box>

@@ -9,7 +9,7 @@ import ButtonBase from '@mui/material/ButtonBase';
 import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
 import { useEffect, type ReactNode } from 'react';
-import { frameSeconds, printRate, printSeconds, printTimecode, type Rate } from '@shale/core';
+import { frameSeconds, printSeconds, printTimecode, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
@@ -22,7 +22,6 @@ import {
   type StageBackground,
   type StageView,
 } from './state.ts';
-import type { PlaybackState } from './usePlayback.ts';
 
 function Choice<T extends string>({
   label,
@@ -73,28 +72,50 @@ const views: readonly (readonly [StageView, string])[] = [
   ['colour', 'Colour'],
   ['alpha', 'Alpha'],
 ];
-const backgrounds: readonly (readonly [StageBackground, string])[] = [
-  ['checker', 'Checker'],
-  ['black', 'Black'],
-  ['white', 'White'],
-  ['grey', 'Grey'],
-];
+const backgrounds: readonly StageBackground[] = ['checker', 'black', 'white', 'grey'];
 
-/** Playing goes so: the rate that was reached beside the one that was asked for. */
-function playbackWords(rate: Rate, { filling, achieved, dropped }: PlaybackState): string {
-  if (filling) return 'fetching frames';
-  if (achieved === null) return `playing at ${printRate(rate)}`;
-  return `${achieved} of ${printRate(rate)}, ${dropped} dropped`;
+const swatches: Record<StageBackground, string> = {
+  checker: 'repeating-conic-gradient(#6a6a6a 0 25%, #9a9a9a 0 50%) 0 0 / 9px 9px',
+  black: '#000',
+  white: '#fff',
+  grey: '#808080',
+};
+
+/** What lies behind the picture, as small squares of it. */
+function Backgrounds({ value, onChoose }: { value: StageBackground; onChoose: (value: StageBackground) => void }) {
+  return (
+    <Box role="group" aria-label="Background" sx={{ display: 'inline-flex', gap: 0.75, alignItems: 'center' }}>
+      {backgrounds.map((one) => (
+        <Tooltip key={one} title={`Over ${one}`}>
+          <ButtonBase
+            aria-label={`Background ${one}`}
+            aria-pressed={one === value}
+            onClick={() => onChoose(one)}
+            sx={{
+              width: 24,
+              height: 24,
+              borderRadius: '4px',
+              background: swatches[one],
+              border: 1,
+              borderColor: 'divider',
+              outline: one === value ? '2px solid' : undefined,
+              outlineColor: 'primary.main',
+              outlineOffset: 1,
+            }}
+          />
+        </Tooltip>
+      ))}
+    </Box>
+  );
 }
 
 interface Props {
   source: ListedSource;
   rate: Rate | null;
-  playback: PlaybackState;
 }
 
 /** Step, play, look at alpha, change what lies behind. */
-export function StageControls({ source, rate, playback }: Props) {
+export function StageControls({ source, rate }: Props) {
   const dispatch = useAppDispatch();
   const { view, background, playing } = useAppSelector((state) => state.stage);
   const at = useStageFrame(source);
@@ -142,7 +163,7 @@ export function StageControls({ source, rate, playback }: Props) {
     </Tooltip>
   );
   return (
-    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, flexWrap: 'wrap', minHeight: 40 }}>
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, minHeight: 40 }}>
       <Box sx={{ display: 'flex' }}>
         {button('First frame (Home)', <FirstPageIcon />, () => go(first))}
         {button('One back (Left)', <NavigateBeforeIcon />, () => go(at - 1))}
@@ -155,7 +176,7 @@ export function StageControls({ source, rate, playback }: Props) {
         {button('One on (Right)', <NavigateNextIcon />, () => go(at + 1))}
         {button('Last frame (End)', <LastPageIcon />, () => go(last))}
       </Box>
-      <Box sx={{ fontFamily: mono, fontSize: 13, minWidth: 300 }} aria-live="off" data-testid="stage-time">
+      <Box sx={{ fontFamily: mono, fontSize: 13, whiteSpace: 'pre' }} aria-live="off" data-testid="stage-time">
         {moves && (
           <>
             {at}
@@ -167,20 +188,9 @@ export function StageControls({ source, rate, playback }: Props) {
           </>
         )}
       </Box>
-      <Box
-        sx={{ fontSize: 13, color: playback.dropped > 0 ? 'warning.main' : 'text.secondary', minWidth: 150 }}
-        data-testid="playback"
-      >
-        {playing && rate ? playbackWords(rate, playback) : ''}
-      </Box>
-      <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+      <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 1.5 }}>
         <Choice label="Show" value={view} options={views} onChoose={(value) => dispatch(viewChosen(value))} />
-        <Choice
-          label="Background"
-          value={background}
-          options={backgrounds}
-          onChoose={(value) => dispatch(backgroundChosen(value))}
-        />
+        <Backgrounds value={background} onChoose={(value) => dispatch(backgroundChosen(value))} />
       </Box>
     </Box>
   );

@@ -17,7 +17,6 @@ import { Sentence } from '../../sentence/Sentence.tsx';
 import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
-import type { PlaybackState } from '../../stage/usePlayback.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
@@ -74,7 +73,6 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const navigate = useNavigate();
   const { data: roots = [] } = useRootsQuery();
   const [spec, setSpec] = useState<Spec>(() => kept(source.id) ?? start);
-  const [playback, setPlayback] = useState<PlaybackState>({ filling: false, achieved: null, dropped: 0 });
   const [measuresAll, setMeasuresAll] = useState(false);
   const change = (next: Spec) => {
     setSpec(next);
@@ -124,8 +122,8 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
       />
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>
         <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 0.75, minHeight: 0 }}>
-          <Stage source={source} rate={rate} onPlayback={setPlayback} />
-          <StageControls source={source} rate={rate} playback={playback} />
+          <Stage source={source} rate={rate} />
+          <StageControls source={source} rate={rate} />
         </Box>
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto' }}>
           {problems.map((problem) => (

@@ -1,14 +1,13 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
 import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
-import type { PlaybackState } from '../../stage/usePlayback.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
@@ -55,7 +54,6 @@ export function InspectPage() {
 function Inspect({ source }: { source: ListedSource }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const [playback, setPlayback] = useState<PlaybackState>({ filling: false, achieved: null, dropped: 0 });
   const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
   const rate = source.declaration.rate.value;
@@ -103,10 +101,10 @@ function Inspect({ source }: { source: ListedSource }) {
           {source.kind === 'sound' ? (
             <EmptyPage title="A sound">Its length and layout are beside; it has no picture.</EmptyPage>
           ) : (
-            <Stage source={source} rate={rate} onPlayback={setPlayback} />
+            <Stage source={source} rate={rate} />
           )}
           {source.kind === 'sequence' ? <CoverageStrip model={strip} height={40} at={at} onSeek={go} /> : <Box />}
-          {source.kind !== 'sound' && <StageControls source={source} rate={rate} playback={playback} />}
+          {source.kind !== 'sound' && <StageControls source={source} rate={rate} />}
         </Box>
         <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>
           <DeclarationCard source={source} />

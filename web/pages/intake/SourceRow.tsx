@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { memo, useMemo, useState } from 'react';
-import { printCoverage, frameAt, printSeconds, type Finding } from '@shale/core';
+import { coverageCount, frameAt, printCoverage, printSeconds, sampleFrames, type Finding } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { previewUrl } from '../../api/api.ts';
 import { State } from '../../pieces/State.tsx';
@@ -16,18 +16,16 @@ export const columns = '92px minmax(190px, 232px) minmax(160px, 1fr) 190px 190px
 /** Height of a row in pixels; the same for all, so that long tables scroll evenly. */
 export const rowHeight = 59;
 
-/** The picture that stands for a source: its middle frame. */
-export const posterFrame = (source: ListedSource): number =>
-  source.kind === 'sequence'
-    ? frameAt(
-        source.coverage,
-        Math.floor(source.coverage.reduce((sum, range) => sum + (range.last - range.first) / range.step + 1, 0) * 0.4),
-      )!
-    : 0;
+/** Frames that may stand for a source, the best first: one in the middle, then those that headers were read from. */
+function posterFrames(source: ListedSource): number[] {
+  if (source.kind !== 'sequence') return [0];
+  const middle = frameAt(source.coverage, Math.floor(coverageCount(source.coverage) * 0.4))!;
+  return [middle, ...sampleFrames(source.coverage, 3)];
+}
 
 function Thumbnail({ source }: { source: ListedSource }) {
-  const [failed, setFailed] = useState(false);
-  const shows = source.facts && !failed;
+  const [tries, setTries] = useState(0);
+  const frame = source.facts ? posterFrames(source)[tries] : undefined;
   return (
     <Box
       sx={{
@@ -38,18 +36,18 @@ function Thumbnail({ source }: { source: ListedSource }) {
         display: 'grid',
         placeItems: 'center',
         fontSize: 11,
-        color: '#e8e8e8',
+        color: '#fff',
         background: 'repeating-conic-gradient(#767676 0 25%, #8c8c8c 0 50%) 0 0 / 8px 8px',
       }}
     >
-      {shows ? (
+      {frame !== undefined ? (
         <Box
           component="img"
-          src={previewUrl(source, posterFrame(source), 144)}
+          src={previewUrl(source, frame, 144)}
           alt=""
           loading="lazy"
           decoding="async"
-          onError={() => setFailed(true)}
+          onError={() => setTries(tries + 1)}
           sx={{ width: 72, height: 40, objectFit: 'contain', display: 'block' }}
         />
       ) : source.kind === 'sound' ? (

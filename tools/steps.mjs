@@ -1,0 +1,151 @@
+// What `npm start`, `npm test` and `npm run bench` do before anything of Shale runs. Plain JavaScript without packages:
+// it runs before they are installed, and must be able to say that Node is too old.
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const project = fileURLToPath(new URL('..', import.meta.url));
+export const data = resolve(process.env.SHALE_DATA || join(project, '.shale'));
+
+/** Ends with a clear line: the fact, the way out. */
+export function refuse(fact, wayOut) {
+  console.error(`Shale cannot start: ${fact}\n  ${wayOut}`);
+  process.exit(1);
+}
+
+/** Does a step and says how long it took; a step that returns false had nothing to do and stays silent. */
+export async function step(what, work) {
+  const start = performance.now();
+  const did = await work();
+  if (did !== false) console.log(`  ${what} (${((performance.now() - start) / 1000).toFixed(1)} s)`);
+}
+
+/** Runs a command; its output is shown only where it fails. */
+export function run(command, args, options = {}) {
+  const done = spawnSync(command, args, { cwd: project, encoding: 'utf8', maxBuffer: 1 << 28, ...options });
+  if (done.status === 0) return done.stdout;
+  const output = `${done.stdout ?? ''}${done.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n');
+  throw new Error(`${command} ${args.join(' ')} failed (${done.error?.message ?? `exit ${done.status}`})\n${output}`);
+}
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major > 20 || (major === 20 && minor >= 19)) return;
+  refuse(`this is Node ${process.versions.node}, and it needs 20.19 or later.`, 'Install a newer Node.js and start again.');
+}
+
+/** Refuses early where the project's folder may not be written. */
+export function checkFolder() {
+  try {
+    mkdirSync(data, { recursive: true });
+    writeFileSync(join(data, '.writable'), '');
+  } catch (error) {
+    refuse(`the folder ${data} may not be written (${error.code}).`, 'Give your account the right to write there, or set SHALE_DATA to another folder.');
+  }
+}
+
+const isInstalled = (name) => {
+  const asked = spawnSync('dpkg-query', ['-W', '-f=${Status}', name], { encoding: 'utf8' });
+  return asked.status === 0 && asked.stdout.includes('install ok installed');
+};
+
+/**
+ * What Shale needs of Debian. Of MariaDB only the programs: the package `mariadb-server` would start a server of the
+ * whole machine, which Shale never touches.
+ */
+const needed = [
+  { packages: ['mariadb-server-core', 'mariadb-client-core'], there: () => existsSync('/usr/sbin/mariadbd') && existsSync('/usr/bin/mariadb-install-db') && existsSync('/usr/bin/my_print_defaults') },
+  { packages: ['libopenexr-dev'], there: () => isInstalled('libopenexr-dev') },
+  { packages: ['pkg-config'], there: () => existsSync('/usr/bin/pkg-config') },
+  { packages: ['g++', 'make'], there: () => existsSync('/usr/bin/g++') && existsSync('/usr/bin/make') },
+  { packages: ['python3'], there: () => spawnSync('python3', ['--version']).status === 0 },
+];
+const neededForTests = [{ packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') }];
+
+/** Installs the Debian packages that are missing, as root or with sudo that asks nothing. */
+export function installPackages(forTests) {
+  const missing = [...needed, ...(forTests ? neededForTests : [])].filter(({ there }) => !there()).flatMap(({ packages }) => packages);
+  if (missing.length === 0) return false;
+  if (!existsSync('/usr/bin/apt-get')) refuse(`it needs ${missing.join(', ')}, and this is not a Debian system.`, 'Install them by your own package manager, under Debian, or in a Debian container.');
+  const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
+  const isRoot = process.getuid() === 0;
+  if (!isRoot && spawnSync('sudo', ['-n', 'true']).status !== 0) {
+    refuse(`the Debian packages ${missing.join(', ')} are missing, and this account may not install them.`, `Run this once, then start again:\n  sudo apt-get update && sudo ${command}`);
+  }
+  const asRoot = (args) => (isRoot ? run('apt-get', args, { env: quiet }) : run('sudo', ['-n', 'apt-get', ...args], { env: quiet }));
+  const quiet = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  console.log(`  installing Debian packages: ${missing.join(', ')}`);
+  asRoot(['update', '-qq']);
+  asRoot(['install', '-y', '-qq', '--no-install-recommends', ...missing]);
+  return true;
+}
+
+const hashOf = (...texts) => createHash('sha256').update(texts.join('\0')).digest('hex');
+
+/** Every file below the folders, with its time: changes when any does. */
+function stateOf(...folders) {
+  const lines = [];
+  const walk = (path) => {
+    for (const entry of readdirSync(path, { withFileTypes: true })) {
+      if (['node_modules', 'dist', 'build'].includes(entry.name)) continue;
+      const below = join(path, entry.name);
+      if (entry.isDirectory()) walk(below);
+      else lines.push(`${below} ${statSync(below).mtimeMs} ${statSync(below).size}`);
+    }
+  };
+  folders.forEach((folder) => walk(join(project, folder)));
+  return hashOf(...lines.sort());
+}
+
+/** Does work again only where what it is made of has changed since, or its result is gone. */
+function whenChanged(name, state, result, work) {
+  const stamp = join(project, 'node_modules', `.shale-${name}`);
+  if (existsSync(result) && existsSync(stamp) && readFileSync(stamp, 'utf8') === state) return false;
+  work();
+  writeFileSync(stamp, state);
+  return true;
+}
+
+export function installModules() {
+  const lock = hashOf(readFileSync(join(project, 'package-lock.json'), 'utf8'), process.versions.modules);
+  return whenChanged('modules', lock, join(project, 'node_modules', 'zod'), () => run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund']));
+}
+
+export function buildAddon() {
+  const folder = join(project, 'media', 'exr');
+  const state = hashOf(readFileSync(join(folder, 'binding.gyp'), 'utf8'), stateOf('media/exr/src'), process.versions.modules);
+  const built = join(folder, 'build', 'Release', 'shale_exr.node');
+  return whenChanged('addon', state, built, () => {
+    const own = dirname(dirname(process.execPath));
+    // Node's headers lie beside it where it is installed with them; otherwise node-gyp brings them.
+    const headers = existsSync(join(own, 'include', 'node', 'node_api.h')) ? [`--nodedir=${own}`] : [];
+    run(process.execPath, [join(project, 'node_modules', 'node-gyp', 'bin', 'node-gyp.js'), 'rebuild', ...headers], { cwd: folder });
+  });
+}
+
+export function buildPage() {
+  const state = hashOf(stateOf('web', 'core', 'contract'));
+  return whenChanged('page', state, join(project, 'web', 'dist', 'index.html'), () => run(process.execPath, [join(project, 'node_modules', 'vite', 'bin', 'vite.js'), 'build', 'web']));
+}
+
+/** Draws the demo footage once, whole or not at all. */
+export function drawDemo() {
+  const folder = join(data, 'demo', 'tram_museum');
+  if (existsSync(folder)) return false;
+  console.log('  drawing the demo footage, once');
+  run(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), folder]);
+  return true;
+}
+
+/** Everything that must be there before the server, the tests or the bench. */
+export async function setUp({ forTests = false } = {}) {
+  checkNode();
+  checkFolder();
+  await step('Debian packages installed', () => installPackages(forTests));
+  await step('npm packages installed', installModules);
+  await step('OpenEXR addon built', buildAddon);
+  await step('web page built', buildPage);
+  await step('demo footage drawn', drawDemo);
+}
