@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
-import { createServer, type Server } from 'node:http';
+import { createServer, type RequestListener, type Server } from 'node:http';
 import { cpus } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -48,6 +48,11 @@ function listen(server: Server): Promise<void> {
   });
 }
 
+/** Who answers requests: nobody yet, until the database is up and the application is made. */
+let answer: RequestListener = (_request, response) => {
+  response.writeHead(503, { 'retry-after': '1', 'content-type': 'text/plain' }).end('Shale is starting.\n');
+};
+
 async function main(): Promise<void> {
   if (!Number.isInteger(port) || port < 1 || port > 65_535) {
     throw new ShaleError({
@@ -58,7 +63,7 @@ async function main(): Promise<void> {
   }
   await mkdir(data, { recursive: true });
   // The port is taken before anything is started, so that a second copy gives way at once.
-  const server = createServer();
+  const server = createServer((request, response) => answer(request, response));
   await listen(server);
   const configs = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
     {
@@ -92,20 +97,17 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   const jobs = new Jobs(store, roots, working, workers, events, join(data, 'journal'));
   await previews.begin();
   const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
-  server.on(
-    'request',
-    makeApp({
-      version,
-      store,
-      roots,
-      jobs,
-      previews,
-      pool: looking,
-      events,
-      page: join(project, 'web', 'dist'),
-      workers,
-    }),
-  );
+  answer = makeApp({
+    version,
+    store,
+    roots,
+    jobs,
+    previews,
+    pool: looking,
+    events,
+    page: join(project, 'web', 'dist'),
+    workers,
+  });
   await roots.begin();
   await jobs.begin();
   console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);

@@ -5,8 +5,32 @@ import { readFileSync, writeFileSync } from 'node:fs';
 
 const path = new URL('../package-lock.json', import.meta.url);
 const lock = JSON.parse(readFileSync(path, 'utf8'));
-const systems = ['aix', 'android', 'darwin', 'freebsd', 'linux', 'netbsd', 'openbsd', 'openharmony', 'sunos', 'wasm32', 'win32'];
-const processors = { x64: 'x64', arm64: 'arm64', ia32: 'ia32', arm: 'arm', armv7: 'arm', ppc64: 'ppc64', s390x: 's390x', riscv64: 'riscv64', loong64: 'loong64', mips64el: 'mips64el', wasm32: 'wasm32' };
+const systems = [
+  'aix',
+  'android',
+  'darwin',
+  'freebsd',
+  'linux',
+  'netbsd',
+  'openbsd',
+  'openharmony',
+  'sunos',
+  'wasm32',
+  'win32',
+];
+const processors = {
+  x64: 'x64',
+  arm64: 'arm64',
+  ia32: 'ia32',
+  arm: 'arm',
+  armv7: 'arm',
+  ppc64: 'ppc64',
+  s390x: 's390x',
+  riscv64: 'riscv64',
+  loong64: 'loong64',
+  mips64el: 'mips64el',
+  wasm32: 'wasm32',
+};
 
 let added = 0;
 for (const [holder, entry] of Object.entries(lock.packages)) {
@@ -18,7 +42,13 @@ for (const [holder, entry] of Object.entries(lock.packages)) {
     const os = parts.find((part) => systems.includes(part));
     const cpu = parts.map((part) => processors[part]).find(Boolean);
     if (!os || !cpu) continue;
-    lock.packages[top] = { version, ...(entry.dev && { dev: true }), cpu: [cpu], optional: true, os: [os === 'wasm32' ? 'none' : os] };
+    lock.packages[top] = {
+      version,
+      ...(entry.dev && { dev: true }),
+      cpu: [cpu],
+      optional: true,
+      os: [os === 'wasm32' ? 'none' : os],
+    };
     added += 1;
   }
 }

@@ -9,7 +9,10 @@ try {
   refuse('a step of the set-up failed.', error.message);
 }
 
-const server = spawn(process.execPath, ['--import', 'tsx', join(project, 'server', 'main.ts')], { cwd: project, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+const server = spawn(process.execPath, ['--import', 'tsx', join(project, 'server', 'main.ts')], {
+  cwd: project,
+  stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+});
 // Ctrl-C reaches the server too; it stops its jobs, its workers and its database, and this waits for it.
 process.on('SIGINT', () => undefined);
 process.on('SIGTERM', () => server.kill('SIGTERM'));

@@ -33,7 +33,10 @@ export function run(command, args, options = {}) {
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major > 20 || (major === 20 && minor >= 19)) return;
-  refuse(`this is Node ${process.versions.node}, and it needs 20.19 or later.`, 'Install a newer Node.js and start again.');
+  refuse(
+    `this is Node ${process.versions.node}, and it needs 20.19 or later.`,
+    'Install a newer Node.js and start again.',
+  );
 }
 
 /** Refuses early where the project's folder may not be written. */
@@ -42,7 +45,10 @@ export function checkFolder() {
     mkdirSync(data, { recursive: true });
     writeFileSync(join(data, '.writable'), '');
   } catch (error) {
-    refuse(`the folder ${data} may not be written (${error.code}).`, 'Give your account the right to write there, or set SHALE_DATA to another folder.');
+    refuse(
+      `the folder ${data} may not be written (${error.code}).`,
+      'Give your account the right to write there, or set SHALE_DATA to another folder.',
+    );
   }
 }
 
@@ -56,7 +62,13 @@ const isInstalled = (name) => {
  * whole machine, which Shale never touches.
  */
 const needed = [
-  { packages: ['mariadb-server-core', 'mariadb-client-core'], there: () => existsSync('/usr/sbin/mariadbd') && existsSync('/usr/bin/mariadb-install-db') && existsSync('/usr/bin/my_print_defaults') },
+  {
+    packages: ['mariadb-server-core', 'mariadb-client-core'],
+    there: () =>
+      existsSync('/usr/sbin/mariadbd') &&
+      existsSync('/usr/bin/mariadb-install-db') &&
+      existsSync('/usr/bin/my_print_defaults'),
+  },
   { packages: ['libopenexr-dev'], there: () => isInstalled('libopenexr-dev') },
   { packages: ['pkg-config'], there: () => existsSync('/usr/bin/pkg-config') },
   { packages: ['g++', 'make'], there: () => existsSync('/usr/bin/g++') && existsSync('/usr/bin/make') },
@@ -66,15 +78,25 @@ const neededForTests = [{ packages: ['chromium'], there: () => existsSync('/usr/
 
 /** Installs the Debian packages that are missing, as root or with sudo that asks nothing. */
 export function installPackages(forTests) {
-  const missing = [...needed, ...(forTests ? neededForTests : [])].filter(({ there }) => !there()).flatMap(({ packages }) => packages);
+  const missing = [...needed, ...(forTests ? neededForTests : [])]
+    .filter(({ there }) => !there())
+    .flatMap(({ packages }) => packages);
   if (missing.length === 0) return false;
-  if (!existsSync('/usr/bin/apt-get')) refuse(`it needs ${missing.join(', ')}, and this is not a Debian system.`, 'Install them by your own package manager, under Debian, or in a Debian container.');
+  if (!existsSync('/usr/bin/apt-get'))
+    refuse(
+      `it needs ${missing.join(', ')}, and this is not a Debian system.`,
+      'Install them by your own package manager, under Debian, or in a Debian container.',
+    );
   const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
   const isRoot = process.getuid() === 0;
   if (!isRoot && spawnSync('sudo', ['-n', 'true']).status !== 0) {
-    refuse(`the Debian packages ${missing.join(', ')} are missing, and this account may not install them.`, `Run this once, then start again:\n  sudo apt-get update && sudo ${command}`);
+    refuse(
+      `the Debian packages ${missing.join(', ')} are missing, and this account may not install them.`,
+      `Run this once, then start again:\n  sudo apt-get update && sudo ${command}`,
+    );
   }
-  const asRoot = (args) => (isRoot ? run('apt-get', args, { env: quiet }) : run('sudo', ['-n', 'apt-get', ...args], { env: quiet }));
+  const asRoot = (args) =>
+    isRoot ? run('apt-get', args, { env: quiet }) : run('sudo', ['-n', 'apt-get', ...args], { env: quiet });
   const quiet = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   console.log(`  installing Debian packages: ${missing.join(', ')}`);
   asRoot(['update', '-qq']);
@@ -110,24 +132,34 @@ function whenChanged(name, state, result, work) {
 
 export function installModules() {
   const lock = hashOf(readFileSync(join(project, 'package-lock.json'), 'utf8'), process.versions.modules);
-  return whenChanged('modules', lock, join(project, 'node_modules', 'zod'), () => run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund']));
+  return whenChanged('modules', lock, join(project, 'node_modules', 'zod'), () =>
+    run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund']),
+  );
 }
 
 export function buildAddon() {
   const folder = join(project, 'media', 'exr');
-  const state = hashOf(readFileSync(join(folder, 'binding.gyp'), 'utf8'), stateOf('media/exr/src'), process.versions.modules);
+  const state = hashOf(
+    readFileSync(join(folder, 'binding.gyp'), 'utf8'),
+    stateOf('media/exr/src'),
+    process.versions.modules,
+  );
   const built = join(folder, 'build', 'Release', 'shale_exr.node');
   return whenChanged('addon', state, built, () => {
     const own = dirname(dirname(process.execPath));
     // Node's headers lie beside it where it is installed with them; otherwise node-gyp brings them.
     const headers = existsSync(join(own, 'include', 'node', 'node_api.h')) ? [`--nodedir=${own}`] : [];
-    run(process.execPath, [join(project, 'node_modules', 'node-gyp', 'bin', 'node-gyp.js'), 'rebuild', ...headers], { cwd: folder });
+    run(process.execPath, [join(project, 'node_modules', 'node-gyp', 'bin', 'node-gyp.js'), 'rebuild', ...headers], {
+      cwd: folder,
+    });
   });
 }
 
 export function buildPage() {
   const state = hashOf(stateOf('web', 'core', 'contract'));
-  return whenChanged('page', state, join(project, 'web', 'dist', 'index.html'), () => run(process.execPath, [join(project, 'node_modules', 'vite', 'bin', 'vite.js'), 'build', 'web']));
+  return whenChanged('page', state, join(project, 'web', 'dist', 'index.html'), () =>
+    run(process.execPath, [join(project, 'node_modules', 'vite', 'bin', 'vite.js'), 'build', 'web']),
+  );
 }
 
 /** Draws the demo footage once, whole or not at all. */

@@ -14,18 +14,26 @@ export function useLive(): boolean {
   const dispatch = useAppDispatch();
   const [connected, setConnected] = useState(true);
   useEffect(() => {
-    const stream = new EventSource('/api/events');
+    let stream: EventSource;
     let lost = false;
-    stream.onopen = () => {
-      setConnected(true);
-      if (lost) dispatch(api.util.invalidateTags(['Root', 'Source', 'Job', 'Receipt', 'Spec']));
-      lost = false;
+    let retry: ReturnType<typeof setTimeout>;
+    const connect = () => {
+      stream = new EventSource('/api/events');
+      stream.onopen = () => {
+        setConnected(true);
+        if (lost) dispatch(api.util.invalidateTags(['Root', 'Source', 'Job', 'Receipt', 'Spec']));
+        lost = false;
+      };
+      // A browser gives up on a server that refuses the connection: it is asked again by us, until it is back.
+      stream.onerror = () => {
+        lost = true;
+        setConnected(false);
+        stream.close();
+        retry = setTimeout(connect, 1000);
+      };
+      stream.onmessage = take;
     };
-    stream.onerror = () => {
-      lost = true;
-      setConnected(false);
-    };
-    stream.onmessage = ({ data }: MessageEvent<string>) => {
+    const take = ({ data }: MessageEvent<string>) => {
       const event = eventSchema.parse(JSON.parse(data));
       if (event.type === 'job') {
         dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putJob(jobs, event.job)));
@@ -33,7 +41,11 @@ export function useLive(): boolean {
       } else if (event.type === 'root') dispatch(api.util.invalidateTags(['Root']));
       else dispatch(api.util.invalidateTags(['Source', 'Root']));
     };
-    return () => stream.close();
+    connect();
+    return () => {
+      clearTimeout(retry);
+      stream.close();
+    };
   }, [dispatch]);
   return connected;
 }

@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import Link from '@mui/material/Link';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
@@ -32,26 +33,22 @@ export function wordOf({ declaration }: ListedSource): Word {
   };
 }
 
-function Fact({
-  label,
-  grounds,
-  detail,
-  children,
-}: {
+interface FactProps {
   label: string;
   grounds: Grounds;
   detail?: string;
+  /** Makes what is told the person's word. */
+  onConfirm?: () => void;
+  /** Takes the person's word back. */
+  onTakeBack: () => void;
   children: ReactNode;
-}) {
+}
+
+function Fact({ label, grounds, detail, onConfirm, onTakeBack, children }: FactProps) {
+  const said = grounds === 'word';
   return (
     <Box
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: '76px minmax(0, 1fr)',
-        columnGap: 1.25,
-        alignItems: 'center',
-        mb: 1.25,
-      }}
+      sx={{ display: 'grid', gridTemplateColumns: '76px minmax(0, 1fr)', columnGap: 1.25, alignItems: 'center', mb: 1 }}
     >
       <Typography sx={{ fontWeight: 600 }}>{label}</Typography>
       {children}
@@ -60,15 +57,27 @@ function Fact({
           gridColumn: 2,
           display: 'flex',
           gap: 0.75,
-          alignItems: 'center',
+          alignItems: 'baseline',
           mt: 0.5,
           fontSize: 12.5,
           color: grounds === 'none' ? 'warning.main' : 'text.secondary',
         }}
       >
         <Mark severity={grounds === 'none' ? 'doubt' : 'note'} />
-        {groundsWords[grounds]}
-        {detail ? `: ${detail}` : ''}
+        <span>
+          {groundsWords[grounds]}
+          {detail ? `: ${detail}` : ''}
+        </span>
+        {(said || onConfirm) && (
+          <Link
+            component="button"
+            aria-label={said ? `Take your word for ${label.toLowerCase()} back` : `Confirm ${label.toLowerCase()}`}
+            onClick={said ? onTakeBack : onConfirm}
+            sx={{ ml: 'auto', fontSize: 12.5, fontFamily: 'inherit', whiteSpace: 'nowrap', verticalAlign: 'baseline' }}
+          >
+            {said ? 'Take back' : 'Confirm'}
+          </Link>
+        )}
       </Box>
     </Box>
   );
@@ -92,6 +101,10 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
   const [typed, setTyped] = useState<string | null>(null);
   const { rate, alpha, transfer } = source.declaration;
   const say = (word: Word) => void declare({ id: source.id, word: { ...wordOf(source), ...word } });
+  const takeBack = (fact: keyof Word) => {
+    const { [fact]: _, ...rest } = wordOf(source);
+    void declare({ id: source.id, word: rest });
+  };
   const sayRate = (text: string) => {
     try {
       say({ rate: parseRate(text) });
@@ -107,7 +120,13 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
   return (
     <Card title="Taken as">
       {hasTime(source) && (
-        <Fact label="Rate" grounds={rate.grounds} detail={rate.detail}>
+        <Fact
+          label="Rate"
+          grounds={rate.grounds}
+          detail={rate.detail}
+          onConfirm={rate.value ? () => say({ rate: rate.value! }) : undefined}
+          onTakeBack={() => takeBack('rate')}
+        >
           {typed === null ? (
             <TextField
               select
@@ -143,7 +162,13 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
       )}
       {source.facts && (
         <>
-          <Fact label="Alpha" grounds={alpha.grounds} detail={alpha.detail}>
+          <Fact
+            label="Alpha"
+            grounds={alpha.grounds}
+            detail={alpha.detail}
+            onConfirm={alpha.value && source.facts.hasAlpha ? () => say({ alpha: alpha.value! }) : undefined}
+            onTakeBack={() => takeBack('alpha')}
+          >
             <TextField
               select
               value={alpha.value ?? ''}
@@ -161,7 +186,13 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
               ))}
             </TextField>
           </Fact>
-          <Fact label="Transfer" grounds={transfer.grounds} detail={transfer.detail}>
+          <Fact
+            label="Transfer"
+            grounds={transfer.grounds}
+            detail={transfer.detail}
+            onConfirm={transfer.value ? () => say({ transfer: transfer.value! }) : undefined}
+            onTakeBack={() => takeBack('transfer')}
+          >
             <TextField
               select
               value={transfer.value ?? ''}

@@ -1,0 +1,104 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const project = fileURLToPath(new URL('..', import.meta.url));
+
+export function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = createServer().once('error', reject);
+    probe.listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number };
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+/** A real server of its own: own port, own data folder, the drawn demo. It can be stopped, killed and started again. */
+export class House {
+  readonly data = mkdtempSync(join(tmpdir(), 'shale-e2e-'));
+  port = 0;
+  private child: ChildProcess | undefined;
+
+  constructor(private readonly env: Record<string, string> = {}) {}
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  async start(): Promise<void> {
+    this.port ||= await freePort();
+    const child = spawn(process.execPath, ['--import', 'tsx', 'server/main.ts'], {
+      cwd: project,
+      env: {
+        ...process.env,
+        SHALE_PORT: String(this.port),
+        SHALE_DATA: this.data,
+        SHALE_DEMO: process.env.SHALE_DEMO ?? join(project, '.shale', 'demo', 'tram_museum'),
+        SHALE_CONFIG: join(this.data, 'shale.config.json'),
+        ...this.env,
+      },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    this.child = child;
+    await new Promise<void>((resolve, reject) => {
+      child.stdout!.on('data', (text: Buffer) => text.toString().includes('Shale is ready') && resolve());
+      child.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+    });
+  }
+
+  /** Ends it as the kernel would: nothing is tidied up. */
+  async kill(): Promise<void> {
+    await this.end('SIGKILL');
+  }
+
+  async stop(): Promise<void> {
+    await this.end('SIGTERM');
+  }
+
+  async leave(): Promise<void> {
+    await this.stop();
+    rmSync(this.data, { recursive: true, force: true });
+  }
+
+  private async end(signal: NodeJS.Signals): Promise<void> {
+    const { child } = this;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    await new Promise<void>((resolve) => {
+      child.once('exit', () => resolve());
+      child.kill(signal);
+    });
+  }
+
+  async get<T>(path: string): Promise<T> {
+    return (await (await fetch(`${this.url}/api${path}`)).json()) as T;
+  }
+
+  async send(
+    method: 'POST' | 'PUT',
+    path: string,
+    body: unknown,
+  ): Promise<{ status: number; body: Record<string, unknown> }> {
+    const response = await fetch(`${this.url}/api${path}`, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+    return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+  }
+
+  /** The id of a source by the beginning of its name, once the scan has found it. */
+  async source(name: string): Promise<string> {
+    for (let tries = 0; tries < 150; tries += 1) {
+      const found = (await this.get<{ id: string; name: string }[]>('/sources')).find((one) =>
+        one.name.startsWith(name),
+      );
+      if (found) return found.id;
+      await new Promise((done) => setTimeout(done, 200));
+    }
+    throw new Error(`the scan did not find ${name}`);
+  }
+}
