@@ -7,7 +7,10 @@ export default tseslint.config(
   {
     files: ['**/*.{ts,tsx,mjs}'],
     rules: {
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', caughtErrors: 'none' }],
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { argsIgnorePattern: '^_', varsIgnorePattern: '^_', caughtErrors: 'none' },
+      ],
       '@typescript-eslint/consistent-type-imports': 'error',
       'max-lines': ['error', { max: 420, skipBlankLines: false }],
       eqeqeq: ['error', 'always', { null: 'ignore' }],

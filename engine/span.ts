@@ -1,5 +1,6 @@
 import pLimit from 'p-limit';
-import { problemOf, resultsOf, ShaleError, type Failure, type Plan, type Written } from '@shale/core';
+import type { ShaleError } from '@shale/core';
+import { problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
 import { stopCodes } from './files.ts';
 import { FrameMaker, type Places } from './frame.ts';
 

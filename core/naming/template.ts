@@ -19,7 +19,7 @@ const refuse = (template: string, fact: string): ShaleError =>
   });
 
 /** Characters that no common file system or shell takes in a name. */
-// eslint-disable-next-line no-control-regex
+
 const unfit = /[/\\:*?"<>|\u0000-\u001f]/;
 
 /**

@@ -63,7 +63,7 @@ function digitRuns(name: string): Run[] {
   return runs;
 }
 
-/** The name with the chosen run taken out: what the files of one sequence share. */
+/** The name with a run taken out: what the files of one sequence share. */
 const around = (name: string, run: Run): string => `${name.slice(0, run.start)}\0${name.slice(run.end)}`;
 
 /**
@@ -82,7 +82,7 @@ export function groupFiles(files: readonly ListedFile[]): Grouped {
       stills.push(file);
       continue;
     }
-    const shape = file.name.replace(/\d+/g, '\0');
+    const shape = runs.reduceRight(around, file.name);
     const held = shapes.get(shape);
     if (held) held.push({ file, runs });
     else shapes.set(shape, [{ file, runs }]);

@@ -1,32 +1,12 @@
 import express, { type Express } from 'express';
 import { makePlan, measuredLosses, parseSpec, sampleFrames, ShaleError, startingSpec, type Plan } from '@shale/core';
 import { openApi, routes, type ListedSource } from '@shale/contract';
-import type { WorkerPool } from '@shale/engine';
-import type { Events } from '../events.ts';
-import type { Jobs } from '../jobs/jobs.ts';
-import type { Previews } from '../previews.ts';
-import type { Roots } from '../roots/roots.ts';
-import type { Store } from '../store/store.ts';
 import { apiPage } from './apiPage.ts';
 import { handle } from './handle.ts';
+import type { House } from './house.ts';
 import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
 import { receiptRoutes } from './receipts.ts';
-
-/** What the routes stand on. */
-export interface House {
-  version: string;
-  store: Store;
-  roots: Roots;
-  jobs: Jobs;
-  previews: Previews;
-  pool: WorkerPool;
-  events: Events;
-  /** The built web page's folder. */
-  page: string;
-  /** Processes that a job works with at once. */
-  workers: number;
-}
 
 /** Frames that a measurement looks at unless it is asked for all. */
 const sampleSize = 4;

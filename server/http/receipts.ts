@@ -5,8 +5,8 @@ import { join } from 'node:path';
 import { ShaleError, type Written } from '@shale/core';
 import { routes, type ReceiptEntry } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
-import type { House } from './app.ts';
 import { handle } from './handle.ts';
+import type { House } from './house.ts';
 
 /** Receipts and what can be taken from them: the manifest and the archive. */
 export function receiptRoutes(app: Express, { store, jobs, roots }: House): void {

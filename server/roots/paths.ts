@@ -12,7 +12,6 @@ const outside = (path: string): ShaleError =>
 
 /** Whether a path below a root is plain: relative, with no step up, no backslash, no control character. */
 function isPlain(path: string): boolean {
-  // eslint-disable-next-line no-control-regex
   if (isAbsolute(path) || /[\\\u0000-\u001f]/.test(path)) return false;
   return path.split('/').every((step) => step !== '..' && step !== '.');
 }

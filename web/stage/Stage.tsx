@@ -57,7 +57,6 @@ export function Stage({ source, rate }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [, redraw] = useState(0);
-  const [cache, setCache] = useState<FrameCache | null>(null);
 
   useEffect(() => {
     const element = box.current!;
@@ -70,17 +69,23 @@ export function Stage({ source, rate }: Props) {
   const width = sizes.find((one) => one >= needed) ?? sizes[sizes.length - 1]!;
   const { alpha, transfer } = source.declaration;
   const identity = [source.id, source.modified, alpha.value, transfer.value, width].join('/');
-  useEffect(() => {
-    if (size.width === 0) return undefined;
-    const fresh = new FrameCache(
-      (frame) => previewUrl(source, frame, width),
-      () => redraw((count) => count + 1),
-    );
-    setCache(fresh);
-    return () => fresh.close();
+  const hasSize = size.width > 0;
+  const cache = useMemo(
+    () =>
+      hasSize
+        ? new FrameCache(
+            (frame) => previewUrl(source, frame, width),
+            () => redraw((count) => count + 1),
+          )
+        : null,
     // The identity says when pictures differ; the source object changes with every poll.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [identity, size.width > 0]);
+    [identity, hasSize],
+  );
+  useEffect(() => {
+    cache?.open();
+    return () => cache?.close();
+  }, [cache]);
 
   const span = useMemo(() => stageSpan(source), [source]);
   const present = source.kind !== 'sequence' || covers(source.coverage, at);

@@ -12,12 +12,17 @@ export class FrameCache {
   private readonly held = new Map<number, Held>();
   private wanted: number[] = [];
   private readonly running = new Map<number, AbortController>();
-  private closed = false;
+  private closed = true;
 
   constructor(
     private readonly urlOf: (frame: number) => string,
     private readonly onChange: () => void,
   ) {}
+
+  open(): void {
+    this.closed = false;
+    this.pump();
+  }
 
   get(frame: number): Held | undefined {
     return this.held.get(frame);

@@ -74,9 +74,11 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const { data: roots = [] } = useRootsQuery();
   const [spec, setSpec] = useState<Spec>(() => kept(source.id) ?? start);
   const [measuresAll, setMeasuresAll] = useState(false);
+  const [run, { error: runError, isLoading: starting, reset }] = useStartJobMutation();
   const change = (next: Spec) => {
     setSpec(next);
     setMeasuresAll(false);
+    reset();
     sessionStorage.setItem(`shale-spec-${source.id}`, JSON.stringify(next));
   };
   const { currentData: fresh, data: plan = fresh, error } = usePlanQuery({ source: source.id, spec });
@@ -86,10 +88,8 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     { source: source.id, spec: rested, frames: measuresAll ? 'all' : 'sample' },
     { skip: !runs },
   );
-  const [run, { error: runError, isLoading: starting, reset }] = useStartJobMutation();
   const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
-  useEffect(() => reset(), [spec, reset]);
 
   if (!plan)
     return error ? (

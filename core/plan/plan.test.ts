@@ -1,0 +1,235 @@
+import fc from 'fast-check';
+import { describeFolder } from '../numbering/describe.ts';
+import { groupFiles } from '../numbering/group.ts';
+import { framesOf } from '../numbering/ranges.ts';
+import type { Facts, Source } from '../numbering/source.ts';
+import { declare, rateInName, type Word } from '../spec/declaration.ts';
+import { parseSpec, startingSpec, withFormat } from '../spec/parse.ts';
+import { sentenceOf } from '../spec/sentence.ts';
+import { noCounts } from '../pixels/recipe.ts';
+import { rateFraction } from '../timing/rate.ts';
+import { measuredLosses } from './losses.ts';
+import { makePlan } from './make.ts';
+import { planSchema } from './plan.ts';
+import { resultsOf, rowCount, rowsOf } from './rows.ts';
+import { noTally, summarise, tally } from './summarise.ts';
+import { receiptSchema } from './receipt.ts';
+
+const png16: Facts = {
+  width: 4,
+  height: 4,
+  format: 'png',
+  sample: 'u16',
+  channels: ['R', 'G', 'B', 'A'],
+  hasAlpha: true,
+  more: [],
+};
+
+function sourceOf(
+  frames: number[],
+  facts: Facts | undefined = png16,
+  name = (frame: number) => `bell_${frame}.png`,
+): Source {
+  const [source] = describeFolder(
+    '',
+    groupFiles(frames.map((frame) => ({ name: name(frame), bytes: 10, modified: 0 }))),
+  );
+  return { ...source!, facts };
+}
+
+const basic = {
+  version: 1,
+  write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+  names: { stem: 'bell', first: 1001 },
+};
+const plan = (source: Source, spec: object = basic, word: Word = {}) =>
+  makePlan('museum', source, declare(source, word), parseSpec(spec));
+const codes = (source: Source, spec: object, word: Word = {}) =>
+  plan(source, spec, word).problems.map(({ code }) => code);
+
+const bell = sourceOf(Array.from({ length: 60 }, (_, at) => at + 1).filter((frame) => frame !== 37));
+
+describe('a plan', () => {
+  test('numbers results from the first and keeps the gap', () => {
+    const made = plan(bell);
+    expect(made.files).toBe(59);
+    expect(made.runs.map(({ kind, from, to, count }) => [kind, from, to, count])).toEqual([
+      ['write', 1, 1001, 36],
+      ['missing', 37, 1037, 1],
+      ['write', 38, 1038, 23],
+    ]);
+    expect(rowsOf(made, 35, 38).map(({ from, to }) => [from, to])).toEqual([
+      ['bell_36.png', 'bell/bell.1036.png'],
+      [undefined, 'bell/bell.1037.png'],
+      ['bell_38.png', 'bell/bell.1038.png'],
+    ]);
+    expect(resultsOf(made, 36, 37)[0]!.to).toBe('bell/bell.1038.png');
+    expect(made.losses.map(({ code }) => code)).toEqual(['missing-frames', 'depth-reduced']);
+    expect(made.losses[1]!.sentence).toBe('16 bits become 8: 256 of 65,536 levels');
+  });
+
+  test('is a plain value that survives JSON, and reads as one sentence', () => {
+    const made = plan(bell, basic, { rate: { num: 24, den: 1 } });
+    expect(planSchema.parse(JSON.parse(JSON.stringify(made)))).toEqual(JSON.parse(JSON.stringify(made)));
+    expect(
+      sentenceOf(made)
+        .map(({ text }) => text)
+        .join(''),
+    ).toBe(
+      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
+    );
+  });
+
+  test('stays a few kilobytes for 100,000 frames, every row at hand', () => {
+    const many = sourceOf(Array.from({ length: 100_000 }, (_, at) => at));
+    const made = plan(many, { ...basic, names: { first: 0 } });
+    expect(JSON.stringify(made).length).toBeLessThan(4000);
+    expect(rowCount(made)).toBe(100_000);
+    expect(rowsOf(made, 99_999, 100_000)[0]!.from).toBe('bell_99999.png');
+  });
+
+  test('rows and runs say the same for any frames, any choice and any start', () => {
+    const frames = fc.uniqueArray(fc.integer({ min: 0, max: 300 }), { minLength: 2, maxLength: 80 });
+    fc.assert(
+      fc.property(
+        frames,
+        fc.option(
+          fc.tuple(fc.integer({ min: 0, max: 150 }), fc.integer({ min: 0, max: 200 }), fc.integer({ min: 1, max: 4 })),
+        ),
+        fc.integer({ min: 0, max: 5000 }),
+        (list, choice, first) => {
+          const text = choice ? `${choice[0]}-${choice[0] + choice[1]}x${choice[2]}` : 'all';
+          const made = plan(sourceOf(list), { ...basic, frames: text, names: { stem: 'x', first } });
+          const rows = rowsOf(made, 0, rowCount(made));
+          const written = rows.filter(({ kind }) => kind === 'write');
+          expect(written).toHaveLength(made.files);
+          expect(new Set(rows.map(({ to }) => to)).size).toBe(rows.length);
+          const wanted = choice
+            ? new Set(
+                framesOf([
+                  {
+                    first: choice[0],
+                    last: choice[0] + Math.floor(choice[1] / choice[2]) * choice[2],
+                    step: choice[2],
+                  },
+                ]),
+              )
+            : undefined;
+          const expected = [...list].sort((a, b) => a - b).filter((frame) => !wanted || wanted.has(frame));
+          expect(written.map(({ sourceFrame }) => sourceFrame).sort((a, b) => a - b)).toEqual(expected);
+          for (const row of written) expect(row.from).toBe(`bell_${row.sourceFrame}.png`);
+          // The same distance between source and result everywhere; the first of them all has the first number.
+          if (rows.length > 0) expect(new Set(rows.map(({ sourceFrame, frame }) => frame - sourceFrame)).size).toBe(1);
+          if (rows.length > 0 && !choice) expect(Math.min(...rows.map(({ frame }) => frame))).toBe(first);
+        },
+      ),
+    );
+  });
+
+  test('copies bytes where no pixel changes', () => {
+    const same = { ...basic, write: { ...basic.write, sample: 'u16' } };
+    expect(plan(bell, same)).toMatchObject({ copies: true, recipe: null });
+    expect(plan(bell, same, { alpha: 'premultiplied' }).copies).toBe(false);
+    expect(plan(bell, { ...same, write: { ...same.write, transfer: 'linear' } }).copies).toBe(false);
+  });
+});
+
+describe('what forbids a run', () => {
+  test.each([
+    ['a range outside', { ...basic, frames: '100-200' }, ['no-frames']],
+    ['a range that is none', { ...basic, frames: '9-1' }, ['bad-frame-range']],
+    ['stopping at what is missing', { ...basic, missing: 'stop' }, ['missing-frames']],
+    ['alpha in JPEG', { ...basic, write: { ...basic.write, format: 'jpeg' } }, ['alpha-not-held']],
+    ['float in PNG', { ...basic, write: { ...basic.write, sample: 'f16' } }, ['depth-not-held']],
+    ['a template without number', { ...basic, names: { template: '{stem}.{ext}' } }, ['bad-template']],
+    ['an unknown field', { ...basic, names: { template: '{stam}.{frame:4}.{ext}' } }, ['bad-template']],
+    ['a path in the stem', { ...basic, names: { stem: '../up' } }, ['bad-template']],
+  ])('%s', (_, spec, wanted) => expect(codes(bell, spec)).toEqual(wanted));
+
+  test('nothing is guessed: alpha of TGA, transfer of TIFF', () => {
+    const tga = sourceOf([1, 2], { ...png16, format: 'tga', sample: 'u8' }, (frame) => `w-${frame}.tga`);
+    expect(codes(tga, basic)).toEqual(['alpha-not-declared', 'transfer-not-declared']);
+    expect(codes(tga, basic, { alpha: 'straight', transfer: 'srgb' })).toEqual([]);
+    expect(codes({ ...bell, facts: undefined }, basic)).toEqual(['unreadable-source']);
+  });
+});
+
+describe('a declaration', () => {
+  test.each([
+    ['walk_12fps/', '12'],
+    ['a 23976fps', '24000/1001'],
+    ['x_29.97 FPS', '30000/1001'],
+    ['b/60fps/c', '60'],
+  ])('reads the rate in %s', (path, fraction) => expect(rateFraction(rateInName(path)!.rate)).toBe(fraction));
+  test.each(['fps', 'a24', '0fps', '24fpsx'])('reads none in %s', (path) => expect(rateInName(path)).toBeUndefined());
+
+  test('gives grounds, and the word goes before all', () => {
+    const exr: Facts = { ...png16, format: 'exr', sample: 'f16', rate: { num: 24, den: 1 } };
+    const source = sourceOf([1, 2], exr, (frame) => `p.${frame}.exr`);
+    expect(declare(source)).toMatchObject({
+      rate: { grounds: 'file' },
+      alpha: { value: 'premultiplied', grounds: 'format' },
+      transfer: { value: 'linear' },
+    });
+    expect(declare(source, { rate: { num: 25, den: 1 } }).rate).toEqual({
+      value: { num: 25, den: 1 },
+      grounds: 'word',
+    });
+    expect(declare(bell).rate).toEqual({ value: null, grounds: 'none' });
+  });
+});
+
+describe('a spec', () => {
+  test.each([
+    [{ version: 2 }, 'spec-too-new'],
+    [{ version: 1 }, 'bad-spec'],
+    [null, 'bad-spec'],
+    [{ ...basic, write: { ...basic.write, depth: 8 } }, 'bad-spec'],
+    [{ ...basic, names: { first: 1.5 } }, 'bad-spec'],
+  ])('%j is refused as %s', (value, code) => expect(() => parseSpec(value)).toThrow(expect.objectContaining({ code })));
+
+  test('changing the format brings along what it holds', () => {
+    const spec = startingSpec(bell, declare(bell));
+    expect(withFormat(spec, 'exr').write).toMatchObject({ sample: 'f16', alpha: 'premultiplied', transfer: 'linear' });
+    expect(withFormat(spec, 'jpeg').write).toMatchObject({ sample: 'u8', alpha: 'none' });
+    expect(withFormat(withFormat(spec, 'exr'), 'png').write).toMatchObject({
+      sample: 'u8',
+      alpha: 'straight',
+      transfer: 'srgb',
+    });
+  });
+});
+
+test('a receipt adds up what was written', () => {
+  const made = plan(bell);
+  const sum = noTally();
+  for (const [index, frame] of [1001, 1002, 1004].entries()) {
+    tally(sum, {
+      index,
+      frame,
+      sourceFrame: frame - 1000,
+      name: `bell.${frame}.png`,
+      bytes: 5,
+      sha256: '',
+      check: index === 2 ? 'differs' : 'identical',
+      most: index === 2 ? 3 : 0,
+      counts: { ...noCounts(), high: 1 },
+    });
+  }
+  const receipt = summarise(made, sum, [], {
+    started: '2026-01-01T00:00:00.000Z',
+    finished: '2026-01-01T00:00:01.000Z',
+    workSeconds: 1,
+  });
+  expect(receiptSchema.parse(receipt)).toMatchObject({
+    written: 3,
+    bytes: 15,
+    check: { readBack: 3, identical: 2, most: 3 },
+    leftOut: [{ first: 37, last: 37, step: 1 }],
+  });
+  expect(receipt.coverage).toEqual([
+    { first: 1001, last: 1002, step: 1 },
+    { first: 1004, last: 1004, step: 1 },
+  ]);
+  expect(measuredLosses(noCounts(), png16, made.recipe).every(({ severity }) => severity === 'note')).toBe(true);
+});

@@ -1,0 +1,247 @@
+import { execFileSync } from 'node:child_process';
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import {
+  declare,
+  makePlan,
+  parseSpec,
+  type Failure,
+  type Image,
+  type Plan,
+  type SpecInput,
+  type Word,
+  type Written,
+} from '@shale/core';
+import { readStill, writeStill } from '@shale/media';
+import { carryOut } from './carry-out.ts';
+import { WorkerPool } from './pool.ts';
+import { preflight } from './preflight.ts';
+import { scanFolders, withFacts } from './scan.ts';
+
+const settings = {
+  transfer: 'srgb',
+  alpha: 'straight',
+  effort: 1,
+  quality: 90,
+  exrCompression: 'ZIP',
+  tiffCompression: 'deflate',
+} as const;
+let pool: WorkerPool;
+let folder: string;
+beforeAll(() => {
+  pool = new WorkerPool(2);
+});
+afterAll(() => pool.close());
+beforeEach(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'shale-engine-'));
+  await mkdir(join(folder, 'in'));
+  await mkdir(join(folder, 'out'));
+});
+afterEach(() => rm(folder, { recursive: true, force: true }));
+
+const frameOf = (frame: number, size = 24): Image => ({
+  width: size,
+  height: size,
+  channels: 4,
+  sample: 'u16',
+  data: Uint16Array.from({ length: size * size * 4 }, (_, at) => (at * 977 + frame * 4001) & 0xffff),
+});
+
+async function putFrames(count: number, size?: number): Promise<void> {
+  for (let frame = 1; frame <= count; frame += 1)
+    await writeStill(join(folder, 'in', `f_${frame}.png`), 'png', frameOf(frame, size), settings);
+}
+
+const wanted: SpecInput = {
+  version: 1,
+  write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+  names: { stem: 'g', first: 1 },
+  into: { root: 'out', folder: '' },
+};
+
+async function planOf(spec: SpecInput = wanted, word: Word = {}): Promise<Plan> {
+  for await (const { sources } of scanFolders(join(folder, 'in'))) {
+    const [source] = await withFacts(join(folder, 'in'), sources, pool);
+    return makePlan('in', source!, declare(source!, word), parseSpec(spec));
+  }
+  throw new Error('nothing scanned');
+}
+
+const places = () => ({ source: join(folder, 'in'), target: join(folder, 'out') });
+
+async function carry(
+  plan: Plan,
+  more: { onWritten?: (written: Written) => void; signal?: AbortSignal; settled?: Set<number> } = {},
+) {
+  const written: Written[] = [];
+  const failed: Failure[] = [];
+  await carryOut({
+    plan,
+    places: places(),
+    job: 'test',
+    pool,
+    workers: 2,
+    signal: more.signal,
+    settled: more.settled,
+    onWritten: (one) => {
+      written.push(one);
+      more.onWritten?.(one);
+    },
+    onFailed: (failure) => failed.push(failure),
+  });
+  return { written, failed, names: (await readdir(join(folder, 'out'))).sort() };
+}
+
+test('writes every frame, read back identical, under its final name only', async () => {
+  await putFrames(12);
+  const { written, failed, names } = await carry(await planOf());
+  expect(failed).toEqual([]);
+  expect(written.every(({ check }) => check === 'identical')).toBe(true);
+  expect(names).toHaveLength(12);
+  expect(names[0]).toBe('g.0001.png');
+  const result = await readStill(join(folder, 'out', 'g.0007.png'));
+  expect(result.data).toEqual(Uint8Array.from(frameOf(7).data, (code) => Math.floor((code + 128) / 257)));
+});
+
+test('a plan that changes no pixel copies bytes', async () => {
+  await putFrames(3);
+  const plan = await planOf({ ...wanted, write: { ...wanted.write, sample: 'u16' } });
+  expect(plan.copies).toBe(true);
+  await carry(plan);
+  expect(await readFile(join(folder, 'out', 'g.0002.png'))).toEqual(await readFile(join(folder, 'in', 'f_2.png')));
+});
+
+test('what exists is refused before, and left alone where it appears later', async () => {
+  await putFrames(4);
+  const plan = await planOf();
+  await writeFile(join(folder, 'out', 'g.0002.png'), 'mine');
+  const [problem] = await preflight(plan, places(), 'test');
+  expect(problem).toMatchObject({
+    code: 'output-exists',
+    fact: '1 of 4 names exist already in the folder: g.0002.png.',
+  });
+  const { failed, written } = await carry(plan);
+  expect(failed).toMatchObject([{ code: 'output-exists', name: 'g.0002.png' }]);
+  expect(written).toHaveLength(3);
+  expect(await readFile(join(folder, 'out', 'g.0002.png'), 'utf8')).toBe('mine');
+  const replacing = await planOf({ ...wanted, existing: 'replace' });
+  expect(await preflight(replacing, places(), 'test')).toEqual([]);
+  await carry(replacing);
+  expect((await readStill(join(folder, 'out', 'g.0002.png'))).width).toBe(24);
+});
+
+test('sources that vanish between plan and run are named', async () => {
+  await putFrames(5);
+  const plan = await planOf();
+  await rm(join(folder, 'in', 'f_3.png'));
+  expect(await preflight(plan, places(), 'test')).toMatchObject([
+    { code: 'source-changed', fact: '1 of 5 source files is gone since the scan: f_3.png.' },
+  ]);
+  const { failed, names } = await carry(plan);
+  expect(failed).toMatchObject([{ code: 'file-gone', sourceFrame: 3 }]);
+  expect(names).toHaveLength(4);
+  await rm(join(folder, 'in'), { recursive: true });
+  expect((await preflight(plan, places(), 'test'))[0]).toMatchObject({ code: 'folder-gone' });
+});
+
+test('a damaged frame fails by name, the others are written', async () => {
+  await putFrames(4);
+  const plan = await planOf();
+  const whole = await readFile(join(folder, 'in', 'f_2.png'));
+  await writeFile(join(folder, 'in', 'f_2.png'), whole.subarray(0, 300));
+  const { failed, names } = await carry(plan);
+  expect(failed).toMatchObject([{ code: 'damaged-file', sourceFrame: 2, fact: expect.stringContaining('f_2.png') }]);
+  expect(names).toEqual(['g.0001.png', 'g.0003.png', 'g.0004.png']);
+});
+
+test('a killed worker costs nothing but time', async () => {
+  await putFrames(30, 160);
+  let kills = 0;
+  const { written, failed, names } = await carry(await planOf(), {
+    onWritten: () => {
+      if (kills < 2) process.kill(pool.pids[kills++ % 2]!, 'SIGKILL');
+    },
+  });
+  expect(kills).toBe(2);
+  expect(failed).toEqual([]);
+  expect(new Set(written.map(({ index }) => index)).size).toBe(30);
+  expect(names.filter((name) => !name.startsWith('.shale-'))).toHaveLength(30);
+});
+
+test('a stopped run goes on at the next frame with the same bytes', async () => {
+  await putFrames(24, 120);
+  const plan = await planOf();
+  const stop = new AbortController();
+  const first = await carry(plan, { signal: stop.signal, onWritten: () => stop.abort() });
+  expect(first.written.length).toBeLessThan(24);
+  const second = await carry(plan, { settled: new Set(first.written.map(({ index }) => index)) });
+  expect(first.written.length + second.written.length).toBe(24);
+  const sums = new Map([...first.written, ...second.written].map(({ name, sha256 }) => [name, sha256]));
+  await rm(join(folder, 'out'), { recursive: true });
+  await mkdir(join(folder, 'out'));
+  for (const { name, sha256 } of (await carry(plan)).written) expect(sums.get(name)).toBe(sha256);
+});
+
+test('a file that a cut-off job had named already counts as its own', async () => {
+  await putFrames(3);
+  const plan = await planOf();
+  await carry(plan);
+  const { failed, written } = await carry(plan);
+  expect(failed).toEqual([]);
+  expect(written).toHaveLength(3);
+});
+
+const isRoot = process.getuid?.() === 0;
+(isRoot ? test : test.skip)('a full disk stops the job with the way out; with room it goes on', async () => {
+  await putFrames(16, 300);
+  const plan = await planOf();
+  try {
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=120k', 'tmpfs', join(folder, 'out')]);
+  } catch {
+    // No right to mount here (a container without it): nothing can be shown.
+    return;
+  }
+  try {
+    const done: Written[] = [];
+    await expect(carry(plan, { onWritten: (one) => done.push(one) })).rejects.toMatchObject({
+      code: 'disk-full',
+      wayOut: expect.stringContaining('Make room'),
+    });
+    expect(done.length).toBeGreaterThan(0);
+    const left = await readdir(join(folder, 'out'));
+    expect(left.filter((name) => name.endsWith('.part'))).toEqual([]);
+    expect(left).toHaveLength(done.length);
+    execFileSync('mount', ['-o', 'remount,size=60m', join(folder, 'out')]);
+    const { written } = await carry(plan, { settled: new Set(done.map(({ index }) => index)) });
+    expect(done.length + written.length).toBe(16);
+  } finally {
+    await wait(50);
+    execFileSync('umount', [join(folder, 'out')]);
+  }
+});
+
+describe('scanning', () => {
+  test('a folder that is not there, a file, an empty folder', async () => {
+    const scan = async (path: string) => {
+      const found = [];
+      for await (const scanned of scanFolders(path)) found.push(scanned);
+      return found;
+    };
+    await expect(scan(join(folder, 'nowhere'))).rejects.toMatchObject({ code: 'folder-not-found' });
+    await writeFile(join(folder, 'file'), '');
+    await expect(scan(join(folder, 'file'))).rejects.toMatchObject({ code: 'not-a-folder' });
+    expect(await scan(join(folder, 'out'))).toEqual([{ folder: '', sources: [], other: [] }]);
+  });
+
+  test('an unreadable header becomes a finding with its reason', async () => {
+    await putFrames(2);
+    await writeFile(join(folder, 'in', 'bad_1.png'), 'no picture');
+    for await (const { sources } of scanFolders(join(folder, 'in'))) {
+      const [bad] = (await withFacts(join(folder, 'in'), sources, pool)).filter(({ name }) => name === 'bad_1.png');
+      expect(bad!.findings).toMatchObject([{ code: 'unknown-format', severity: 'fault' }]);
+      expect(bad!.facts).toBeUndefined();
+    }
+  });
+});

@@ -1,0 +1,253 @@
+import { mkdtemp, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import fc from 'fast-check';
+import sharp from 'sharp';
+import {
+  compareImages,
+  exrCompressionSchema,
+  formatRules,
+  makeSamples,
+  numberToHalf,
+  type Format,
+  type Image,
+  type SampleFormat,
+} from '@shale/core';
+import { probeStill, readStill, writeStill, type WriteSettings } from './index.ts';
+import { exrAddon } from '../exr/addon.ts';
+import { writeExr } from './exr.ts';
+
+const settings: WriteSettings = {
+  transfer: 'srgb',
+  alpha: 'straight',
+  effort: 3,
+  quality: 95,
+  exrCompression: 'ZIP',
+  tiffCompression: 'deflate',
+};
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'shale-formats-'));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+/** Ramps, edges and noise over the whole range of a sample format; odd sizes, so that rows never fit a stride. */
+function known(sample: SampleFormat, channels: Image['channels'], width = 131, height = 67): Image {
+  const data = makeSamples(sample, width * height * channels);
+  let state = 12345;
+  for (let at = 0; at < data.length; at += 1) {
+    state = (Math.imul(state, 1103515245) + 12345) >>> 0;
+    const pixel = Math.floor(at / channels);
+    const ramp = (pixel % width) / (width - 1);
+    const value =
+      pixel < (width * height) / 3 ? ramp : pixel < (width * height) / 2 ? (pixel >> 4) & 1 : state / 4_294_967_296;
+    if (sample === 'u8') data[at] = Math.round(value * 255);
+    else if (sample === 'u16') data[at] = Math.round(value * 65_535);
+    else if (sample === 'f16') data[at] = numberToHalf(value * 8 - 1);
+    else data[at] = Math.fround(value * 1e6 - 1);
+  }
+  return { width, height, channels, sample, data };
+}
+
+const lossless = (Object.entries(formatRules) as [Format, (typeof formatRules)[Format]][])
+  .filter(([, rules]) => rules.lossless)
+  .flatMap(([format, rules]) =>
+    rules.samples.flatMap((sample) => ([1, 2, 3, 4] as const).map((channels) => [format, sample, channels] as const)),
+  )
+  // TGA has no grey with alpha: it is written as colour with alpha, tested below.
+  .filter(([format, , channels]) => format !== 'tga' || channels !== 2);
+
+test.each(lossless)('%s %s with %i channels comes back bit for bit', async (format, sample, channels) => {
+  const path = join(folder, `${format}-${sample}-${channels}.${formatRules[format].ext}`);
+  const image = known(sample, channels);
+  await writeStill(path, format, image, settings);
+  expect(await probeStill(path)).toMatchObject({
+    width: 131,
+    height: 67,
+    format,
+    sample,
+    hasAlpha: channels === 2 || channels === 4,
+  });
+  expect(compareImages(await readStill(path), image)).toEqual({ samples: 0, most: 0 });
+});
+
+test.each(['none', 'lzw', 'deflate'] as const)('TIFF with %s compression is lossless', async (tiffCompression) => {
+  const path = join(folder, `t-${tiffCompression}.tif`);
+  await writeStill(path, 'tiff', known('u16', 4), { ...settings, tiffCompression });
+  expect(compareImages(await readStill(path), known('u16', 4))).toEqual({ samples: 0, most: 0 });
+});
+
+test.each(exrCompressionSchema.options)('OpenEXR %s', async (compression) => {
+  const path = join(folder, `e-${compression}.exr`);
+  const lossy = /^(B44|B44A|DWAA|DWAB)$/.test(compression);
+  // Lossy ones are held to a smooth picture: what they do to noise is their business.
+  const smooth = Uint16Array.from({ length: 200 * 120 * 4 }, (_, at) =>
+    numberToHalf(((at >> 2) % 200) / 200 + (at & 3) / 8),
+  );
+  const image: Image = lossy
+    ? { width: 200, height: 120, channels: 4, sample: 'f16', data: smooth }
+    : known('f16', 4, 200, 120);
+  await writeExr(path, image, {
+    compression,
+    attributes: [{ name: 'framesPerSecond', type: 'rational', value: [24_000, 1001] }],
+  });
+  expect(await probeStill(path)).toMatchObject({
+    compression,
+    rate: { num: 24_000, den: 1001 },
+    sample: 'f16',
+    channels: ['R', 'G', 'B', 'A'],
+  });
+  const difference = compareImages(await readStill(path), image)!;
+  if (lossy) expect(difference.most).toBeLessThan(0.02);
+  else expect(difference.samples).toBe(0);
+});
+
+test('grey with alpha becomes colour with alpha in TGA', async () => {
+  const path = join(folder, 'grey.tga');
+  const image = known('u8', 2);
+  await writeStill(path, 'tga', image, settings);
+  const back = await readStill(path);
+  expect(back.channels).toBe(4);
+  expect([...back.data.slice(0, 4)]).toEqual([image.data[0], image.data[0], image.data[0], image.data[1]]);
+});
+
+test('JPEG keeps what it can, and says its size', async () => {
+  const path = join(folder, 'j.jpg');
+  const data = Uint8Array.from({ length: 64 * 64 * 3 }, (_, at) => 2 * Math.floor((at / 3) % 64) + 40);
+  const image: Image = { width: 64, height: 64, channels: 3, sample: 'u8', data };
+  await writeStill(path, 'jpeg', image, settings);
+  expect(compareImages(await readStill(path), image)!.most).toBeLessThan(4);
+});
+
+test('another library reads what is written, and what it writes is read', async () => {
+  const image = known('u16', 4);
+  await writeStill(join(folder, 'ours.png'), 'png', image, settings);
+  const theirs = await sharp(join(folder, 'ours.png')).toColourspace('rgb16').raw({ depth: 'ushort' }).toBuffer();
+  expect(Buffer.compare(theirs, Buffer.from(image.data.buffer))).toBe(0);
+  const palette = join(folder, 'palette.png');
+  await sharp(Buffer.from(known('u8', 4, 32, 32).data.buffer), { raw: { width: 32, height: 32, channels: 4 } })
+    .png({ palette: true, colours: 16 })
+    .toFile(palette);
+  const read = await readStill(palette);
+  const independent = await sharp(palette).ensureAlpha().raw().toBuffer();
+  expect(read.channels).toBe(4);
+  expect(Buffer.from(read.data.buffer, read.data.byteOffset, read.data.byteLength).equals(independent)).toBe(true);
+});
+
+test('PNG says its transfer', async () => {
+  const image = known('u8', 3, 8, 8);
+  for (const transfer of ['srgb', 'linear'] as const) {
+    const path = join(folder, `tag-${transfer}.png`);
+    await writeStill(path, 'png', image, { ...settings, transfer });
+    expect((await probeStill(path)).transfer).toBe(transfer);
+  }
+});
+
+describe('damage is an error that names the file, never a picture', () => {
+  const whole: [Format, SampleFormat, string][] = [
+    ['png', 'u8', 'png'],
+    ['png', 'u16', 'png'],
+    ['jpeg', 'u8', 'jpg'],
+    ['tiff', 'u8', 'tif'],
+    ['tga', 'u8', 'tga'],
+    ['exr', 'f16', 'exr'],
+    ['exr', 'f32', 'exr'],
+  ];
+  test.each(whole)('%s %s cut short anywhere', async (format, sample, ext) => {
+    const path = join(folder, `cut-${format}-${sample}.${ext}`);
+    await writeStill(path, format, known(sample, 3), settings);
+    const { size } = await stat(path);
+    const original = await readFile(path);
+    for (const share of [0.02, 0.3, 0.6, 0.9, 0.98]) {
+      await writeFile(path, original);
+      await truncate(path, Math.floor(size * share));
+      await expect(readStill(path)).rejects.toMatchObject({
+        name: 'ShaleError',
+        code: expect.stringMatching(/^(damaged-file|unknown-format|empty-file)$/),
+        fact: expect.stringContaining(`cut-${format}-${sample}`),
+      });
+    }
+  });
+
+  test('PNG with any flipped byte of its picture is refused', async () => {
+    const path = join(folder, 'flip.png');
+    await writeStill(path, 'png', known('u8', 4), settings);
+    const original = await readFile(path);
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: original.indexOf('IDAT') + 4, max: original.length - 17 }),
+        fc.integer({ min: 1, max: 255 }),
+        async (at, change) => {
+          const broken = Buffer.from(original);
+          broken[at]! ^= change;
+          await writeFile(path, broken);
+          await expect(readStill(path)).rejects.toMatchObject({ code: 'damaged-file' });
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+
+  test.each(['png', 'jpeg', 'tiff', 'tga', 'exr'] as const)(
+    '%s with random damage never ends the process',
+    async (format) => {
+      const path = join(folder, `fuzz.${formatRules[format].ext}`);
+      await rm(path, { force: true });
+      await writeStill(path, format, known(formatRules[format].samples[0]!, 3, 40, 30), settings);
+      const original = await readFile(path);
+      await fc.assert(
+        fc.asyncProperty(
+          fc.array(fc.tuple(fc.integer({ min: 0, max: original.length - 1 }), fc.integer({ min: 0, max: 255 })), {
+            minLength: 1,
+            maxLength: 6,
+          }),
+          async (changes) => {
+            const broken = Buffer.from(original);
+            for (const [at, value] of changes) broken[at] = value;
+            await writeFile(path, broken);
+            await readStill(path).catch((error: unknown) => expect(error).toMatchObject({ name: 'ShaleError' }));
+          },
+        ),
+        { numRuns: 60 },
+      );
+    },
+  );
+
+  test('a header that claims an absurd size is refused before memory is taken', async () => {
+    const path = join(folder, 'huge.png');
+    await writeStill(path, 'png', known('u8', 3, 8, 8), settings);
+    const bytes = await readFile(path);
+    bytes.writeUInt32BE(100_000, 16);
+    await writeFile(path, bytes);
+    await expect(readStill(path)).rejects.toMatchObject({ fact: expect.stringContaining('100000 x 8 pixels') });
+  });
+
+  test.each([
+    ['nothing.png', undefined, 'file-gone'],
+    ['empty.png', '', 'empty-file'],
+    ['text.png', 'this is a note, not a picture', 'unknown-format'],
+  ])('%s', async (name, contents, code) => {
+    if (contents !== undefined) await writeFile(join(folder, name), contents);
+    await expect(readStill(join(folder, name))).rejects.toMatchObject({ code, fact: expect.stringContaining(name) });
+  });
+
+  test('a wrong ending does not matter', async () => {
+    const path = join(folder, 'really-a-png.jpg');
+    await writeStill(path, 'png', known('u8', 3), settings);
+    expect(await probeStill(path)).toMatchObject({ format: 'png' });
+  });
+});
+
+test('the addon tells what a file holds and refuses what it does not', async () => {
+  const path = join(folder, 'dwaa.exr');
+  await writeExr(path, known('f16', 3, 64, 48), { compression: 'DWAA' });
+  const [part] = await exrAddon.readHeader(path);
+  expect(part).toMatchObject({
+    complete: true,
+    tiled: false,
+    displayWindow: [0, 0, 63, 47],
+    channels: [{ name: 'B' }, { name: 'G' }, { name: 'R' }],
+  });
+  await expect(exrAddon.readPixels(path, 0, ['Z'], false)).rejects.toThrow('no channel Z');
+  await expect(exrAddon.readPixels(path, 3, ['R'], false)).rejects.toThrow('no part 3');
+});

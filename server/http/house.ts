@@ -1,0 +1,21 @@
+import type { WorkerPool } from '@shale/engine';
+import type { Events } from '../events.ts';
+import type { Jobs } from '../jobs/jobs.ts';
+import type { Previews } from '../previews.ts';
+import type { Roots } from '../roots/roots.ts';
+import type { Store } from '../store/store.ts';
+
+/** What the routes stand on. */
+export interface House {
+  version: string;
+  store: Store;
+  roots: Roots;
+  jobs: Jobs;
+  previews: Previews;
+  pool: WorkerPool;
+  events: Events;
+  /** The built web page's folder. */
+  page: string;
+  /** Processes that a job works with at once. */
+  workers: number;
+}

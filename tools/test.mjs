@@ -1,0 +1,89 @@
+// `npm test`: sets everything up with Chromium, then types, lint, the import rule, Jest and Playwright. Ends with one
+// plain line: N passed, N failed.
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { project, refuse, setUp } from './steps.mjs';
+
+const results = join(project, 'test-results');
+rmSync(results, { recursive: true, force: true });
+mkdirSync(results, { recursive: true });
+try {
+  await setUp({ forTests: true });
+} catch (error) {
+  refuse('a step of the set-up failed.', error.message);
+}
+
+const bin = (...path) => join(project, 'node_modules', ...path);
+let passed = 0;
+let failed = 0;
+
+/** A check that is one thing: it passes or it fails. */
+function check(what, args) {
+  const start = performance.now();
+  const done = spawnSync(process.execPath, args, { cwd: project, stdio: 'inherit' });
+  const well = done.status === 0;
+  if (well) passed += 1;
+  else failed += 1;
+  console.log(`${well ? 'passed' : 'FAILED'}: ${what} (${((performance.now() - start) / 1000).toFixed(1)} s)`);
+}
+
+/** A suite that counts its own tests into a file. */
+function suite(what, args, countOf) {
+  const start = performance.now();
+  const done = spawnSync(process.execPath, args, { cwd: project, stdio: 'inherit' });
+  let counts = { passed: 0, failed: 0 };
+  try {
+    counts = countOf();
+  } catch {
+    // Nothing was written: the suite itself did not come to its end.
+  }
+  passed += counts.passed;
+  failed += counts.failed > 0 || done.status === 0 ? counts.failed : 1;
+  console.log(
+    `${what}: ${counts.passed} passed, ${counts.failed} failed (${((performance.now() - start) / 1000).toFixed(1)} s)`,
+  );
+}
+
+const read = (name) => JSON.parse(readFileSync(join(results, name), 'utf8'));
+
+check('types', [bin('typescript', 'bin', 'tsc'), '-p', '.']);
+check('lint', [bin('eslint', 'bin', 'eslint.js'), '.']);
+check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), '--check', '--log-level', 'warn', '.']);
+check('import rule', [
+  bin('dependency-cruiser', 'bin', 'dependency-cruise.mjs'),
+  'core',
+  'contract',
+  'media',
+  'engine',
+  'server',
+  'web',
+  'cli',
+  'demo',
+  '--config',
+  '.dependency-cruiser.cjs',
+  '--output-type',
+  'err',
+]);
+suite(
+  'units',
+  [
+    '--experimental-vm-modules',
+    '--no-warnings',
+    bin('jest', 'bin', 'jest.js'),
+    '--json',
+    '--outputFile',
+    join(results, 'units.json'),
+  ],
+  () => {
+    const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = read('units.json');
+    return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites };
+  },
+);
+suite('interface', [bin('@playwright', 'test', 'cli.js'), 'test', '-c', 'e2e/playwright.config.ts'], () => {
+  const { stats } = read('e2e.json');
+  return { passed: stats.expected, failed: stats.unexpected + stats.flaky };
+});
+
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed === 0 && passed > 0 ? 0 : 1);
