@@ -8,6 +8,7 @@ import {
   noCounts,
   ShaleError,
   type Converter,
+  type Difference,
   type Image,
   type Plan,
   type PlanRow,
@@ -86,7 +87,7 @@ export class FrameMaker {
     const bytes = await readFile(temporary);
     const made = { bytes: bytes.length, sha256: sha256(bytes), counts };
     if (!spec.readBack) return { ...made, check: 'none', most: 0 };
-    const difference = compareImages(image, await readBack(temporary, final));
+    const difference = differenceOf(image, await readBack(temporary, final));
     if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
     if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
     return { ...made, check: difference.samples === 0 ? 'identical' : 'differs', most: difference.most };
@@ -108,6 +109,14 @@ async function writing(final: string, work: () => Promise<void>): Promise<void> 
   } catch (error) {
     throw writeError(final, error);
   }
+}
+
+const bytesOf = ({ data }: Image): Buffer => Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+
+/** {@link compareImages}, asked only where the bytes are not the same in one sweep, as they nearly always are. */
+function differenceOf(a: Image, b: Image): Difference | undefined {
+  const alike = a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
+  return alike && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareImages(a, b);
 }
 
 async function readBack(temporary: string, final: string): Promise<Image> {

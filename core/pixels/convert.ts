@@ -1,6 +1,7 @@
 import { halfTable } from './half.ts';
 import { hasAlphaChannel, isFloat, makeSamples, maxCode, type Image, type Samples } from './image.ts';
-import { guessParts, quantiser, type Quantiser, type Steps } from './quantise.ts';
+import { divideRgba, narrowRgba } from './packed.ts';
+import { quantiser, type Quantiser } from './quantise.ts';
 import { noCounts, type PixelCounts, type Recipe } from './recipe.ts';
 import { transferBetween } from './transfer.ts';
 import type { SampleFormat } from '../numbering/source.ts';
@@ -39,17 +40,25 @@ export function makeConverter(recipe: Recipe, sample: SampleFormat): Converter {
     const sameCurve = recipe.from.transfer === recipe.to.transfer;
     const untied = !usesAlpha || (premultiplied === wantsPremultiplied && (sameCurve || !premultiplied));
 
-    const { steps } = toColour;
-    const divides = premultiplied && keepsAlpha && !wantsPremultiplied && image.channels === 4 && clips;
-    if (divides && tables && steps) divideRgba(image, data, tables, steps, counts);
-    else if (untied && tables) bySample(image, data, keepsAlpha, tables, clips, counts);
-    else
-      byPixel(
-        image,
-        data,
-        { colours, usesAlpha, keepsAlpha, premultiplied, wantsPremultiplied, clips, tables, toAlpha, curve, toColour },
-        counts,
-      );
+    const work = {
+      colours,
+      usesAlpha,
+      keepsAlpha,
+      premultiplied,
+      wantsPremultiplied,
+      clips,
+      tables,
+      toAlpha,
+      curve,
+      toColour,
+    };
+    const quick =
+      out === 'u8' &&
+      keepsAlpha &&
+      image.channels === 4 &&
+      byWord(image, data as Uint8Array, work, untied && sameCurve, counts);
+    if (!quick && untied && tables) bySample(image, data, keepsAlpha, tables, clips, counts);
+    else if (!quick) byPixel(image, data, work, counts);
     if (hasAlphaChannel(image) && !keepsAlpha) counts.alphaDropped = notOpaque(image);
     return { image: { width: image.width, height: image.height, channels, sample: out, data }, counts };
   };
@@ -152,6 +161,18 @@ interface PixelWork {
   curve: (value: number) => number;
 }
 
+/** The quick ways of RGBA to 8-bit RGBA, where the conversion is one of theirs. @returns whether it was done */
+function byWord(image: Image, data: Uint8Array, work: PixelWork, unchanged: boolean, counts: PixelCounts): boolean {
+  const source = image.data as Uint16Array;
+  if (image.sample === 'u16' && unchanged) return narrowRgba(source, data);
+  const { tables, premultiplied, wantsPremultiplied } = work;
+  const { steps } = work.toColour;
+  if (image.sample !== 'f16' || !premultiplied || wantsPremultiplied || !tables || !steps) return false;
+  const { colour, alpha, outside } = tables;
+  const lookups = { colour: colour as Uint8Array, alpha: alpha as Uint8Array, outside, values: halfTable(), steps };
+  return divideRgba(source, data, lookups, counts);
+}
+
 /**
  * Colour is divided or multiplied by its alpha, pixel by pixel. Opaque pixels, where neither changes anything, and empty
  * ones are most of a picture: they take the tables.
@@ -201,49 +222,6 @@ function byPixel(image: Image, data: Samples, work: PixelWork, counts: PixelCoun
     if (keepsAlpha) data[to + colours] = toAlpha(alpha);
   }
   Object.assign(counts, { low, high, nan, glow });
-}
-
-/**
- * The commonest of {@link byPixel}'s cases, premultiplied half-float RGBA to straight integers, with its calls unfolded:
- * four times as fast, and the same result.
- */
-function divideRgba(image: Image, data: Samples, tables: Tables, steps: Steps, counts: PixelCounts): void {
-  const { data: source } = image;
-  const { colour, alpha: alphaCodes, outside } = tables;
-  const { bounds, guesses, max } = steps;
-  const values = valuesOf(image.sample);
-  const opaque = fullAlpha(image);
-  const seen = [0, 0, 0, 0];
-  for (let at = 0; at < source.length; at += 4) {
-    const stored = source[at + 3]!;
-    data[at + 3] = alphaCodes[stored]!;
-    const alpha = values[stored]!;
-    const whole = stored === opaque || !(alpha > 0);
-    let glows = 0;
-    for (let sample = at; sample < at + 3; sample += 1) {
-      const code = source[sample]!;
-      if (whole) {
-        data[sample] = colour[code]!;
-        // Half floats from 0 to 1 are the codes up to that of 1: the table is asked only beyond.
-        if (code > opaque) seen[outside[code]!]! += 1;
-        if (stored !== opaque && code !== 0 && values[code]! > 0) glows = 1;
-        continue;
-      }
-      const value = values[code]! / alpha;
-      if (value >= 0 && value < 1) {
-        let step = guesses[(value * guessParts) | 0]!;
-        while (value >= bounds[step + 1]!) step += 1;
-        data[sample] = step;
-      } else {
-        data[sample] = value >= 1 ? max : 0;
-        if (value !== 1) seen[value > 1 ? 2 : value < 0 ? 1 : 3]! += 1;
-      }
-    }
-    counts.glow += glows;
-  }
-  counts.low += seen[1]!;
-  counts.high += seen[2]!;
-  counts.nan += seen[3]!;
 }
 
 /** Whether all samples of a pixel are 0. */
