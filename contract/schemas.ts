@@ -54,6 +54,8 @@ export const jobSchema = z.object({
   /** Numbers of the results so far, and of those that failed. */
   coverage: z.array(frameRangeSchema),
   failedFrames: z.array(frameRangeSchema),
+  /** Numbers that will not exist, since their source frames are missing. */
+  leftOut: z.array(frameRangeSchema),
   /** First and last number that the plan gives. */
   span: z.object({ first: z.int(), last: z.int() }).nullable(),
   workSeconds: z.number(),

@@ -110,3 +110,12 @@ export const groundsWords: Record<Grounds, string> = {
   word: 'your word',
   none: 'no grounds',
 };
+
+/** Alpha kinds and transfers as they are said. */
+export const alphaWords: Record<AlphaKind, string> = {
+  none: 'no alpha',
+  straight: 'straight alpha',
+  premultiplied: 'premultiplied',
+  ignore: 'alpha ignored',
+};
+export const transferWords: Record<Transfer, string> = { srgb: 'sRGB', linear: 'linear' };

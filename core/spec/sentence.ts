@@ -3,6 +3,7 @@ import { printPattern } from '../numbering/pattern.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
+import { alphaWords, transferWords } from './declaration.ts';
 import { formatRules } from './schema.ts';
 
 /** The parts of the sentence that can be pressed. */
@@ -29,14 +30,6 @@ export interface SentencePart {
   /** True where it is undeclared or loses something. */
   doubt?: boolean;
 }
-
-const alphaWords = {
-  none: 'no alpha',
-  straight: 'straight alpha',
-  premultiplied: 'premultiplied',
-  ignore: 'alpha ignored',
-};
-const transferWords = { srgb: 'sRGB', linear: 'linear' };
 
 /** The plan read aloud. Joined, the texts are one sentence. */
 export function sentenceOf(plan: Plan): SentencePart[] {

@@ -7,6 +7,7 @@ import {
   tally,
   type Failure,
   type Plan,
+  type PlanRun,
   type Tally,
   type Written,
 } from '@shale/core';
@@ -71,9 +72,10 @@ export class RunningJob {
     const fresh = sum.written - this.writtenBefore;
     const rate = since > 0 && fresh >= enough ? fresh / since : null;
     const left = plan.files - this.settled.size;
-    const results = plan.runs
-      .filter(({ kind }) => kind === 'write')
-      .map(({ to, toStep, count }) => ({ first: to, last: to + (count - 1) * toStep, step: toStep }));
+    const numbers = (kind: PlanRun['kind']) =>
+      plan.runs
+        .filter((run) => run.kind === kind)
+        .map(({ to, toStep, count }) => ({ first: to, last: to + (count - 1) * toStep, step: toStep }));
     return {
       id: row.id,
       source: row.source,
@@ -89,7 +91,8 @@ export class RunningJob {
       bytes: sum.bytes,
       coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
       failedFrames: coverageOf([...this.failed.values()].map(({ frame }) => frame).sort((a, b) => a - b)),
-      span: frameSpan(results) ?? null,
+      leftOut: numbers('missing'),
+      span: frameSpan(numbers('write')) ?? null,
       workSeconds: row.workSeconds + since,
       rate,
       secondsLeft: rate === null ? null : left / rate,

@@ -3,7 +3,9 @@ import {
   printSeconds,
   printRate,
   frameSeconds,
+  alphaWords,
   groundsWords,
+  transferWords,
   type Declaration,
   type FrameRange,
   type Rate,
@@ -48,9 +50,6 @@ export function framesAndTime(coverage: readonly FrameRange[], rate: Rate | null
   const count = coverageCount(coverage);
   return rate ? `${plural(count, 'frame')}, ${printSeconds(frameSeconds(count, rate))}` : plural(count, 'frame');
 }
-
-const alphaWords = { none: 'no alpha', straight: 'straight', premultiplied: 'premultiplied', ignore: 'alpha ignored' };
-const transferWords = { srgb: 'sRGB', linear: 'linear' };
 
 /** What a source is taken as, in the words of a table's cell. */
 export function takenAs(source: ListedSource): { rate: string; grounds: string; pixels: string; undecided: boolean } {

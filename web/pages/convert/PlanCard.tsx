@@ -26,7 +26,7 @@ export function PlanCard({ plan, measured, at }: { plan: Plan; measured?: Measur
   const list = useRef<VirtuosoHandle>(null);
   const line = lineOf(plan, at);
   useEffect(() => {
-    if (line !== undefined) list.current?.scrollIntoView({ index: line });
+    if (line !== undefined) list.current?.scrollToIndex({ index: line, align: 'center' });
   }, [line]);
   const total = rowCount(plan);
   const about = measured ? `, about ${printBytes(measured.bytes)}, ${printLeft(measured.seconds)}` : '';

@@ -12,16 +12,12 @@ import { plural, printBytes, printLeft } from '../../pieces/words.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import type { StripModel } from '../../strip/model.ts';
 
-/** The strip of a job's results: written ones are cells, failed ones have a red foot, the rest is still to come. */
-export function jobStrip({
-  span,
-  coverage,
-  failedFrames,
-}: Pick<Job, 'span' | 'coverage' | 'failedFrames'>): StripModel {
+/** The strip of a job's results: written ones are cells, failed and left-out ones have a red foot, the rest is still to come. */
+function jobStrip({ span, coverage, failedFrames, leftOut }: Job): StripModel {
   return {
     ...(span ?? { first: 0, last: 0 }),
     present: coverage,
-    missing: failedFrames,
+    missing: [...failedFrames, ...leftOut],
     doubled: [],
     suspect: [],
     weights: [1],

@@ -4,7 +4,16 @@ import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { Link, useParams } from 'react-router';
-import { frameSpan, groundsWords, missingFrom, printCoverage, printRate, type Problem } from '@shale/core';
+import {
+  frameSpan,
+  alphaWords,
+  groundsWords,
+  missingFrom,
+  printCoverage,
+  printRate,
+  transferWords,
+  type Problem,
+} from '@shale/core';
 import type { ReceiptEntry } from '@shale/contract';
 import { useReceiptsQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
@@ -44,8 +53,11 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
   };
   const declared: [string, string][] = [
     ['Rate', `${rate.value ? printRate(rate.value) : 'not declared'}, ${groundsWords[rate.grounds]}`],
-    ['Alpha', `${alpha.value ?? 'not declared'}, ${groundsWords[alpha.grounds]}`],
-    ['Transfer', `${transfer.value ?? 'not declared'}, ${groundsWords[transfer.grounds]}`],
+    ['Alpha', `${alpha.value ? alphaWords[alpha.value] : 'not declared'}, ${groundsWords[alpha.grounds]}`],
+    [
+      'Transfer',
+      `${transfer.value ? transferWords[transfer.value] : 'not declared'}, ${groundsWords[transfer.grounds]}`,
+    ],
   ];
   return (
     <Box sx={{ overflowY: 'auto', p: '20px 24px', minWidth: 0 }} data-testid="receipt">

@@ -1,0 +1,99 @@
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium, type Page } from '@playwright/test';
+import { House } from '../e2e/house.ts';
+
+// `npm run screenshots`: the main views at 1280 x 800, from the demo footage, into docs/screenshots.
+const folder = fileURLToPath(new URL('../docs/screenshots', import.meta.url));
+mkdirSync(folder, { recursive: true });
+
+const house = new House();
+await house.start();
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+
+async function shoot(page: Page, name: string, path: string, ready: (page: Page) => Promise<unknown>): Promise<void> {
+  await page.goto(`${house.url}${path}`);
+  await ready(page);
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  console.log(`${name}.png`);
+}
+
+const pictures = (page: Page) =>
+  page.waitForFunction(
+    () => [...document.querySelectorAll('img')].every((image) => image.complete && image.naturalWidth > 0),
+    undefined,
+    { timeout: 60_000 },
+  );
+const staged = (page: Page) => page.locator('[data-testid=stage][data-state=ready]').waitFor({ timeout: 60_000 });
+
+try {
+  const bell = await house.source('bell_turn');
+  const depot = await house.source('depot_pan');
+  await house.source('yard_cam_d');
+  await house.send('PUT', `/sources/${bell}/word`, { rate: { num: 24, den: 1 }, alpha: 'straight' });
+  const spec = (more: object) => ({
+    version: 1,
+    write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+    ...more,
+  });
+  const light = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  const dark = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' });
+  await light.addInitScript((id) => sessionStorage.setItem('shale-source', id), bell);
+  const scrolled = async (page: Page) => {
+    await page.getByRole('button', { name: /^plates/ }).waitFor();
+    await pictures(page);
+  };
+  await shoot(light, 'intake', '/intake', scrolled);
+  await shoot(light, 'inspect', `/inspect/${bell}`, staged);
+  await shoot(dark, 'inspect-basalt', `/inspect/${depot}`, staged);
+  const inForce = JSON.stringify(spec({ missing: 'leave-out', names: { stem: 'bell', first: 1001 } }));
+  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [bell, inForce] as const);
+  await shoot(light, 'convert', `/convert/${bell}`, async (page) => {
+    await staged(page);
+    await page.getByText(/Losses, measured on/).waitFor();
+    const strip = page.getByRole('slider', { name: 'Frame' });
+    await strip.focus();
+    for (const key of [
+      'PageDown',
+      'PageDown',
+      'PageDown',
+      'ArrowRight',
+      'ArrowRight',
+      'ArrowRight',
+      'ArrowRight',
+      'ArrowRight',
+    ])
+      await page.keyboard.press(key);
+    await staged(page);
+  });
+  const done = await house.send('POST', '/jobs', { source: bell, spec: JSON.parse(inForce) as object });
+  await light.goto(`${house.url}/jobs`);
+  await light.locator('[data-testid=job][data-state=done]').first().waitFor({ timeout: 120_000 });
+  await house.send('POST', '/jobs', { source: depot, spec: spec({ names: { stem: 'depot' } }) });
+  await shoot(light, 'jobs', '/jobs', (page) => page.getByText(/(3\d|4\d)\/96 written/).waitFor({ timeout: 120_000 }));
+  await shoot(light, 'receipts', `/receipts/${done.body.id as string}`, (page) =>
+    page.getByTestId('receipt').waitFor(),
+  );
+  await light.locator('header').getByText('idle').waitFor({ timeout: 120_000 });
+  await shoot(dark, 'intake-basalt', '/intake', scrolled);
+  await shoot(dark, 'convert-basalt', `/convert/${depot}`, async (page) => {
+    await staged(page);
+    await page.getByText(/Losses, measured on/).waitFor();
+  });
+} finally {
+  await browser.close();
+  await house.leave();
+}
