@@ -28,14 +28,21 @@ function shade(nx: number, ny: number, nz: number, tone: number): [number, numbe
   ];
 }
 
-/** Ornament around the bell: two rules, and a ring of twelve lozenges that shows the turning. */
+/** A fine line around the bell at a height. */
+const rule = (v: number, at: number): number => (Math.abs(v - at) < 0.02 ? Math.exp(-(((v - at) / 0.006) ** 2)) : 0);
+
+/** How far a turn is through one of `count` equal parts, 0 to 1. */
+const beatOf = (turns: number, count: number): number => turns * count - Math.floor(turns * count);
+
+/** Ornament around the bell: four lines, and a ring of twelve lozenges that shows the turning. */
 function ornament(v: number, angle: number): number {
-  const rule = (at: number) => Math.exp(-(((v - at) / 0.006) ** 2));
-  const beat = Math.abs((((((angle / (2 * Math.PI)) * 12) % 1) + 1) % 1) - 0.5) * 2;
+  const turns = angle / (2 * Math.PI);
+  const beat = Math.abs(beatOf(turns, 12) - 0.5) * 2;
   const lozenge = Math.abs(v - 0.52) / 0.075 + beat / 0.62 < 1 ? 1 : 0;
   const inner = Math.abs(v - 0.52) / 0.045 + beat / 0.36 < 1 ? 1 : 0;
-  const letters = Math.abs(v - 0.86) < 0.022 && ((((angle / (2 * Math.PI)) * 40) % 1) + 1) % 1 < 0.55 ? 1 : 0;
-  return 1 - 0.45 * (rule(0.4) + rule(0.64) + rule(0.81) + rule(0.91)) - 0.38 * lozenge + 0.55 * inner - 0.3 * letters;
+  const letters = Math.abs(v - 0.86) < 0.022 && beatOf(turns, 40) < 0.55 ? 1 : 0;
+  const lines = rule(v, 0.4) + rule(v, 0.64) + rule(v, 0.81) + rule(v, 0.91);
+  return 1 - 0.45 * lines - 0.38 * lozenge + 0.55 * inner - 0.3 * letters;
 }
 
 const encode = quantiser('u16', linearToSrgb);

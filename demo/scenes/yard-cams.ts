@@ -12,19 +12,22 @@ const shots = [
   { camera: 'd', first: 1261, count: 40 },
 ] as const;
 
+/** Codes kept within 0..255 by looking them up, `strongest` codes of noise either way. */
+const strongest = 16;
+const kept = Uint8Array.from({ length: 256 + 2 * strongest }, (_, at) => Math.min(255, Math.max(0, at - strongest)));
+
 /** The picture without its alpha, under a camera's noise: the same pattern shifted from frame to frame. */
-function filmed(picture: Layer, noise: Int8Array, frame: number): Uint8Array {
-  const { data } = picture;
-  const rgb = new Uint8ClampedArray(picture.width * picture.height * 3);
+function filmed({ data, width, height }: Layer, noise: Int8Array, frame: number): Uint8Array {
+  const rgb = new Uint8Array(width * height * 3);
   let at = (frame * 7919) % noise.length;
   for (let from = 0, to = 0; to < rgb.length; from += 4, to += 3) {
-    const grain = noise[at]!;
+    const grain = noise[at]! + strongest;
     at = at + 1 === noise.length ? 0 : at + 1;
-    rgb[to] = data[from]! + grain;
-    rgb[to + 1] = data[from + 1]! + grain;
-    rgb[to + 2] = data[from + 2]! + grain;
+    rgb[to] = kept[data[from]! + grain]!;
+    rgb[to + 1] = kept[data[from + 1]! + grain]!;
+    rgb[to + 2] = kept[data[from + 2]! + grain]!;
   }
-  return new Uint8Array(rgb.buffer);
+  return rgb;
 }
 
 /** yard_cam_a to yard_cam_d: JPEG, no rate said anywhere, four shots numbered on from one another. */

@@ -29,12 +29,11 @@ export const tiff: StillFormat = {
     const { depth } = await sharp(bytes).metadata();
     return readWithSharp(bytes, depth === 'ushort' ? 'u16' : 'u8');
   },
-  async write(path, image, { tiffCompression, effort }) {
+  async write(path, image, { tiffCompression }) {
     const coded = await encodeWithSharp(image, (pipeline) =>
       pipeline.tiff({
         compression: tiffCompression,
         predictor: tiffCompression === 'none' ? 'none' : 'horizontal',
-        quality: effort * 11,
       }),
     );
     await writeFile(path, coded, { flag: 'wx' });

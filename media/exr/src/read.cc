@@ -47,7 +47,8 @@ std::vector<Part> readParts(const std::string& path) {
     Part part;
     part.name = header.hasName() ? header.name() : "";
     part.tiled = header.hasTileDescription();
-    part.deep = header.hasType() && !Imf::isSupportedType(header.type()) ? true : header.hasType() && (header.type() == Imf::DEEPSCANLINE || header.type() == Imf::DEEPTILE);
+    const std::string type = header.hasType() ? header.type() : "";
+    part.deep = type == Imf::DEEPSCANLINE || type == Imf::DEEPTILE;
     part.compression = compressionName(header.compression());
     copyBox(header.dataWindow(), part.dataWindow);
     copyBox(header.displayWindow(), part.displayWindow);
