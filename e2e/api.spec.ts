@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { House } from './house.ts';
+import { freePort, House } from './house.ts';
 
 const run = promisify(execFile);
 const own = mkdtempSync(join(tmpdir(), 'shale-own-'));
@@ -192,4 +192,44 @@ test('the command line: scan, convert, and its exit codes', async () => {
     code: 1,
     stdout: expect.stringContaining('own_2.png cannot be read'),
   });
+});
+
+test('a second server on the same data is refused, and the first goes on', async () => {
+  const second = run(process.execPath, ['--import', 'tsx', 'server/main.ts'], {
+    cwd: join(import.meta.dirname, '..'),
+    env: { ...process.env, SHALE_DATA: house.data, SHALE_PORT: String(await freePort()) },
+  });
+  await expect(second).rejects.toMatchObject({ code: 1, stderr: expect.stringContaining('works on') });
+  const samePort = run(process.execPath, ['--import', 'tsx', 'server/main.ts'], {
+    cwd: join(import.meta.dirname, '..'),
+    env: { ...process.env, SHALE_DATA: mkdtempSync(join(tmpdir(), 'shale-other-')), SHALE_PORT: String(house.port) },
+  });
+  await expect(samePort).rejects.toMatchObject({
+    code: 1,
+    stderr: expect.stringContaining('is taken by another program'),
+  });
+  expect((await house.get<unknown[]>('/roots')).length).toBe(5);
+});
+
+test('a job stops when asked, waits its turn, and goes on where it was', async () => {
+  const source = await house.source('yard_cam_a');
+  const rgb = { format: 'png', sample: 'u8', alpha: 'none', transfer: 'srgb' };
+  const start = (stem: string) =>
+    house.send('POST', '/jobs', { source, spec: { version: 1, write: rgb, names: { stem } } });
+  const first = (await start('stopped')).body.id as string;
+  const second = (await start('after')).body.id as string;
+  expect((await start('stopped')).body.code).toBe('output-claimed');
+  const job = (id: string) => house.get<{ state: string; written: number }>(`/jobs/${id}`);
+  await expect.poll(async () => (await job(first)).written).toBeGreaterThan(2);
+  expect((await job(second)).state).toBe('queued');
+  expect((await house.send('POST', `/jobs/${second}/stop`, {})).body.state).toBe('stopped');
+  const stopped = await house.send('POST', `/jobs/${first}/stop`, {});
+  expect(stopped.body.state).toBe('stopped');
+  expect(stopped.body.written).toBeLessThan(120);
+  const folder = join(house.data, 'results', 'stopped');
+  expect(readdirSync(folder)).toHaveLength(stopped.body.written as number);
+  expect((await house.send('POST', `/jobs/${first}/continue`, {})).status).toBe(200);
+  await expect.poll(async () => (await job(first)).state, { timeout: 120_000 }).toBe('done');
+  expect(readdirSync(folder)).toHaveLength(120);
+  expect((await house.send('POST', `/jobs/${first}/continue`, {})).body.code).toBe('not-stopped');
 });

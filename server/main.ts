@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { problemOf, ShaleError } from '@shale/core';
 import { WorkerPool } from '@shale/engine';
 import { Events } from './events.ts';
+import { takeData } from './lock.ts';
 import { makeApp } from './http/app.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { Previews } from './previews.ts';
@@ -62,6 +63,8 @@ async function main(): Promise<void> {
     });
   }
   await mkdir(data, { recursive: true });
+  const giveFree = takeData(data);
+  process.on('exit', giveFree);
   // The port is taken before anything is started, so that a second copy gives way at once.
   const server = createServer((request, response) => answer(request, response));
   await listen(server);
