@@ -11,6 +11,7 @@ export * from './pixels/compare.ts';
 export * from './pixels/convert.ts';
 export * from './pixels/half.ts';
 export * from './pixels/image.ts';
+export * from './pixels/packed.ts';
 export * from './pixels/quantise.ts';
 export * from './pixels/recipe.ts';
 export * from './pixels/transfer.ts';

@@ -1,7 +1,7 @@
 import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { readStill, writeStill } from '@shale/media';
+import { compiledKernels, readStill, writeStill } from '@shale/media';
 import {
   compareImages,
   makeConverter,
@@ -41,7 +41,8 @@ export class FrameMaker {
     if (!recipe) throw new Error('the plan has no recipe');
     const source = await readStill(join(this.places.source, row.from!));
     let converter = this.converters.get(source.sample);
-    if (!converter) this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample)));
+    if (!converter)
+      this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample, compiledKernels)));
     return converter(source);
   }
 

@@ -16,7 +16,7 @@ export interface Span {
 export type FrameEvent = { kind: 'written'; written: Written } | { kind: 'failed'; index: number; failure: Failure };
 
 /** Frames of a span that are in work at once: one is decoded or encoded while another is calculated. */
-const lanes = 3;
+export const lanes = 2;
 
 /**
  * Carries a span out. A frame that fails is told and the others go on.

@@ -1,5 +1,6 @@
 import sharp from 'sharp';
 import { hasAlphaChannel, makeConverter, type Declaration, type Image } from '@shale/core';
+import { compiledKernels } from './kernels.ts';
 
 /** How a preview is coded: lossless PNG or small WebP. */
 export type PreviewFormat = 'webp' | 'png';
@@ -22,7 +23,7 @@ export async function makePreview(
     },
     to: { alpha: 'straight' as const, transfer: 'srgb' as const, sample: 'u8' as const },
   };
-  const { image: shown } = makeConverter(recipe, image.sample)(image);
+  const { image: shown } = makeConverter(recipe, image.sample, compiledKernels)(image);
   const raw = { width: shown.width, height: shown.height, channels: shown.channels };
   const pipeline = sharp(shown.data as Uint8Array, { raw, limitInputPixels: 2 ** 29 })
     .toColourspace('srgb')

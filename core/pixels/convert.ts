@@ -1,6 +1,6 @@
 import { halfTable } from './half.ts';
 import { hasAlphaChannel, isFloat, makeSamples, maxCode, type Image, type Samples } from './image.ts';
-import { divideRgba, narrowRgba } from './packed.ts';
+import { plainKernels, type Kernels } from './packed.ts';
 import { quantiser, type Quantiser } from './quantise.ts';
 import { noCounts, type PixelCounts, type Recipe } from './recipe.ts';
 import { transferBetween } from './transfer.ts';
@@ -19,7 +19,7 @@ export interface Converter {
  * kept as stored and counted as `glow`. A straight result of a colour above its alpha exceeds 1 and is clipped and
  * counted on the way to integers. Alpha itself has no transfer. Integers are widened and narrowed over the full range.
  */
-export function makeConverter(recipe: Recipe, sample: SampleFormat): Converter {
+export function makeConverter(recipe: Recipe, sample: SampleFormat, kernels: Kernels = plainKernels): Converter {
   const curve = transferBetween(recipe.from.transfer, recipe.to.transfer);
   const { sample: out } = recipe.to;
   const toColour = quantiser(out, curve);
@@ -51,6 +51,7 @@ export function makeConverter(recipe: Recipe, sample: SampleFormat): Converter {
       toAlpha,
       curve,
       toColour,
+      kernels,
     };
     const quick =
       out === 'u8' &&
@@ -158,19 +159,20 @@ interface PixelWork {
   tables?: Tables;
   toColour: Quantiser;
   toAlpha: Quantiser;
+  kernels: Kernels;
   curve: (value: number) => number;
 }
 
 /** The quick ways of RGBA to 8-bit RGBA, where the conversion is one of theirs. @returns whether it was done */
 function byWord(image: Image, data: Uint8Array, work: PixelWork, unchanged: boolean, counts: PixelCounts): boolean {
   const source = image.data as Uint16Array;
-  if (image.sample === 'u16' && unchanged) return narrowRgba(source, data);
+  if (image.sample === 'u16' && unchanged) return work.kernels.narrowRgba(source, data);
   const { tables, premultiplied, wantsPremultiplied } = work;
   const { steps } = work.toColour;
   if (image.sample !== 'f16' || !premultiplied || wantsPremultiplied || !tables || !steps) return false;
   const { colour, alpha, outside } = tables;
   const lookups = { colour: colour as Uint8Array, alpha: alpha as Uint8Array, outside, values: halfTable(), steps };
-  return divideRgba(source, data, lookups, counts);
+  return work.kernels.divideRgba(source, data, lookups, counts);
 }
 
 /**

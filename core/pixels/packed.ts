@@ -20,7 +20,7 @@ function words(samples: Uint8Array | Uint16Array): Uint32Array | undefined {
 const narrow = (sample: number): number => (sample * 255 + 32_895) >>> 16;
 
 /** RGBA of 16 bits to 8. @returns false where memory does not allow it; nothing is done then */
-export function narrowRgba(source: Uint16Array, data: Uint8Array): boolean {
+function narrowRgba(source: Uint16Array, data: Uint8Array): boolean {
   const from = words(source);
   const to = words(data);
   if (!from || !to) return false;
@@ -53,7 +53,7 @@ export interface DivideTables {
  * Premultiplied RGBA in half floats to straight 8 bits. Opaque pixels and those without alpha take the colour table,
  * the others are divided. @returns false where memory does not allow it; nothing is done then
  */
-export function divideRgba(source: Uint16Array, data: Uint8Array, tables: DivideTables, counts: PixelCounts): boolean {
+function divideRgba(source: Uint16Array, data: Uint8Array, tables: DivideTables, counts: PixelCounts): boolean {
   const from = words(source);
   const to = words(data);
   if (!from || !to) return false;
@@ -105,3 +105,11 @@ export function divideRgba(source: Uint16Array, data: Uint8Array, tables: Divide
   counts.glow += glow;
   return true;
 }
+
+/** The quick ways, so that a compiled form of them may take their place. Each says whether it did the work. */
+export interface Kernels {
+  narrowRgba(source: Uint16Array, data: Uint8Array): boolean;
+  divideRgba(source: Uint16Array, data: Uint8Array, tables: DivideTables, counts: PixelCounts): boolean;
+}
+
+export const plainKernels: Kernels = { narrowRgba, divideRgba };

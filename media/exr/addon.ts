@@ -22,7 +22,7 @@ export interface ExrPart {
   attributes: ExrAttribute[];
 }
 
-/** Our own addon over the OpenEXR library; every call but the last runs off the event loop. */
+/** Our own addon over the OpenEXR library; reading and writing run off the event loop. */
 export interface ExrAddon {
   readHeader(path: string): Promise<ExrPart[]>;
   /** The named channels interleaved over the display window; an empty name gives 1.0. */
@@ -46,6 +46,20 @@ export interface ExrAddon {
     },
     data: Uint16Array | Float32Array,
   ): Promise<void>;
+  /** 16-bit samples to 8 bits, as many. */
+  narrow(source: Uint16Array, data: Uint8Array): void;
+  /** Premultiplied half-float RGBA to straight 8 bits by core's tables. @returns low, high, nan, glow */
+  divide(
+    source: Uint16Array,
+    data: Uint8Array,
+    colour: Uint8Array,
+    alpha: Uint8Array,
+    outside: Uint8Array,
+    values: Float32Array,
+    bounds: Float64Array,
+    guesses: Uint16Array,
+    parts: number,
+  ): [number, number, number, number];
   /** Threads within one picture; 0 works on the calling thread alone. */
   setThreads(count: number): void;
 }

@@ -1,4 +1,5 @@
 #include "exr.h"
+#include "pixels.h"
 
 #include <ImfThreading.h>
 #include <napi.h>
@@ -168,6 +169,40 @@ Napi::Value writePixels(const Napi::CallbackInfo& info) {
   return promise;
 }
 
+// narrow(source: Uint16Array, data: Uint8Array): void
+Napi::Value narrow(const Napi::CallbackInfo& info) {
+  const auto source = info[0].As<Napi::Uint16Array>();
+  auto data = info[1].As<Napi::Uint8Array>();
+  if (source.ElementLength() != data.ElementLength()) throw Napi::RangeError::New(info.Env(), "the results do not fit the samples");
+  shale::narrow(source.Data(), data.Data(), source.ElementLength());
+  return info.Env().Undefined();
+}
+
+// divide(source, data, colour, alpha, outside, values, bounds, guesses, parts): [low, high, nan, glow]
+Napi::Value divide(const Napi::CallbackInfo& info) {
+  constexpr size_t codes = 65536;
+  const auto source = info[0].As<Napi::Uint16Array>();
+  auto data = info[1].As<Napi::Uint8Array>();
+  const auto colour = info[2].As<Napi::Uint8Array>();
+  const auto alpha = info[3].As<Napi::Uint8Array>();
+  const auto outside = info[4].As<Napi::Uint8Array>();
+  const auto values = info[5].As<Napi::Float32Array>();
+  const auto bounds = info[6].As<Napi::Float64Array>();
+  const auto guesses = info[7].As<Napi::Uint16Array>();
+  const double parts = info[8].ToNumber();
+  const bool fits = source.ElementLength() == data.ElementLength() && source.ElementLength() % 4 == 0 && colour.ElementLength() == codes &&
+                    alpha.ElementLength() == codes && outside.ElementLength() == codes && values.ElementLength() == codes &&
+                    bounds.ElementLength() == 257 && guesses.ElementLength() == size_t(parts) + 1;
+  if (!fits) throw Napi::RangeError::New(info.Env(), "the tables do not fit the samples");
+  const shale::DivideTables tables{colour.Data(), alpha.Data(), outside.Data(), values.Data(), bounds.Data(), guesses.Data(), parts};
+  shale::DivideCounts counts;
+  shale::divide(source.Data(), data.Data(), source.ElementLength() / 4, tables, counts);
+  Napi::Array told = Napi::Array::New(info.Env(), 4);
+  const uint32_t list[] = {counts.low, counts.high, counts.nan, counts.glow};
+  for (uint32_t at = 0; at < 4; ++at) told.Set(at, Napi::Number::New(info.Env(), list[at]));
+  return told;
+}
+
 Napi::Value setThreads(const Napi::CallbackInfo& info) {
   Imf::setGlobalThreadCount(info[0].ToNumber());
   return info.Env().Undefined();
@@ -177,6 +212,8 @@ Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("readHeader", Napi::Function::New(env, readHeader));
   exports.Set("readPixels", Napi::Function::New(env, readPixels));
   exports.Set("writePixels", Napi::Function::New(env, writePixels));
+  exports.Set("narrow", Napi::Function::New(env, narrow));
+  exports.Set("divide", Napi::Function::New(env, divide));
   exports.Set("setThreads", Napi::Function::New(env, setThreads));
   return exports;
 }
