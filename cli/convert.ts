@@ -117,12 +117,7 @@ function printPlan(plan: Plan, json: boolean | undefined): void {
 }
 
 /** Converts one sequence and prints the receipt. */
-export async function convertCommand(
-  pattern: string,
-  options: ConvertOptions,
-  pool: WorkerPool,
-  cores: number,
-): Promise<number> {
+export async function convertCommand(pattern: string, options: ConvertOptions, pool: WorkerPool): Promise<number> {
   const given = await readSpec(options.spec);
   const folder = resolve(dirname(pattern));
   const target = resolve(options.out);
@@ -151,7 +146,6 @@ export async function convertCommand(
     places,
     job,
     pool,
-    workers: cores,
     signal: stop.signal,
     onWritten: (written) => {
       tally(sum, written);

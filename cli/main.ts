@@ -1,7 +1,7 @@
 import { cpus } from 'node:os';
 import { resolve } from 'node:path';
 import { Command } from 'commander';
-import { WorkerPool } from '@shale/engine';
+import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { problemOf } from '@shale/core';
 import { convertCommand } from './convert.ts';
 import { scanCommand } from './scan.ts';
@@ -9,11 +9,10 @@ import { scanCommand } from './scan.ts';
 /** Exit codes: 0 done, 1 some frames failed, 2 refused before anything was written. */
 const refused = 2;
 
-async function withPool(work: (pool: WorkerPool, cores: number) => Promise<number>): Promise<void> {
-  const cores = cpus().length;
-  const pool = new WorkerPool(cores);
+async function withPool(work: (pool: WorkerPool) => Promise<number>): Promise<void> {
+  const pool = new WorkerPool(cpus().length, {}, spansPerProcess);
   try {
-    process.exitCode = await work(pool, cores);
+    process.exitCode = await work(pool);
   } catch (error) {
     const { code, fact, wayOut } = problemOf(error);
     process.stderr.write(`shale: ${fact}\n  ${wayOut} (${code})\n`);
@@ -48,6 +47,6 @@ program
   .option('--transfer <curve>', 'declares the transfer: srgb or linear')
   .option('--dry', 'print the plan and write nothing')
   .option('--json', 'print the receipt, or the plan, as JSON')
-  .action((pattern: string, options) => withPool((pool, cores) => convertCommand(pattern, options, pool, cores)));
+  .action((pattern: string, options) => withPool((pool) => convertCommand(pattern, options, pool)));
 
 await program.parseAsync();

@@ -11,8 +11,6 @@ export interface Work {
   /** Marks the temporary files; letters and digits. */
   job: string;
   pool: WorkerPool;
-  /** Processes that may work at once. */
-  workers: number;
   /** Results that are done or failed already, by index: a job that goes on. */
   settled?: ReadonlySet<number>;
   onWritten: (written: Written) => void;
@@ -33,14 +31,14 @@ export async function carryOut(work: Work): Promise<void> {
   const { plan, settled = new Set<number>(), signal } = work;
   const open: number[] = [];
   for (let index = 0; index < plan.files; index += 1) if (!settled.has(index)) open.push(index);
-  const length = Math.min(longestSpan, Math.max(1, Math.ceil(open.length / (work.workers * 4))));
+  const length = Math.min(longestSpan, Math.max(1, Math.ceil(open.length / (work.pool.capacity * 3))));
   const spans: number[][] = [];
   for (let at = 0; at < open.length; at += length) spans.push(open.slice(at, at + length));
 
   const stop = new AbortController();
   signal?.addEventListener('abort', () => stop.abort());
   if (signal?.aborted) return;
-  const side = pLimit(work.workers);
+  const side = pLimit(work.pool.capacity);
   const outcomes = await Promise.allSettled(
     spans.map((indices) =>
       side(async () => {

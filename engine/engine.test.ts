@@ -16,7 +16,7 @@ import {
 } from '@shale/core';
 import { readStill, writeStill } from '@shale/media';
 import { carryOut } from './carry-out.ts';
-import { WorkerPool } from './pool.ts';
+import { spansPerProcess, WorkerPool } from './pool.ts';
 import { preflight } from './preflight.ts';
 import { scanFolders, withFacts } from './scan.ts';
 
@@ -31,7 +31,7 @@ const settings = {
 let pool: WorkerPool;
 let folder: string;
 beforeAll(() => {
-  pool = new WorkerPool(2);
+  pool = new WorkerPool(2, {}, spansPerProcess);
 });
 afterAll(() => pool.close());
 beforeEach(async () => {
@@ -82,7 +82,6 @@ async function carry(
     places: places(),
     job: 'test',
     pool,
-    workers: 2,
     signal: more.signal,
     settled: more.settled,
     onWritten: (one) => {

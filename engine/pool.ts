@@ -22,12 +22,16 @@ interface Waiting {
 
 interface Worker {
   child: ChildProcess;
-  busy?: Waiting;
+  /** Tasks at work in it, by id. */
+  busy: Map<number, Waiting>;
 }
+
+/** Tasks that a process of a working pool takes at once. */
+export const spansPerProcess = 2;
 
 const workerFile = fileURLToPath(new URL('./worker.ts', import.meta.url));
 
-/** Processes that do codec work, one task each at a time: a crash inside a codec costs one task, never the server. */
+/** Processes that do codec work, a few tasks each at a time: a crash inside a codec costs those, never the server. */
 export class WorkerPool {
   private readonly workers: Worker[] = [];
   private readonly queue: Waiting[] = [];
@@ -37,6 +41,8 @@ export class WorkerPool {
   constructor(
     private readonly size: number,
     private readonly env: Record<string, string> = {},
+    /** Tasks that one process works on at once: one decodes or encodes while another calculates. */
+    private readonly together = 1,
   ) {}
 
   /**
@@ -68,6 +74,11 @@ export class WorkerPool {
     while (this.workers.length < this.size) this.start();
   }
 
+  /** Tasks that are in work at once at the most. */
+  get capacity(): number {
+    return this.size * this.together;
+  }
+
   /** Process ids, for tests that kill one. */
   get pids(): number[] {
     return this.workers.flatMap(({ child }) => child.pid ?? []);
@@ -95,7 +106,7 @@ export class WorkerPool {
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     });
-    const worker: Worker = { child };
+    const worker: Worker = { child, busy: new Map() };
     child.on('message', (message: FromWorker) => this.receive(worker, message));
     child.once('exit', () => this.lose(worker));
     child.once('error', () => this.lose(worker));
@@ -109,32 +120,35 @@ export class WorkerPool {
         this.queue.shift()!.reject(gone());
         continue;
       }
-      const free =
-        this.workers.find(({ busy }) => !busy) ?? (this.workers.length < this.size ? this.start() : undefined);
+      const free = this.freeWorker();
       if (!free) return;
       const waiting = this.queue.shift()!;
-      free.busy = waiting;
-      waiting.signal?.addEventListener(
-        'abort',
-        (waiting.cancel = () => {
-          if (free.busy === waiting) free.child.send({ kind: 'cancel', id: waiting.message.id } satisfies ToWorker);
-        }),
-      );
+      free.busy.set(waiting.message.id, waiting);
+      waiting.cancel = () => free.child.send({ kind: 'cancel', id: waiting.message.id } satisfies ToWorker);
+      waiting.signal?.addEventListener('abort', waiting.cancel);
       free.child.send(waiting.message);
     }
   }
 
+  /** The process with the least to do, a new one while there may be more; undefined where all have enough. */
+  private freeWorker(): Worker | undefined {
+    const [least] = [...this.workers].sort((a, b) => a.busy.size - b.busy.size);
+    if (least && least.busy.size === 0) return least;
+    if (this.workers.length < this.size) return this.start();
+    return least && least.busy.size < this.together ? least : undefined;
+  }
+
   private receive(worker: Worker, message: FromWorker): void {
-    const { busy } = worker;
-    if (message.kind === 'ready' || !busy || message.id !== busy.message.id) return;
+    const task = message.kind === 'ready' ? undefined : worker.busy.get(message.id);
+    if (message.kind === 'ready' || !task) return;
     if (message.kind === 'event') {
-      busy.onEvent(message.event);
+      task.onEvent(message.event);
       return;
     }
-    worker.busy = undefined;
-    if (busy.cancel) busy.signal?.removeEventListener('abort', busy.cancel);
-    if (message.kind === 'done') busy.resolve(message.output);
-    else busy.reject(new ShaleError(message.problem));
+    worker.busy.delete(message.id);
+    if (task.cancel) task.signal?.removeEventListener('abort', task.cancel);
+    if (message.kind === 'done') task.resolve(message.output);
+    else task.reject(new ShaleError(message.problem));
     this.dispatch();
   }
 
@@ -142,7 +156,7 @@ export class WorkerPool {
     const at = this.workers.indexOf(worker);
     if (at < 0) return;
     this.workers.splice(at, 1);
-    worker.busy?.reject(gone());
+    for (const task of worker.busy.values()) task.reject(gone());
     this.dispatch();
   }
 }

@@ -1,4 +1,3 @@
-import pLimit from 'p-limit';
 import type { ShaleError } from '@shale/core';
 import { problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
 import { stopCodes } from './files.ts';
@@ -15,38 +14,23 @@ export interface Span {
 /** Told of each result as it is done. */
 export type FrameEvent = { kind: 'written'; written: Written } | { kind: 'failed'; index: number; failure: Failure };
 
-/** Frames of a span that are in work at once: one is decoded or encoded while another is calculated. */
-export const lanes = 2;
-
 /**
- * Carries a span out. A frame that fails is told and the others go on.
+ * Carries a span out, frame by frame. A frame that fails is told and the next begins.
  * @throws ShaleError of a stop code (disk full, folder gone, not writable): nothing further is begun
  */
 export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, signal?: AbortSignal): Promise<void> {
   const maker = new FrameMaker(span.plan, span.places, span.job);
-  const lane = pLimit(lanes);
-  let stopped: ShaleError | undefined;
-  await Promise.all(
-    span.indices.map((index) =>
-      lane(async () => {
-        if (stopped || signal?.aborted) return;
-        const [row] = resultsOf(span.plan, index, index + 1);
-        try {
-          onFrame({ kind: 'written', written: await maker.make(row!, index) });
-        } catch (error) {
-          const problem = problemOf(error);
-          if (stopCodes.has(problem.code)) stopped ??= error as ShaleError;
-          else {
-            const name = row!.to.slice(row!.to.lastIndexOf('/') + 1);
-            onFrame({
-              kind: 'failed',
-              index,
-              failure: { ...problem, frame: row!.frame, sourceFrame: row!.sourceFrame, name },
-            });
-          }
-        }
-      }),
-    ),
-  );
-  if (stopped) throw stopped;
+  for (const index of span.indices) {
+    if (signal?.aborted) return;
+    const [row] = resultsOf(span.plan, index, index + 1);
+    try {
+      onFrame({ kind: 'written', written: await maker.make(row!, index) });
+    } catch (error) {
+      const problem = problemOf(error);
+      if (stopCodes.has(problem.code)) throw error;
+      const name = row!.to.slice(row!.to.lastIndexOf('/') + 1);
+      const failure = { ...problem, frame: row!.frame, sourceFrame: row!.sourceFrame, name };
+      onFrame({ kind: 'failed', index, failure });
+    }
+  }
 }

@@ -5,7 +5,7 @@ import { cpus } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { problemOf, ShaleError } from '@shale/core';
-import { WorkerPool } from '@shale/engine';
+import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { Events } from './events.ts';
 import { takeData } from './lock.ts';
 import { makeApp } from './http/app.ts';
@@ -93,11 +93,11 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
 
   const events = new Events();
   const looking = new WorkerPool(2, { SHALE_EXR_THREADS: '2' });
-  const working = new WorkerPool(workers, { SHALE_NICE: '5' });
+  const working = new WorkerPool(workers, { SHALE_NICE: '5' }, spansPerProcess);
   looking.warm();
   const roots = new Roots(configs, store, looking, events);
   const previews = new Previews(join(data, 'previews'), looking);
-  const jobs = new Jobs(store, roots, working, workers, events, join(data, 'journal'));
+  const jobs = new Jobs(store, roots, working, events, join(data, 'journal'));
   await previews.begin();
   const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
   answer = makeApp({

@@ -22,7 +22,6 @@ export class Jobs {
     private readonly store: Store,
     private readonly roots: Roots,
     private readonly pool: WorkerPool,
-    private readonly workers: number,
     private readonly events: Events,
     private readonly journals: string,
   ) {}
@@ -213,7 +212,6 @@ export class Jobs {
         places,
         job: row.id,
         pool: this.pool,
-        workers: this.workers,
         settled: new Set(job.settled),
         signal: stop.signal,
         onWritten: (written) => {

@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
 import { makeConverter, type Image, type Plan } from '@shale/core';
-import { lanes } from '@shale/engine';
+import { spansPerProcess } from '@shale/engine';
 import { exrAddon, readStill, writeStill } from '@shale/media';
 
 // The bare loop of one process: the same decoder, encoder and reading back as a conversion, and nothing else. What it
@@ -25,7 +25,7 @@ async function prepare({ plan, files, folder }: Share): Promise<void> {
     images.push(converters.get(source.sample)!(source).image);
   }
   work = async () => {
-    const lane = pLimit(lanes);
+    const lane = pLimit(spansPerProcess);
     await Promise.all(
       files.map((file, at) =>
         lane(async () => {

@@ -4,7 +4,7 @@ import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { declare, makePlan, parseSpec, resultsOf, type Plan } from '@shale/core';
-import { carryOut, scanFolders, withFacts, WorkerPool } from '@shale/engine';
+import { carryOut, scanFolders, spansPerProcess, withFacts, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
@@ -53,7 +53,7 @@ async function seconds(work: () => Promise<unknown>): Promise<number> {
 
 async function compare({ folder, words, frames }: (typeof conversions)[number]): Promise<void> {
   const out = await mkdtemp(join(tmpdir(), 'shale-bench-'));
-  const pool = new WorkerPool(cores);
+  const pool = new WorkerPool(cores, {}, spansPerProcess);
   const source = join(demo, folder);
   const plan = await planOf(source, frames, pool);
   const files = resultsOf(plan, 0, plan.files).map(({ from }) => join(source, from!));
@@ -79,7 +79,6 @@ async function compare({ folder, words, frames }: (typeof conversions)[number]):
           places: { source, target },
           job: 'bench',
           pool,
-          workers: cores,
           onWritten: () => undefined,
           onFailed: ({ fact }) => console.log(fact),
         }),
