@@ -1,4 +1,3 @@
-import type { ShaleError } from '@shale/core';
 import { problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
 import { stopCodes } from './files.ts';
 import { FrameMaker, type Places } from './frame.ts';
