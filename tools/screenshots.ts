@@ -2,6 +2,7 @@ import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
+import { chromiumOptions } from '../e2e/chromium.ts';
 import { House } from '../e2e/house.ts';
 
 // `npm run screenshots`: the main views at 1280 x 800, from the demo footage, into docs/screenshots.
@@ -10,18 +11,7 @@ mkdirSync(folder, { recursive: true });
 
 const house = new House();
 await house.start();
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions);
 
 async function shoot(page: Page, name: string, path: string, ready: (page: Page) => Promise<unknown>): Promise<void> {
   await page.goto(`${house.url}${path}`);

@@ -1,0 +1,31 @@
+import { openApi } from './openapi.ts';
+import { routes, type Route } from './routes.ts';
+
+type Operation = {
+  operationId: string;
+  parameters: { name: string; in: string }[];
+  responses: Record<string, { content: object }>;
+};
+
+test('every operation of the table is described, with its parameters and how it refuses', () => {
+  const { paths } = openApi('1.0.0') as { paths: Record<string, Record<string, Operation>> };
+  for (const [name, route] of Object.entries(routes) as [string, Route][]) {
+    const described = paths[`/api${route.path.replace(/:(\w+)/g, '{$1}')}`]![route.method]!;
+    expect(described.operationId).toBe(name);
+    for (const [, parameter] of route.path.matchAll(/:(\w+)/g)) {
+      expect(described.parameters).toContainEqual(expect.objectContaining({ name: parameter, in: 'path' }));
+    }
+    expect(described.responses.default!.content).toHaveProperty('application/problem+json');
+    expect(described.responses).toHaveProperty(String(route.status ?? 200));
+  }
+});
+
+test('no two operations share a method and a path', () => {
+  const keys = (Object.values(routes) as Route[]).map(({ method, path }) => `${method} ${path.replace(/:\w+/g, ':')}`);
+  expect(new Set(keys).size).toBe(keys.length);
+});
+
+test('the document is plain JSON', () => {
+  const document = openApi('1.0.0');
+  expect(JSON.parse(JSON.stringify(document))).toEqual(document);
+});

@@ -1,0 +1,83 @@
+import type { ListedSource } from '@shale/contract';
+import { declare, type Source } from '@shale/core';
+import { framesAndTime, isUndeclared, needsLook, plural, printAge, printBytes, printLeft, takenAs } from './words.ts';
+
+test.each([
+  [0, '0 B'],
+  [1023, '1023 B'],
+  [1024, '1.0 KiB'],
+  [43_000_000, '41 MiB'],
+  [3 * 2 ** 30, '3.0 GiB'],
+])('%i bytes', (bytes, words) => expect(printBytes(bytes)).toBe(words));
+
+test.each([
+  [10, 'just now'],
+  [120, '2 minutes ago'],
+  [7200, '2 hours ago'],
+  [9 * 86_400, '9 days ago'],
+])('%i seconds ago', (seconds, words) => {
+  const now = Date.parse('2026-11-24T12:00:00Z');
+  expect(printAge(new Date(now - seconds * 1000).toISOString(), now)).toBe(words);
+});
+
+test.each([
+  [0.2, '1 s'],
+  [89, '89 s'],
+  [600, '10 min'],
+  [7200, '2.0 h'],
+])('%d seconds left', (seconds, words) => expect(printLeft(seconds)).toBe(words));
+
+test('counts', () => {
+  expect([plural(1, 'frame'), plural(1284, 'file'), plural(0, 'source')]).toEqual([
+    '1 frame',
+    '1,284 files',
+    '0 sources',
+  ]);
+  expect(framesAndTime([{ first: 1, last: 48, step: 1 }], { num: 24, den: 1 })).toBe('48 frames, 2.00 s');
+  expect(framesAndTime([{ first: 1, last: 48, step: 1 }], null)).toBe('48 frames');
+});
+
+function listed(more: Partial<Source>): ListedSource {
+  const source: Source = {
+    kind: 'sequence',
+    folder: '',
+    name: 'a.#.tga',
+    coverage: [{ first: 1, last: 2, step: 1 }],
+    irregular: [],
+    doubled: [],
+    files: 2,
+    bytes: 2,
+    modified: 0,
+    weights: [1],
+    findings: [],
+    ...more,
+  };
+  return { ...source, id: 'x', root: 'r', declaration: declare(source) };
+}
+
+test('what is not declared says so', () => {
+  const facts = {
+    width: 1,
+    height: 1,
+    format: 'tga',
+    sample: 'u8' as const,
+    channels: ['R', 'G', 'B', 'A'],
+    hasAlpha: true,
+    more: [],
+  };
+  expect(takenAs(listed({ facts }))).toEqual({
+    rate: 'not declared',
+    grounds: 'no grounds',
+    pixels: 'alpha undecided, transfer undecided',
+    undecided: true,
+  });
+  expect(isUndeclared(listed({}))).toBe(true);
+  expect(isUndeclared(listed({ kind: 'still' }))).toBe(false);
+  expect(isUndeclared(listed({ folder: 'b_24fps' }))).toBe(false);
+});
+
+test('only doubts and faults ask for a look', () => {
+  const finding = { code: 'x', sentence: '', short: '' };
+  expect(needsLook(listed({ findings: [{ ...finding, severity: 'note' }] }))).toBe(false);
+  expect(needsLook(listed({ findings: [{ ...finding, severity: 'doubt' }] }))).toBe(true);
+});
