@@ -142,7 +142,7 @@ test('sources that vanish between plan and run are named', async () => {
   expect(failed).toMatchObject([{ code: 'file-gone', sourceFrame: 3 }]);
   expect(names).toHaveLength(4);
   await rm(join(folder, 'in'), { recursive: true });
-  expect((await preflight(plan, places(), 'test'))[0]).toMatchObject({ code: 'folder-gone' });
+  expect(await preflight(plan, places(), 'test')).toMatchObject([{ code: 'folder-gone' }]);
 });
 
 test('a damaged frame fails by name, the others are written', async () => {

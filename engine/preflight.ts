@@ -12,11 +12,13 @@ const listing = (names: string[]): string =>
 
 /**
  * What would stop a plan, found before anything is written: its own problems, sources that are gone, a folder that may
- * not be written, names that exist. Makes the target folder. Temporary files of the same job are removed.
+ * not be written, names that exist. Makes the target folder where the sources are there. Temporary files of the same job are removed.
  */
 export async function preflight(plan: Plan, places: Places, job: string): Promise<Problem[]> {
   if (plan.problems.length > 0) return plan.problems;
-  return [...(await missingSources(plan, places)), ...(await targetProblems(plan, places, job))];
+  const missing = await missingSources(plan, places);
+  // Not even the target folder is made for a plan that cannot run.
+  return missing.length > 0 ? missing : targetProblems(plan, places, job);
 }
 
 async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {

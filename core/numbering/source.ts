@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { rateSchema } from '../timing/rate.ts';
-import { coverageCount, covers, frameAt, missingFrom, type FrameRange } from './ranges.ts';
-import { frameName, printPattern, type Pattern } from './pattern.ts';
+import { coverageCount, covers, frameAt, type FrameRange } from './ranges.ts';
+import { frameName } from './pattern.ts';
 
 const frameNumber = z.int().min(-Number.MAX_SAFE_INTEGER).max(Number.MAX_SAFE_INTEGER);
 
@@ -89,9 +89,6 @@ export const sourceSchema = z.object({
 });
 export type Source = z.infer<typeof sourceSchema>;
 
-/** The name that shows a source: `pan.####.exr`, or the file's. */
-export const sourceName = (pattern: Pattern): string => printPattern(pattern);
-
 /** How many frames a source has. A still has one. */
 export const frameCount = (source: Pick<Source, 'kind' | 'coverage'>): number =>
   source.kind === 'still' ? 1 : coverageCount(source.coverage);
@@ -125,5 +122,3 @@ export function sampleFrames(coverage: readonly FrameRange[], count: number): nu
     frameAt(coverage, take === 1 ? 0 : Math.round((index * (total - 1)) / (take - 1)))!,
   );
 }
-
-export { missingFrom };
