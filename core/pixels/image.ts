@@ -33,9 +33,6 @@ export function maxCode(sample: SampleFormat): number | undefined {
 
 export const isFloat = (sample: SampleFormat): boolean => sample === 'f16' || sample === 'f32';
 
-/** Bytes that one sample takes in memory. */
-export const sampleBytes = (sample: SampleFormat): number => (sample === 'u8' ? 1 : sample === 'f32' ? 4 : 2);
-
 /** An array of samples for a format, all 0. */
 export function makeSamples(sample: SampleFormat, length: number): Samples {
   if (sample === 'u8') return new Uint8Array(length);

@@ -195,7 +195,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
     add(
       'alpha-not-declared',
       `${source.name} has alpha, and nothing says whether it is straight or premultiplied.`,
-      'Declare its alpha.',
+      'Declare its alpha: press it in the sentence, use Inspect, or give --alpha.',
       'declaration.alpha',
     );
   }
@@ -204,7 +204,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
     add(
       'transfer-not-declared',
       `Nothing says which transfer ${source.name} has.${says}`,
-      'Declare its transfer.',
+      'Declare its transfer: press it in the sentence, use Inspect, or give --transfer.',
       'declaration.transfer',
     );
   }

@@ -39,7 +39,7 @@ export function useStageFrame(source: ListedSource): number {
 function playbackWords(rate: Rate, { filling, achieved, dropped }: PlaybackState): string {
   if (filling) return 'fetching frames';
   if (achieved === null) return `playing at ${printRate(rate)}`;
-  return `${achieved} of ${printRate(rate)}, ${dropped} dropped`;
+  return `${achieved.toFixed(1)} of ${printRate(rate)}, ${dropped} dropped`;
 }
 
 interface Props {

@@ -74,7 +74,8 @@ export function usePlayback({ playing, rate, span, coverage, cache, at, onFrame 
         report.current(frame);
       } else dropped += 1;
       while (times.length > 0 && now - times[0]! > 1000) times.shift();
-      const achieved = now - zero > 900 ? times.length : null;
+      const spread = times.length > 1 ? times[times.length - 1]! - times[0]! : 0;
+      const achieved = now - zero > 900 && spread > 0 ? ((times.length - 1) * 1000) / spread : null;
       setState({ filling: false, achieved, dropped });
     }
     return () => {

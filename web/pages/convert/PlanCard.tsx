@@ -50,10 +50,10 @@ export function PlanCard({ plan, measured, at }: { plan: Plan; measured?: Measur
                 className="mono"
                 sx={{
                   display: 'grid',
-                  gridTemplateColumns: 'minmax(0, 1fr) 28px minmax(0, 1fr)',
+                  gridTemplateColumns: 'minmax(0, 1fr) 22px minmax(0, 1fr)',
                   height: rowHeight,
                   alignItems: 'center',
-                  fontSize: 12.5,
+                  fontSize: 12,
                   px: 1,
                   borderRadius: '3px',
                   color: missing ? 'error.main' : 'text.primary',
