@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { freePort, House } from './house.ts';
+import { freePort } from '@shale/server/store/mariadb.ts';
+import { House } from './house.ts';
 
 const run = promisify(execFile);
 const own = mkdtempSync(join(tmpdir(), 'shale-own-'));

@@ -1,21 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { freePort } from '@shale/server/store/mariadb.ts';
 
 const project = fileURLToPath(new URL('..', import.meta.url));
-
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const probe = createServer().once('error', reject);
-    probe.listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => resolve(port));
-    });
-  });
-}
 
 /** A real server of its own: own port, own data folder, the drawn demo. It can be stopped, killed and started again. */
 export class House {
