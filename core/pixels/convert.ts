@@ -66,6 +66,8 @@ export function makeConverter(recipe: Recipe, sample: SampleFormat, kernels: Ker
 }
 
 interface Tables {
+  /** The value of every code. */
+  values: Float32Array | Float64Array;
   colour: Samples;
   alpha: Samples;
   /** By code: 0 within 0..1, 1 below, 2 above, 3 not a number. */
@@ -85,12 +87,13 @@ function sampleTables(sample: SampleFormat, out: SampleFormat, toColour: Quantis
   const colour = makeSamples(out, length);
   const alpha = makeSamples(out, length);
   const outside = new Uint8Array(length);
-  valuesOf(sample).forEach((value, code) => {
+  const values = valuesOf(sample);
+  values.forEach((value, code) => {
     colour[code] = toColour(value);
     alpha[code] = toAlpha(value);
     outside[code] = Number.isNaN(value) ? 3 : value > 1 ? 2 : value < 0 ? 1 : 0;
   });
-  return { colour, alpha, outside };
+  return { values, colour, alpha, outside };
 }
 
 /** Colour and alpha do not touch each other: every sample is looked up. One loop per layout, since this is where time goes. */
@@ -182,7 +185,7 @@ function byWord(image: Image, data: Uint8Array, work: PixelWork, unchanged: bool
 function byPixel(image: Image, data: Samples, work: PixelWork, counts: PixelCounts): void {
   const { data: source, channels: step } = image;
   const { colours, usesAlpha, keepsAlpha, premultiplied, wantsPremultiplied, clips, tables, toAlpha, curve } = work;
-  const values = image.sample === 'f32' ? undefined : valuesOf(image.sample);
+  const values = tables?.values;
   const opaque = fullAlpha(image);
   // Premultiplied results are multiplied after the curve, so the curve is not the quantiser's.
   const toColour = wantsPremultiplied ? toAlpha : work.toColour;
