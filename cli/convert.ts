@@ -21,7 +21,7 @@ import {
   type Source,
   type Word,
 } from '@shale/core';
-import { carryOut, preflight, scanFolders, withFacts, type WorkerPool } from '@shale/engine';
+import { carryOut, preflight, readSources, type WorkerPool } from '@shale/engine';
 
 export interface ConvertOptions {
   spec: string;
@@ -79,27 +79,20 @@ function wordOf(options: ConvertOptions): Word {
 }
 
 async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
-  for await (const scanned of scanFolders(folder)) {
-    const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
-    const source = scanned.sources.find((one) => one.name === wanted);
-    if (source) return (await withFacts(folder, [source], pool))[0]!;
-    throw new ShaleError({
-      code: 'source-not-found',
-      fact: `${folder} holds no ${wanted}; it holds ${
-        scanned.sources
-          .map((one) => one.name)
-          .slice(0, 5)
-          .join(', ') || 'no footage'
-      }.`,
-      wayOut: 'Name one of these, with one # per digit of the padding.',
-      subject: wanted,
-    });
-  }
+  const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
+  const { sources } = await pool.run('list', { root: folder, folder: '', now: Date.now() });
+  const found = sources.find(({ source }) => source.name === wanted);
+  if (found) return (await readSources(folder, '', [found], pool)).sources[0]!;
   throw new ShaleError({
-    code: 'folder-not-found',
-    fact: `There is no folder ${folder}.`,
-    wayOut: 'Check the path.',
-    subject: folder,
+    code: 'source-not-found',
+    fact: `${folder} holds no ${wanted}; it holds ${
+      sources
+        .map(({ source }) => source.name)
+        .slice(0, 5)
+        .join(', ') || 'no footage'
+    }.`,
+    wayOut: 'Name one of these, with one # per digit of the padding.',
+    subject: wanted,
   });
 }
 

@@ -1,7 +1,16 @@
-import { missingFrom, printCoverage, frameCount, type Source } from '@shale/core';
-import { scanFolders, withFacts, type WorkerPool } from '@shale/engine';
+import {
+  allFindings,
+  declare,
+  missingFrom,
+  printCoverage,
+  frameCount,
+  withOlderVersions,
+  type Source,
+} from '@shale/core';
+import { scanFolders, type WorkerPool } from '@shale/engine';
 
-const codes = (source: Source) => source.findings.map(({ code }) => code);
+/** Codes of all findings, those of what can be declared included. */
+const codes = (source: Source) => allFindings(source, declare(source)).map(({ code }) => code);
 const named = (source: Source) => ({ folder: source.folder, name: source.name, findings: codes(source) });
 
 /** What `scan --json` prints. */
@@ -34,19 +43,23 @@ export async function scanCommand(
 ): Promise<number> {
   const sources: Source[] = [];
   const other: { folder: string; name: string }[] = [];
-  for await (const scanned of scanFolders(root)) {
-    if (scanned.problem) process.stderr.write(`shale: the folder ${scanned.folder} ${scanned.problem}\n`);
-    sources.push(...(scanned.sources.length > 0 ? await withFacts(root, scanned.sources, pool) : []));
+  for await (const scanned of scanFolders(root, pool)) {
+    if (scanned.unfinished) continue;
+    for (const { fact } of scanned.notes) process.stderr.write(`shale: ${fact}\n`);
+    sources.push(...scanned.sources);
     other.push(...scanned.other.map((name) => ({ folder: scanned.folder, name })));
   }
+  const all = withOlderVersions(sources);
   if (options.json) {
-    process.stdout.write(`${JSON.stringify(scanJson(options.shown, sources, other), null, 2)}\n`);
+    process.stdout.write(`${JSON.stringify(scanJson(options.shown, all, other), null, 2)}\n`);
     return 0;
   }
-  for (const source of sources) {
+  for (const source of all) {
     const where = source.folder ? `${source.folder}/` : '';
     const frames = source.kind === 'sequence' ? `  ${printCoverage(source.coverage)}` : `  ${source.kind}`;
-    const doubts = source.findings.map(({ short }) => short).join(', ');
+    const doubts = allFindings(source, declare(source))
+      .map(({ short }) => short)
+      .join(', ');
     process.stdout.write(`${where}${source.name}${frames}${doubts ? `  [${doubts}]` : ''}\n`);
   }
   return 0;

@@ -13,18 +13,26 @@ import {
 } from '@shale/media';
 import {
   addCounts,
+  alphaEvidence,
+  hasAlphaChannel,
   noCounts,
   problemOf,
   rowsOf,
   rowCount,
+  ShaleError,
+  type Alike,
+  type AlphaEvidence,
   type Declaration,
   type Facts,
   type PixelCounts,
   type Plan,
   type Problem,
   type Rate,
+  type Source,
 } from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
+import { listFolder, rootError, type Listed } from './list.ts';
+import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
 /** What a header read gave: facts, or why there are none. */
@@ -53,6 +61,22 @@ export interface Tasks {
     event: never;
   };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
+  /** Lists a folder of a root and sorts it into sources. */
+  list: { in: { root: string; folder: string; now: number }; out: Listed; event: never };
+  /** Looks at files of a folder (absolute) without decoding them. */
+  look: {
+    in: { folder: string; names: string[]; bytes: number[]; modified: number[] };
+    out: Looked;
+    event: never;
+  };
+  /** Works out what the files of some sources tell. */
+  judge: {
+    in: { folder: string; sources: ToJudge[]; now: number };
+    out: { source: Source; alike: Alike }[];
+    event: never;
+  };
+  /** What the pixels of some frames say about their alpha. */
+  alphaEvidence: { in: { frame: number; path: string; clip: boolean }[]; out: AlphaEvidence; event: never };
 }
 
 type Handlers = {
@@ -113,9 +137,37 @@ async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<P
   }
 }
 
+function list({ root, folder, now }: Tasks['list']['in']): Listed {
+  try {
+    return listFolder(root, folder, now);
+  } catch (error) {
+    throw rootError(join(root, folder), error);
+  }
+}
+
+async function evidence(input: Tasks['alphaEvidence']['in']): Promise<AlphaEvidence> {
+  const images = [];
+  for (const { frame, path, clip } of input)
+    images.push({ frame, image: clip ? await readFirstFrame(path) : await readStill(path) });
+  const withAlpha = images.filter(({ image }) => hasAlphaChannel(image));
+  if (withAlpha.length === 0) {
+    throw new ShaleError({
+      code: 'no-alpha',
+      fact: 'None of the frames that were looked at has alpha.',
+      wayOut: 'Declare that there is none.',
+    });
+  }
+  return alphaEvidence(withAlpha);
+}
+
 export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
   measure: (input) => measure(input),
   preview: (input) => preview(input),
   probe: (input) => Promise.all(input.map(probeOne)),
+  list: async (input) => list(input),
+  look: ({ folder, names, bytes, modified }, _onEvent, signal) =>
+    lookAtFiles(folder, names, { bytes, modified }, signal),
+  judge: ({ folder, sources, now }) => Promise.all(sources.map((one) => judge(folder, one, now))),
+  alphaEvidence: (input) => evidence(input),
 };

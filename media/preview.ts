@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { hasAlphaChannel, makeConverter, type Declaration, type Image } from '@shale/core';
+import { convertible, hasAlphaChannel, makeConverter, type Declaration, type Image } from '@shale/core';
 import { compiledKernels } from './kernels.ts';
 
 /** How a preview is coded: lossless PNG or small WebP. */
@@ -19,7 +19,7 @@ export async function makePreview(
   const recipe = {
     from: {
       alpha: hasAlphaChannel(image) ? (declaration.alpha.value ?? 'straight') : ('none' as const),
-      transfer: declaration.transfer.value ?? ('srgb' as const),
+      transfer: convertible(declaration.transfer.value) ?? ('srgb' as const),
     },
     to: { alpha: 'straight' as const, transfer: 'srgb' as const, sample: 'u8' as const },
   };

@@ -1,17 +1,11 @@
 import { fileKind, type FileKind } from './kinds.ts';
 import type { Pattern } from './pattern.ts';
 import { coverageOf, type FrameRange } from './ranges.ts';
+import { dateRuns, isHexRun, isVersionRun, longestRun, type Run } from './runs.ts';
+import { scanName, type NameScan } from './scanName.ts';
+import { toSequence } from './toSequence.ts';
 
-/** A file as a folder listing gives it. */
-export interface ListedFile {
-  name: string;
-  /** Bytes, a whole number. */
-  bytes: number;
-  /** When it was last modified, milliseconds since 1970. */
-  modified: number;
-}
-
-/** A frame whose name does not follow the pattern's padding, such as `pan.07.exr` in `pan.####.exr`. */
+/** A frame whose name is not the one its pattern gives, such as `pan.07.exr` in `pan.####.exr`. */
 export interface IrregularFrame {
   frame: number;
   name: string;
@@ -21,81 +15,129 @@ export interface IrregularFrame {
 export interface Sequence {
   pattern: Pattern;
   coverage: FrameRange[];
-  /** Present files by frame number, ascending; where two names hold one number, the regular one. */
-  frames: { frame: number; file: ListedFile }[];
+  /** Frame numbers, ascending, and beside each the index of its file among the names that were grouped. */
+  frames: Float64Array;
+  files: Uint32Array;
   irregular: IrregularFrame[];
   /** Files whose number another file of the sequence holds already. */
   doubled: IrregularFrame[];
 }
 
-/** One folder, sorted out. A single numbered picture is a still. */
+/** One folder, sorted out; all but sequences as indices into the names. A single numbered picture is a still. */
 export interface Grouped {
   sequences: Sequence[];
-  clips: ListedFile[];
-  stills: ListedFile[];
-  sounds: ListedFile[];
-  other: ListedFile[];
+  clips: number[];
+  stills: number[];
+  sounds: number[];
+  other: number[];
 }
 
-interface Run {
-  start: number;
-  end: number;
-}
-
-interface Candidate {
-  file: ListedFile;
+/** Names that differ in nothing but their digits, or in Unicode form, or in the letters of their ending. */
+interface Shape {
+  /** The first such name, with its runs: what the others are compared with. */
+  name: string;
   runs: Run[];
+  /** Whether a run's digits differ between the names. */
+  varies: boolean[];
+  /** Indices of the names. */
+  members: number[];
+  /** Whether all have the first one's text to the letter. */
+  uniform: boolean;
 }
 
-/** Longest digit run that is taken for a frame number: beyond it a whole number is not exact. */
-const longestRun = 15;
-
-/** The digit runs of a name before its ending. A minus counts with the digits where no letter or digit stands before it. */
-function digitRuns(name: string): Run[] {
-  const dot = name.lastIndexOf('.');
-  const runs: Run[] = [];
-  for (const match of name.slice(0, dot > 0 ? dot : name.length).matchAll(/\d+/g)) {
-    if (match[0].length > longestRun) continue;
-    const minus = match.index > 0 && name[match.index - 1] === '-';
-    const signed = minus && (match.index === 1 || /[._ (-]/.test(name[match.index - 2]!));
-    runs.push({ start: signed ? match.index - 1 : match.index, end: match.index + match[0].length });
+/** Literal text around the runs, with the ending in lower case and letters composed: what the names of a shape share. */
+function shapeKey(name: string, { count, start, end, dot, ascii }: NameScan): string {
+  let key = '';
+  let from = 0;
+  for (let run = 0; run < count; run += 1) {
+    key += `${name.slice(from, start[run])}\0`;
+    from = end[run]!;
   }
-  return runs;
+  key += name.slice(from, dot) + name.slice(dot).toLowerCase();
+  return ascii ? key : key.normalize('NFC');
 }
 
-/** The name with a run taken out: what the files of one sequence share. */
-const around = (name: string, run: Run): string => `${name.slice(0, run.start)}\0${name.slice(run.end)}`;
+/** Whether a name has a shape's text, character for character: cheaper than its key, and nearly always enough. */
+function fits(shape: Shape, name: string, scan: NameScan): boolean {
+  if (scan.count !== shape.runs.length) return false;
+  let here = 0;
+  let there = 0;
+  for (let run = 0; run <= scan.count; run += 1) {
+    const isLast = run === scan.count;
+    const stop = isLast ? name.length : scan.start[run]!;
+    const length = stop - here;
+    if (length !== (isLast ? shape.name.length : shape.runs[run]!.start) - there) return false;
+    for (let at = 0; at < length; at += 1)
+      if (name.charCodeAt(here + at) !== shape.name.charCodeAt(there + at)) return false;
+    if (isLast) return true;
+    here = scan.end[run]!;
+    there = shape.runs[run]!.end;
+  }
+  return true;
+}
+
+function noteVarying(shape: Shape, name: string, scan: NameScan): void {
+  for (let run = 0; run < scan.count; run += 1) {
+    if (shape.varies[run]) continue;
+    const { start, end } = shape.runs[run]!;
+    const length = scan.end[run]! - scan.start[run]!;
+    let same = length === end - start;
+    for (let at = 0; same && at < length; at += 1)
+      same = name.charCodeAt(scan.start[run]! + at) === shape.name.charCodeAt(start + at);
+    if (!same) shape.varies[run] = true;
+  }
+}
+
+const copyRuns = ({ count, start, end }: NameScan): Run[] =>
+  Array.from({ length: count }, (_, run) => ({ start: start[run]!, end: end[run]! }));
 
 /**
- * Sorts a folder's files into sequences, clips, stills, sounds and the rest.
- * Where names hold several digit runs, the run that gives the fewest sequences is the frame number, the last on a tie.
+ * Sorts a folder's names into sequences, clips, stills, sounds and the rest. Any digit run may be the frame number but a
+ * version (`v02`), a date and a piece of a hexadecimal word. Where several vary, see {@link frameRunOf}.
  */
-export function groupFiles(files: readonly ListedFile[]): Grouped {
-  const byKind: Record<FileKind, ListedFile[]> = { picture: [], clip: [], sound: [], other: [] };
-  for (const file of files) byKind[fileKind(file.name)].push(file);
-
-  const shapes = new Map<string, Candidate[]>();
-  const stills: ListedFile[] = [];
-  for (const file of byKind.picture) {
-    const runs = digitRuns(file.name);
-    if (runs.length === 0) {
-      stills.push(file);
+export function groupNames(names: readonly string[]): Grouped {
+  const byKind: Record<FileKind, number[]> = { picture: [], clip: [], sound: [], other: [] };
+  const stills: number[] = [];
+  const shapes = new Map<string, Shape>();
+  const byHash = new Map<number, Shape>();
+  let last: Shape | undefined;
+  for (let index = 0; index < names.length; index += 1) {
+    const name = names[index]!;
+    const kind = fileKind(name);
+    if (kind !== 'picture') {
+      byKind[kind].push(index);
       continue;
     }
-    const shape = runs.reduceRight(around, file.name);
-    const held = shapes.get(shape);
-    if (held) held.push({ file, runs });
-    else shapes.set(shape, [{ file, runs }]);
+    const scan = scanName(name);
+    if (scan.count === 0) {
+      stills.push(index);
+      continue;
+    }
+    if (last === undefined || !fits(last, name, scan)) last = byHash.get(scan.hash);
+    if (last === undefined || !fits(last, name, scan)) {
+      const key = shapeKey(name, scan);
+      last = shapes.get(key);
+      if (!last) {
+        const runs = copyRuns(scan);
+        last = { name, runs, varies: runs.map(() => false), members: [], uniform: true };
+        shapes.set(key, last);
+        byHash.set(scan.hash, last);
+      } else if (last.uniform) last.uniform = fits(last, name, scan);
+    }
+    noteVarying(last, name, scan);
+    last.members.push(index);
   }
 
   const sequences: Sequence[] = [];
-  for (const candidates of shapes.values()) {
-    for (const members of splitByFrameRun(candidates)) {
-      if (members.length === 1) stills.push(members[0]!.file);
-      else sequences.push(toSequence(members));
+  for (const shape of shapes.values()) {
+    for (const members of splitShape(names, shape)) {
+      const sequence =
+        members.run === undefined ? undefined : toSequence(names, members.files, members.run, shape.uniform);
+      if (sequence && isSequence(sequence, shape, members.run!)) sequences.push(sequence);
+      else for (const index of members.files) stills.push(index);
     }
   }
-  const byName = (a: { name: string }, b: { name: string }) => (a.name < b.name ? -1 : 1);
+  const byName = (a: number, b: number) => (names[a]! < names[b]! ? -1 : 1);
   return {
     sequences: sequences.sort((a, b) => (a.pattern.prefix < b.pattern.prefix ? -1 : 1)),
     clips: byKind.clip.sort(byName),
@@ -105,71 +147,92 @@ export function groupFiles(files: readonly ListedFile[]): Grouped {
   };
 }
 
-interface Member {
-  file: ListedFile;
-  run: Run;
+/** A few numbers far apart, or scattered hexadecimal digits, are no sequence. */
+function isSequence({ coverage, frames }: Sequence, shape: Shape, run: number): boolean {
+  if (frames.length < 2) return false;
+  const isolated = coverage.length === frames.length;
+  if (isolated && isHexRun(shape.name, shape.runs[run]!)) return false;
+  const span = frames[frames.length - 1]! - frames[0]! + 1;
+  return !(isolated && frames.length <= 5 && span > 100 * frames.length);
 }
 
-function splitByFrameRun(candidates: Candidate[]): Member[][] {
-  const runCount = Math.min(...candidates.map((candidate) => candidate.runs.length));
-  let best: Member[][] = [];
-  for (let fromEnd = 1; fromEnd <= runCount; fromEnd += 1) {
-    const groups = new Map<string, Member[]>();
-    for (const { file, runs } of candidates) {
-      const run = runs[runs.length - fromEnd]!;
-      const key = around(file.name, run);
-      const held = groups.get(key);
-      if (held) held.push({ file, run });
-      else groups.set(key, [{ file, run }]);
+interface Split {
+  files: number[];
+  /** The run that is the frame number; undefined where none is. */
+  run?: number;
+}
+
+/** The runs of a shape that may be the frame number, those that vary first of all. */
+function candidateRuns(names: readonly string[], { name, runs, varies, members }: Shape): number[] {
+  const isDate = dateRuns(name, runs);
+  // Only where every name of the shape holds a date at this place is it one.
+  if (isDate.includes(true)) {
+    for (const index of members) {
+      const here = dateRuns(names[index]!, copyRuns(scanName(names[index]!)));
+      for (let run = 0; run < runs.length; run += 1) isDate[run] &&= here[run]!;
+      if (!isDate.includes(true)) break;
     }
-    if (best.length === 0 || groups.size < best.length) best = [...groups.values()];
-    if (best.length === 1) break;
+  }
+  const fit = runs.flatMap((run, index) =>
+    isVersionRun(name, run) || isDate[index] || run.end - run.start > longestRun ? [] : [index],
+  );
+  const varying = fit.filter((index) => varies[index]);
+  return varying.length > 0 ? varying : fit.slice(-1);
+}
+
+function splitShape(names: readonly string[], shape: Shape): Split[] {
+  const { members } = shape;
+  if (members.length === 1) return [{ files: members }];
+  const candidates = candidateRuns(names, shape);
+  if (candidates.length === 0) return [{ files: members }];
+  const others = shape.varies.filter((varies, run) => varies && !candidates.includes(run)).length;
+  if (candidates.length === 1 && others === 0) return [{ files: members, run: candidates[0]! }];
+  return frameRunOf(names, shape, candidates);
+}
+
+/**
+ * Where several runs vary, the one that gives whole sequences is the frame number: the fewest groups, each break within
+ * one counting a quarter of a group (a missing frame must not turn cameras into frames). The last run before the ending
+ * wins a tie, and it alone may count in steps: `010, 020` before it are shots, not every tenth frame.
+ */
+function frameRunOf(names: readonly string[], shape: Shape, candidates: number[]): Split[] {
+  let best: Split[] = [];
+  let least = Infinity;
+  for (const run of [...candidates].reverse()) {
+    const others = shape.varies.flatMap((varies, other) => (varies && other !== run ? [other] : []));
+    const groups = new Map<string, number[]>();
+    for (const index of shape.members) {
+      const name = names[index]!;
+      const scan = scanName(name);
+      // The text is one shape's: the digits of the other runs tell the groups apart.
+      let key = '';
+      for (const other of others) key += `${name.slice(scan.start[other], scan.end[other])},`;
+      const held = groups.get(key);
+      if (held) held.push(index);
+      else groups.set(key, [index]);
+      if (groups.size >= least) break;
+    }
+    if (groups.size >= least) continue;
+    const inSteps = run === candidates[candidates.length - 1];
+    let cost = groups.size;
+    for (const files of groups.values()) cost += (rangesOf(names, files, run, inSteps) - 1) / 4;
+    if (cost >= least) continue;
+    least = cost;
+    best = [...groups.values()].map((files) => ({ files, run }));
   }
   return best;
 }
 
-/** Whether digits are written at a padding: just as wide, or wider because the number outgrew it. */
-const isPadded = (digits: string, padding: number): boolean =>
-  digits.length === padding || (digits.length > padding && digits[0] !== '0');
-
-function toSequence(members: Member[]): Sequence {
-  const numbered = members.map(({ file, run }) => {
-    const text = file.name.slice(run.start, run.end);
-    return { file, frame: Number(text) || 0, digits: text.replace('-', '') };
+/** How many unbroken ranges the numbers of a run make, counted one by one or in steps. */
+function rangesOf(names: readonly string[], files: readonly number[], run: number, inSteps: boolean): number {
+  const numbers = new Float64Array(files.length);
+  files.forEach((index, at) => {
+    const { start, end } = scanName(names[index]!);
+    numbers[at] = Number(names[index]!.slice(start[run], end[run]));
   });
-  const padding = commonPadding(numbered.map(({ digits }) => digits));
-  const isRegular = (digits: string) => isPadded(digits, padding);
-  // A regular name goes before an irregular one of the same number, so that the regular one holds the frame.
-  numbered.sort((a, b) => a.frame - b.frame || Number(isRegular(b.digits)) - Number(isRegular(a.digits)));
-
-  const { run, file } = members[0]!;
-  const pattern = { prefix: file.name.slice(0, run.start), padding, suffix: file.name.slice(run.end) };
-  const frames: Sequence['frames'] = [];
-  const irregular: IrregularFrame[] = [];
-  const doubled: IrregularFrame[] = [];
-  for (const one of numbered) {
-    if (frames.length > 0 && frames[frames.length - 1]!.frame === one.frame) {
-      doubled.push({ frame: one.frame, name: one.file.name });
-      continue;
-    }
-    frames.push({ frame: one.frame, file: one.file });
-    if (!isRegular(one.digits)) irregular.push({ frame: one.frame, name: one.file.name });
-  }
-  return { pattern, coverage: coverageOf(frames.map(({ frame }) => frame)), frames, irregular, doubled };
-}
-
-/** The padding that most of the names are written at; the widest on a tie. */
-function commonPadding(digits: string[]): number {
-  const shapes = new Map<string, number>();
-  for (const text of digits) {
-    const shape = `${text.length}${text[0] === '0' && text.length > 1 ? 'z' : ''}`;
-    shapes.set(shape, (shapes.get(shape) ?? 0) + 1);
-  }
-  const kept = (padding: number): number =>
-    [...shapes].reduce((sum, [shape, count]) => {
-      const width = Number.parseInt(shape, 10);
-      return sum + (width === padding || (width > padding && !shape.endsWith('z')) ? count : 0);
-    }, 0);
-  const widths = [...new Set([...shapes.keys()].map((shape) => Number.parseInt(shape, 10)))].sort((a, b) => b - a);
-  return widths.reduce((best, width) => (kept(width) > kept(best) ? width : best));
+  const sorted = [...new Set(numbers.sort())];
+  const coverage = coverageOf(sorted);
+  return inSteps
+    ? coverage.length
+    : coverage.reduce((sum, { first, last, step }) => sum + (step === 1 ? 1 : (last - first) / step + 1), 0);
 }

@@ -7,6 +7,7 @@ const endings: Record<Exclude<FileKind, 'other'>, readonly string[]> = {
   sound: 'wav aif aiff flac mp3 m4a aac ogg opus bwf'.split(' '),
 };
 
+/** Grows by the endings met in other letters (`PNG`), so that each is made small only once. */
 const byEnding = new Map<string, FileKind>(
   Object.entries(endings).flatMap(([kind, list]) => list.map((ending) => [ending, kind as FileKind] as const)),
 );
@@ -19,6 +20,17 @@ export function endingOf(name: string): string {
 
 /** Hidden files, partial downloads and folder databases are `other`, whatever their ending. */
 export function fileKind(name: string): FileKind {
-  if (name.startsWith('.') || name.endsWith('~') || /^thumbs\.db$/i.test(name)) return 'other';
-  return byEnding.get(endingOf(name)) ?? 'other';
+  const first = name.charCodeAt(0);
+  const last = name.charCodeAt(name.length - 1);
+  // `.hidden`, `~$open`, `backup~`
+  if (first === 46 || first === 126 || last === 126) return 'other';
+  const dot = name.lastIndexOf('.');
+  if (dot <= 0) return 'other';
+  const ending = name.slice(dot + 1);
+  const known = byEnding.get(ending);
+  if (known !== undefined) return known;
+  const kind = byEnding.get(ending.toLowerCase());
+  if (kind === undefined) return 'other';
+  byEnding.set(ending, kind);
+  return kind;
 }

@@ -67,6 +67,10 @@ export function covers(coverage: Coverage, frame: number): boolean {
   return false;
 }
 
+/** Whether a frame number lies between the coverage's first and last, there or not. */
+export const frameWithin = (coverage: Coverage, frame: number): boolean =>
+  coverage.length > 0 && frame >= coverage[0]!.first && frame <= coverage[coverage.length - 1]!.last;
+
 /** The frame at a position of the coverage, counted from 0; undefined outside it. */
 export function frameAt(coverage: Coverage, index: number): number | undefined {
   let left = index;

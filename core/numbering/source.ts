@@ -27,11 +27,22 @@ export const factsSchema = z.object({
   /** Channel names in the file's order: R G B A, Y, or an EXR's own. */
   channels: z.array(z.string()),
   hasAlpha: z.boolean(),
+  /** Where the file says how its alpha is meant (TIFF's extra samples). */
+  alphaSays: z.enum(['straight', 'premultiplied']).optional(),
   /** Where the file names its transfer: `srgb`, `linear`, `bt709`, `film-log`, `gamma-...`. */
   transfer: z.string().optional(),
+  /** Where the file names its primaries: `bt709`, `p3`, `bt2020`, `acescg`, or as it writes them. */
+  primaries: z.string().optional(),
   /** Where the file names its rate. */
   rate: rateSchema.optional(),
+  /** Of the first frame that was read, as SMPTE ST 12-1 writes it. */
   timecode: z.string().optional(),
+  /** Width to height of a pixel, where the file says one. */
+  pixelAspect: secondsSchema.optional(),
+  /** Layers beside the main picture, by name: OpenEXR parts and channel prefixes. */
+  layers: z.array(z.string()).optional(),
+  /** How many frames the file says its sequence has (DPX). */
+  sequenceLength: z.int().optional(),
   /** The format's compression by its own name, such as DWAA. */
   compression: z.string().optional(),
   /** Clips: exact length in seconds, and the stream's own count of frames. */
@@ -58,6 +69,8 @@ export const findingSchema = z.object({
   frames: z.array(frameRangeSchema).optional(),
   /** What mends it, as a sentence. */
   mend: z.string().optional(),
+  /** Why a person has set it aside, in their words. It stays listed, but asks for nothing any more. */
+  setAside: z.string().optional(),
 });
 export type Finding = z.infer<typeof findingSchema>;
 
@@ -85,9 +98,19 @@ export const sourceSchema = z.object({
   facts: factsSchema.optional(),
   /** A sound's length and layout. */
   sound: z.object({ seconds: secondsSchema.optional(), more: z.array(z.tuple([z.string(), z.string()])) }).optional(),
+  /** Sounds that lie beside a sequence or clip and may belong to it, with their lengths. */
+  beside: z.array(z.object({ name: z.string(), seconds: secondsSchema })).optional(),
+  /** What versions of one thing have in common: the path with its version as `v#`; and this one's version. */
+  family: z.string().optional(),
+  version: z.int().optional(),
+  /** How its files last differed from the scan before, in files, and when that was seen, milliseconds since 1970. */
+  change: z.object({ at: z.number(), added: z.int(), edited: z.int(), removed: z.int() }).optional(),
   findings: z.array(findingSchema),
 });
 export type Source = z.infer<typeof sourceSchema>;
+
+/** Whether a finding asks for a look: a doubt or a fault that nobody has set aside. */
+export const asksForLook = ({ severity, setAside }: Finding): boolean => severity !== 'note' && setAside === undefined;
 
 /** How many frames a source has. A still has one. */
 export const frameCount = (source: Pick<Source, 'kind' | 'coverage'>): number =>

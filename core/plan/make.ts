@@ -12,7 +12,7 @@ import { frameName, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, type Source } from '../numbering/source.ts';
 import { stemOf, templatePattern } from '../naming/template.ts';
 import type { Recipe } from '../pixels/recipe.ts';
-import type { Declaration } from '../spec/declaration.ts';
+import { convertible, transferWords, type Declaration } from '../spec/declaration.ts';
 import { formatRules, type Spec } from '../spec/schema.ts';
 import { knownLosses } from './losses.ts';
 import type { Plan, PlanRun } from './plan.ts';
@@ -67,9 +67,11 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const ext = formatRules[spec.write.format].ext;
   const fallback: Pattern = { prefix: `${stem}.`, padding: 4, suffix: `.${ext}` };
   const pattern = attempt(() => templatePattern(spec.names.template, { stem, ext }), fallback);
+  // A declared first frame renumbers what the names say; a first number of the spec goes before it.
+  const declared = declaration.first.value ?? present[0]?.first ?? 0;
   const shift =
     spec.names.first === null
-      ? 0
+      ? declared - (present[0]?.first ?? declared)
       : spec.names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
 
   problems.push(...formatProblems(source, declaration, spec));
@@ -107,6 +109,9 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
       irregular: source.irregular,
     },
     declaration,
+    setAside: source.findings.flatMap(({ code, sentence, setAside }) =>
+      setAside === undefined ? [] : [{ code, sentence, reason: setAside }],
+    ),
     spec,
     runs,
     files: coverageCount(chosen),
@@ -146,10 +151,11 @@ function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], s
 }
 
 function recipeOf(declaration: Declaration, spec: Spec): Recipe | null {
-  if (declaration.alpha.value === null || declaration.transfer.value === null) return null;
+  const curve = convertible(declaration.transfer.value);
+  if (declaration.alpha.value === null || curve === null) return null;
   const { alpha, transfer, sample } = spec.write;
   return {
-    from: { alpha: declaration.alpha.value, transfer: declaration.transfer.value },
+    from: { alpha: declaration.alpha.value, transfer: curve },
     to: { alpha, transfer, sample },
   };
 }
@@ -197,6 +203,14 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       `${source.name} has alpha, and nothing says whether it is straight or premultiplied.`,
       'Declare its alpha: press it in the sentence, use Inspect, or give --alpha.',
       'declaration.alpha',
+    );
+  }
+  if (declaration.transfer.value !== null && convertible(declaration.transfer.value) === null) {
+    add(
+      'transfer-not-converted',
+      `${source.name} is ${transferWords[declaration.transfer.value]}, which this version does not convert.`,
+      'Declare another transfer where it is sRGB or linear in truth.',
+      'declaration.transfer',
     );
   }
   if (declaration.transfer.value === null) {

@@ -36,6 +36,9 @@ export const problemSchema = z.object({
   subject: z.string().optional(),
 });
 
+/** A finding that a person set aside before the run, and why. */
+export const setAsideSchema = z.object({ code: z.string(), sentence: z.string(), reason: z.string() });
+
 /** Source, declaration and spec, worked out. Nothing is written yet. A plain value: it survives JSON. */
 export const planSchema = z.object({
   version: z.literal(1),
@@ -47,6 +50,7 @@ export const planSchema = z.object({
       irregular: z.array(irregularSchema),
     }),
   declaration: declarationSchema,
+  setAside: z.array(setAsideSchema).default([]),
   spec: specSchema,
   runs: z.array(planRunSchema),
   /** Files that will be written. */

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { frameRangeSchema } from '../numbering/source.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
-import { lossSchema, problemSchema } from './plan.ts';
+import { lossSchema, problemSchema, setAsideSchema } from './plan.ts';
 
 const count = z.int().min(0);
 
@@ -45,6 +45,7 @@ export const receiptSchema = z.object({
   /** The plan read aloud. */
   sentence: z.string(),
   declaration: declarationSchema,
+  setAside: z.array(setAsideSchema).default([]),
   spec: specSchema,
   planned: count,
   written: count,

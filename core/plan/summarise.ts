@@ -54,6 +54,7 @@ export function summarise(
       .map(({ text }) => text)
       .join(''),
     declaration,
+    setAside: plan.setAside,
     spec,
     planned: plan.files,
     written: sum.written,

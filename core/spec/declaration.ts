@@ -1,10 +1,13 @@
 import { z } from 'zod';
-import type { Source } from '../numbering/source.ts';
-import { parseRate, printRate, rateSchema } from '../timing/rate.ts';
+import { frameCount, frameSpan, type Source } from '../numbering/source.ts';
+import { parseRate, printRate, rateSchema, standardRates, type Rate } from '../timing/rate.ts';
 import { ShaleError } from '../errors.ts';
 
-/** Why a fact is held true: the file says it, its format's standard does, a folder or file name does, the person does, or nothing. */
-export const groundsSchema = z.enum(['file', 'format', 'name', 'word', 'none']);
+/**
+ * Why a fact is held true: the person says it, a rule kept for the folder does, the file does, a folder or file name, a sound
+ * of matching length, the format's standard, or nothing.
+ */
+export const groundsSchema = z.enum(['word', 'rule', 'file', 'name', 'sound', 'format', 'none']);
 export type Grounds = z.infer<typeof groundsSchema>;
 
 /** How alpha relates to colour; `none` where there is no alpha, `ignore` where it is not to be used. */
@@ -14,6 +17,31 @@ export type AlphaKind = z.infer<typeof alphaKindSchema>;
 /** The curves that this version converts between. */
 export const transferSchema = z.enum(['srgb', 'linear']);
 export type Transfer = z.infer<typeof transferSchema>;
+
+/** The curves that a source can be declared to have: those, and others of the trade that are shown and not converted yet. */
+export const declaredTransferSchema = z.enum([
+  'srgb',
+  'linear',
+  'bt709',
+  'gamma-2.2',
+  'gamma-2.4',
+  'film-log',
+  'pq',
+  'hlg',
+]);
+export type DeclaredTransfer = z.infer<typeof declaredTransferSchema>;
+
+/** The declared curve where this version converts it. */
+export const convertible = (transfer: DeclaredTransfer | null): Transfer | null =>
+  transferSchema.safeParse(transfer).data ?? null;
+
+/** Primaries and white by the standards' names: ITU-R BT.709, SMPTE RP 431-2 with D65, ITU-R BT.2020, SMPTE ST 2065 AP1. */
+export const primariesSchema = z.enum(['bt709', 'p3', 'bt2020', 'acescg']);
+export type Primaries = z.infer<typeof primariesSchema>;
+
+const firstSchema = z.int().min(-1_000_000).max(100_000_000);
+/** Width to height of a pixel as an exact fraction. */
+export const pixelAspectSchema = z.object({ num: z.int().min(1).max(100_000), den: z.int().min(1).max(100_000) });
 
 const fact = <T extends z.ZodType>(value: T) =>
   z.object({
@@ -28,22 +56,53 @@ const fact = <T extends z.ZodType>(value: T) =>
 export const declarationSchema = z.object({
   rate: fact(rateSchema),
   alpha: fact(alphaKindSchema),
-  transfer: fact(transferSchema),
+  transfer: fact(declaredTransferSchema),
+  primaries: fact(primariesSchema),
+  /** The number of the first frame. */
+  first: fact(firstSchema),
+  pixelAspect: fact(pixelAspectSchema),
 });
 export type Declaration = z.infer<typeof declarationSchema>;
+export type FactName = keyof Declaration;
 
 /** The facts that a person has set, by their word; a fact that is absent keeps its other grounds. */
 export const wordSchema = z
-  .object({ rate: rateSchema, alpha: alphaKindSchema, transfer: transferSchema })
+  .object({
+    rate: rateSchema,
+    alpha: alphaKindSchema,
+    transfer: declaredTransferSchema,
+    primaries: primariesSchema,
+    first: firstSchema,
+    pixelAspect: pixelAspectSchema,
+  })
   .partial()
   .strict();
 export type Word = z.infer<typeof wordSchema>;
 
+/** A word that holds for everything in and below a folder of a root; the empty folder is the whole root. */
+export interface Rule {
+  folder: string;
+  word: Word;
+}
+
+/** The rule that holds for a folder: of the nearest folder above it that has one. */
+export function ruleFor(rules: readonly Rule[], folder: string): Rule | undefined {
+  const holds = rules.filter(
+    (rule) => rule.folder === '' || folder === rule.folder || folder.startsWith(`${rule.folder}/`),
+  );
+  return holds.sort((a, b) => b.folder.length - a.folder.length)[0];
+}
+
 const undeclared = { value: null, grounds: 'none' as const };
 
-/** A rate that a folder or a file name speaks of: `walk_12fps/`, `12 FPS`, `23976fps`. */
-export function rateInName(path: string): { rate: ReturnType<typeof parseRate>; said: string } | undefined {
-  const match = /(\d{1,3}(?:[._]\d{1,3})?|23976|2997|5994)\s?fps(?![a-z])/i.exec(path);
+/**
+ * A rate that a folder or a file name speaks of: `walk_12fps/`, `12 FPS`, `23976fps`; the decimals of the 1000/1001 rates
+ * also alone, as `plate_23976`. The name nearest the file counts.
+ */
+export function rateInName(path: string): { rate: Rate; said: string } | undefined {
+  const said = [...path.matchAll(/(?<!\d)(\d{1,3}(?:[._]\d{1,3})?|23976|2997|5994)[ _-]?fps(?![a-z])/gi)].at(-1);
+  const alone = [...path.matchAll(/(?<![\da-z.])(23976|2997|5994|23\.976|29\.97|59\.94)(?![\da-z]|\.\d)/gi)].at(-1);
+  const match = said ?? alone;
   if (!match) return undefined;
   const run = match[1]!.replace('_', '.');
   const text = { 23976: '23.976', 2997: '29.97', 5994: '59.94' }[run] ?? run;
@@ -55,24 +114,55 @@ export function rateInName(path: string): { rate: ReturnType<typeof parseRate>; 
   }
 }
 
+/** The standard rate at which so many frames last as long as a sound, to within half a frame; the closest where several do. */
+export function rateBySound(frames: number, seconds: { num: number; den: number }): Rate | undefined {
+  let best: Rate | undefined;
+  let least = 0.5;
+  for (const rate of standardRates) {
+    const off = Math.abs(frames - (seconds.num * rate.num) / (seconds.den * rate.den));
+    if (off > least || (best && off === least)) continue;
+    least = off;
+    best = rate;
+  }
+  return best;
+}
+
+function soundRate(source: Source): Declaration['rate'] | undefined {
+  const frames = frameCount(source);
+  if (source.kind !== 'sequence' || frames < 12) return undefined;
+  const matches = (source.beside ?? []).flatMap(({ name, seconds }) => {
+    const rate = rateBySound(frames, seconds);
+    return rate ? [{ name, rate }] : [];
+  });
+  const [first, ...others] = matches;
+  if (!first || others.some(({ rate }) => rate.num !== first.rate.num || rate.den !== first.rate.den)) return undefined;
+  return { value: first.rate, grounds: 'sound', detail: `${first.name} lasts as long at ${printRate(first.rate)}` };
+}
+
 function ratedBy(source: Source): Declaration['rate'] {
   const { facts } = source;
-  if (facts?.rate) return { value: facts.rate, grounds: 'file', detail: `the file says ${printRate(facts.rate)}` };
   const named =
     source.kind === 'still' || source.kind === 'sound' ? undefined : rateInName(`${source.folder}/${source.name}`);
+  if (facts?.rate) return { value: facts.rate, grounds: 'file', detail: `the file says ${printRate(facts.rate)}` };
   if (named) return { value: named.rate, grounds: 'name', detail: `the name says "${named.said}"` };
-  return undeclared;
+  return soundRate(source) ?? undeclared;
 }
 
 function alphaBy(source: Source): Declaration['alpha'] {
   const { facts } = source;
   if (!facts) return undeclared;
   if (!facts.hasAlpha) return { value: 'none', grounds: 'file', detail: 'no alpha channel' };
+  if (facts.alphaSays) return { value: facts.alphaSays, grounds: 'file', detail: 'the file says so' };
   switch (facts.format) {
     case 'exr':
       return { value: 'premultiplied', grounds: 'format', detail: 'OpenEXR defines colour as premultiplied' };
     case 'png':
-      return { value: 'straight', grounds: 'format', detail: 'PNG defines alpha as straight' };
+    case 'webp':
+      return {
+        value: 'straight',
+        grounds: 'format',
+        detail: `${facts.format === 'png' ? 'PNG' : 'WebP'} defines alpha as straight`,
+      };
     default:
       return undeclared;
   }
@@ -81,7 +171,7 @@ function alphaBy(source: Source): Declaration['alpha'] {
 function transferBy(source: Source): Declaration['transfer'] {
   const { facts } = source;
   if (!facts) return undeclared;
-  const said = transferSchema.safeParse(facts.transfer);
+  const said = declaredTransferSchema.safeParse(facts.transfer);
   if (said.success) return { value: said.data, grounds: 'file', detail: 'the file says so' };
   if (facts.transfer !== undefined) return { ...undeclared, detail: `the file says ${facts.transfer}` };
   if (facts.format === 'exr') return { value: 'linear', grounds: 'format', detail: 'OpenEXR defines colour as linear' };
@@ -91,23 +181,71 @@ function transferBy(source: Source): Declaration['transfer'] {
   return undeclared;
 }
 
-/** What can be told from a source alone, and the person's word over it. */
-export function declare(source: Source, word: Word = {}): Declaration {
-  const told = { rate: ratedBy(source), alpha: alphaBy(source), transfer: transferBy(source) };
-  const bySaying = <T>(value: T | undefined) => (value === undefined ? undefined : { value, grounds: 'word' as const });
-  return {
-    rate: bySaying(word.rate) ?? told.rate,
-    alpha: bySaying(word.alpha) ?? told.alpha,
-    transfer: bySaying(word.transfer) ?? told.transfer,
+function primariesBy(source: Source): Declaration['primaries'] {
+  const { facts } = source;
+  if (!facts) return undeclared;
+  const said = primariesSchema.safeParse(facts.primaries);
+  if (said.success) return { value: said.data, grounds: 'file', detail: 'the file says so' };
+  if (facts.primaries !== undefined) return { ...undeclared, detail: `the file says ${facts.primaries}` };
+  const usual: Record<string, string> = {
+    exr: 'OpenEXR without chromaticities means BT.709',
+    png: 'usual for PNG without a colour chunk',
+    jpeg: 'usual for JPEG without a profile',
   };
+  const detail = usual[facts.format];
+  return detail ? { value: 'bt709', grounds: 'format', detail } : undeclared;
+}
+
+function firstBy(source: Source): Declaration['first'] {
+  const span = frameSpan(source.coverage);
+  if (!span) return undeclared;
+  if (source.kind === 'sequence') return { value: span.first, grounds: 'name', detail: 'the lowest number there is' };
+  return { value: 0, grounds: 'format', detail: 'a clip is counted from 0' };
+}
+
+function pixelAspectBy({ facts }: Source): Declaration['pixelAspect'] {
+  if (!facts) return undeclared;
+  if (facts.pixelAspect) return { value: facts.pixelAspect, grounds: 'file', detail: 'the file says so' };
+  return { value: { num: 1, den: 1 }, grounds: 'format', detail: 'square where the file says nothing' };
+}
+
+/** What can be told from a source alone. */
+function told(source: Source): Declaration {
+  return {
+    rate: ratedBy(source),
+    alpha: alphaBy(source),
+    transfer: transferBy(source),
+    primaries: primariesBy(source),
+    first: firstBy(source),
+    pixelAspect: pixelAspectBy(source),
+  };
+}
+
+/** What a source is taken to be: by the person's word, else by the rule for its folder, else by what it tells itself. */
+export function declare(source: Source, word: Word = {}, rule?: Rule): Declaration {
+  const own = told(source);
+  const facts = Object.entries(own).map(([name, fact]) => {
+    const key = name as FactName;
+    if (word[key] !== undefined) return [key, { value: word[key], grounds: 'word' }];
+    if (rule?.word[key] !== undefined) {
+      const where = rule.folder === '' ? 'the whole root' : rule.folder;
+      // What the source itself says is not hidden by a rule that says otherwise.
+      const says = fact.grounds === 'file' || fact.grounds === 'name' ? `; ${fact.detail}` : '';
+      return [key, { value: rule.word[key], grounds: 'rule', detail: `rule for ${where}${says}` }];
+    }
+    return [key, fact];
+  });
+  return Object.fromEntries(facts) as Declaration;
 }
 
 /** The grounds as the interface and the receipt word them. */
 export const groundsWords: Record<Grounds, string> = {
-  file: 'from the file',
-  format: "the format's rule",
-  name: 'from the name',
   word: 'your word',
+  rule: 'your rule',
+  file: 'from the file',
+  name: 'from the name',
+  sound: 'from a sound',
+  format: "the format's rule",
   none: 'no grounds',
 };
 
@@ -118,4 +256,19 @@ export const alphaWords: Record<AlphaKind, string> = {
   premultiplied: 'premultiplied',
   ignore: 'alpha ignored',
 };
-export const transferWords: Record<Transfer, string> = { srgb: 'sRGB', linear: 'linear' };
+export const transferWords: Record<DeclaredTransfer, string> = {
+  srgb: 'sRGB',
+  linear: 'linear',
+  bt709: 'BT.709',
+  'gamma-2.2': 'gamma 2.2',
+  'gamma-2.4': 'gamma 2.4',
+  'film-log': 'film log',
+  pq: 'PQ',
+  hlg: 'HLG',
+};
+export const primariesWords: Record<Primaries, string> = {
+  bt709: 'BT.709',
+  p3: 'P3 D65',
+  bt2020: 'BT.2020',
+  acescg: 'ACEScg',
+};

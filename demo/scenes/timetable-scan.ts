@@ -38,6 +38,29 @@ function sheet(): string {
 const filmCode = (linear: number): number =>
   Math.round(Math.min(1023, Math.max(95, 685 + Math.log10(Math.max(1e-4, linear)) / (0.002 / 0.6))));
 
+/** Bytes of the generic headers, which the encoder writes, and of all headers (SMPTE ST 268-1:2014, tables 1 to 5). */
+const generic = 1664;
+const whole = 2048;
+
+/** The file with the film and television headers that the encoder leaves out: transfer, rate, length, timecode. */
+function withFilmHeader(coded: Buffer, frame: number, frames: number): Buffer {
+  const industry = Buffer.alloc(whole - generic, 0xff);
+  const scan = Buffer.concat([coded.subarray(0, generic), industry, coded.subarray(generic)]);
+  scan.writeUInt32BE(whole, 4);
+  scan.writeUInt32BE(scan.length, 16);
+  scan.writeUInt32BE(generic, 24);
+  scan.writeUInt32BE(whole - generic, 28);
+  scan.writeUInt8(3, 801);
+  scan.writeUInt8(3, 802);
+  scan.writeUInt32BE(whole, 808);
+  scan.writeUInt32BE(frame, 1712);
+  scan.writeUInt32BE(frames, 1716);
+  scan.writeFloatBE(24, 1724);
+  // 01:00:00:00 and on, two digits a byte: 86,400 frames are an hour at 24.
+  scan.writeUInt32BE(0x01_00_00_00 + (Math.floor(frame / 10) << 4) + (frame % 10), 1920);
+  return scan;
+}
+
 /** timetable_scan: 10-bit DPX, film log, 24 fps in the header, 86400 to 86423. */
 export async function drawTimetableScan(folder: string): Promise<void> {
   const { data } = await drawSvg(sheetWidth, sheetHeight, sheet());
@@ -61,10 +84,7 @@ export async function drawTimetableScan(folder: string): Promise<void> {
       }
     }
     const coded = await encodePacket(encoder, { width, height, format: AV_PIX_FMT_GBRP10BE, bytes });
-    // What the encoder leaves open: transfer and colorimetric of element 1, and the film header's frame rate.
-    coded.writeUInt8(3, 801);
-    coded.writeUInt8(3, 802);
-    coded.writeFloatBE(24, 1724);
-    await writeFile(join(folder, `timetable_scan.${86_400 + frame}.dpx`), coded);
+    const scan = withFilmHeader(coded, frame, 24);
+    await writeFile(join(folder, `timetable_scan.${86_400 + frame}.dpx`), scan);
   }
 }

@@ -1,3 +1,4 @@
+import { utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeStill } from '@shale/media';
 import { randomFrom } from '../random.ts';
@@ -48,7 +49,13 @@ export async function drawYardCams(folderOf: (shot: string) => string): Promise<
         data: filmed(picture, noise, frame),
       };
       const name = `yard_cam_${camera}.${(first + frame).toString().padStart(4, '0')}.jpg`;
-      await writeStill(join(folderOf(`yard_cam_${camera}`), name), 'jpeg', image, { ...plainSettings, quality: 78 });
+      const path = join(folderOf(`yard_cam_${camera}`), name);
+      await writeStill(path, 'jpeg', image, { ...plainSettings, quality: 78 });
+      // Four frames that an older render left among the others.
+      if (camera === 'b' && frame >= 50 && frame < 54) {
+        const older = new Date(Date.now() - 9 * 86_400_000);
+        await utimes(path, older, older);
+      }
     }
   }
 }

@@ -1,7 +1,9 @@
-import type { Facts, Image } from '@shale/core';
+import type { Image } from '@shale/core';
 import { makeRate } from '@shale/core';
 import { exrAddon, type ExrAttribute, type ExrPart } from '../exr/addon.ts';
-import { refuseAbsurdSize, type StillFormat } from './format.ts';
+import { exrEnd } from './exrEnd.ts';
+import { aspectOf, primariesBy, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import { CutShort, type HeaderFile } from './headerFile.ts';
 
 /** The first part that is a flat picture with R, G, B or Y. */
 function picturePart(parts: ExrPart[]): { part: ExrPart; index: number; channels: string[]; hasAlpha: boolean } {
@@ -32,32 +34,57 @@ function rateOf(attributes: ExrAttribute[]) {
   return makeRate(value[0]!, value[1]!);
 }
 
-async function probe(path: string): Promise<Facts> {
-  const parts = await exrAddon.readHeader(path);
+/** Layers beside the main picture: named parts, and what stands before the last dot of a channel's name. */
+function layersOf(parts: ExrPart[], main: ExrPart): string[] {
+  const layers = new Set<string>();
+  for (const part of parts) {
+    if (part !== main && part.name) layers.add(part.name);
+    for (const { name } of part.channels) if (name.includes('.')) layers.add(name.slice(0, name.lastIndexOf('.')));
+  }
+  return [...layers];
+}
+
+const missing = 'not all of its picture is there';
+
+async function header(file: HeaderFile): Promise<StillHeader> {
+  const { dataAt, whole } = exrEnd(file);
+  const parts = await exrAddon.readHeader(file.path).catch((error: unknown) => {
+    throw whole ? error : new CutShort(missing);
+  });
   const { part, channels, hasAlpha } = picturePart(parts);
-  if (!part.complete) throw new Error('it is cut short: not all of its picture is there');
   const [left, top, right, bottom] = part.displayWindow;
   const width = right - left + 1;
   const height = bottom - top + 1;
   refuseAbsurdSize(width, height);
-  const timecode = part.attributes.find(({ name }) => name === 'timeCode')?.value;
+  const valueOf = (wanted: string) => part.attributes.find(({ name }) => name === wanted)?.value;
+  const timecode = valueOf('timeCode');
+  const points = valueOf('chromaticities');
+  const aspect = valueOf('pixelAspectRatio');
   const others = parts
     .flatMap((one) => one.channels.map(({ name }) => name))
     .filter((name) => !channels.includes(name));
+  const layers = layersOf(parts, part);
   return {
-    width,
-    height,
-    format: 'exr',
-    sample: sampleOf(part, channels),
-    channels: [...channels, ...others],
-    hasAlpha,
-    rate: rateOf(part.attributes),
-    timecode: typeof timecode === 'string' ? timecode : undefined,
-    compression: part.compression,
-    more: [
-      ...(parts.length > 1 ? [['Parts', String(parts.length)] as [string, string]] : []),
-      ...(part.tiled ? [['Layout', 'tiles'] as [string, string]] : []),
-    ],
+    facts: {
+      width,
+      height,
+      format: 'exr',
+      sample: sampleOf(part, channels),
+      channels: [...channels, ...others],
+      hasAlpha,
+      primaries: Array.isArray(points) ? primariesBy(points) : undefined,
+      rate: rateOf(part.attributes),
+      timecode: typeof timecode === 'string' ? timecode : undefined,
+      pixelAspect: Array.isArray(aspect) ? aspectOf(aspect[0]!) : undefined,
+      layers: layers.length > 0 ? layers : undefined,
+      compression: part.compression,
+      more: [
+        ...(parts.length > 1 ? [['Parts', String(parts.length)] as [string, string]] : []),
+        ...(part.tiled ? [['Layout', 'tiles'] as [string, string]] : []),
+      ],
+    },
+    dataAt,
+    cutShort: part.complete && whole ? undefined : missing,
   };
 }
 
@@ -80,7 +107,7 @@ const channelNames = [[], ['Y'], ['Y', 'A'], ['R', 'G', 'B'], ['R', 'G', 'B', 'A
 export const exr: StillFormat = {
   id: 'exr',
   recognises: (head) => head.length >= 4 && head.readUInt32LE(0) === 0x01312f76,
-  probe,
+  header,
   read,
   async write(path, image, { exrCompression }) {
     await writeExr(path, image, { compression: exrCompression });

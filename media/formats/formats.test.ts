@@ -163,7 +163,7 @@ describe('damage is an error that names the file, never a picture', () => {
       await truncate(path, Math.floor(size * share));
       await expect(readStill(path)).rejects.toMatchObject({
         name: 'ShaleError',
-        code: expect.stringMatching(/^(damaged-file|unknown-format|empty-file)$/),
+        code: expect.stringMatching(/^(truncated-file|damaged-file|unknown-format|empty-file)$/),
         fact: expect.stringContaining(`cut-${format}-${sample}`),
       });
     }

@@ -1,36 +1,53 @@
-import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { formatSchema, ShaleError, type Facts, type Format, type Image } from '@shale/core';
+import { avif } from './avif.ts';
+import { bmp } from './bmp.ts';
+import { cineon } from './cineon.ts';
 import { dpx } from './dpx.ts';
 import { exr } from './exr.ts';
-import type { StillFormat, WriteSettings } from './format.ts';
+import type { StillFormat, StillHeader, WriteSettings } from './format.ts';
+import { gif } from './gif.ts';
+import { CutShort, HeaderFile } from './headerFile.ts';
 import { jpeg } from './jpeg.ts';
+import { jxl } from './jxl.ts';
 import { png } from './png.ts';
+import { pnm } from './pnm.ts';
 import { tga } from './tga.ts';
 import { tiff } from './tiff.ts';
+import { webp } from './webp.ts';
 
 /** Every still format; TGA last, since its name alone tells it. */
-export const stillFormats: readonly StillFormat[] = [png, jpeg, tiff, exr, dpx, tga];
-
-const headBytes = 512;
-
-/** The first bytes of a file. */
-async function headOf(path: string): Promise<Buffer> {
-  const file = await open(path, 'r');
-  try {
-    const head = Buffer.alloc(headBytes);
-    const { bytesRead } = await file.read(head, 0, headBytes, 0);
-    return head.subarray(0, bytesRead);
-  } finally {
-    await file.close();
-  }
-}
+export const stillFormats: readonly StillFormat[] = [
+  png,
+  jpeg,
+  tiff,
+  exr,
+  dpx,
+  cineon,
+  webp,
+  gif,
+  bmp,
+  pnm,
+  jxl,
+  avif,
+  tga,
+];
 
 const lost = new Set(['ENOENT', 'ENOTDIR']);
 
+/** The refusal of a file that is not whole. */
+const cut = (path: string, how: string): ShaleError =>
+  new ShaleError({
+    code: 'truncated-file',
+    fact: `${basename(path)} is cut short: ${how}.`,
+    wayOut: 'Have the frame made again or copied again, or leave it out.',
+    subject: path,
+  });
+
 /** What went wrong with a file, named: gone, not allowed, empty, unknown or damaged. */
-function fileError(path: string, error: unknown): ShaleError {
+export function fileError(path: string, error: unknown): ShaleError {
   if (error instanceof ShaleError) return error;
+  if (error instanceof CutShort) return cut(path, error.message);
   const name = basename(path);
   const { code, message } = error as NodeJS.ErrnoException;
   if (code !== undefined && lost.has(code)) {
@@ -57,8 +74,7 @@ function fileError(path: string, error: unknown): ShaleError {
   });
 }
 
-async function formatOf(path: string): Promise<StillFormat> {
-  const head = await headOf(path);
+function formatOf({ head, path }: HeaderFile): StillFormat {
   if (head.length === 0) {
     throw new ShaleError({
       code: 'empty-file',
@@ -77,26 +93,64 @@ async function formatOf(path: string): Promise<StillFormat> {
   });
 }
 
-async function named<T>(path: string, work: (format: StillFormat) => Promise<T>): Promise<T> {
+/** The header of an open still, for whoever reads more of it. @throws ShaleError naming the file, `truncated-file` where it is not whole */
+export async function headerOf(file: HeaderFile): Promise<StillHeader> {
   try {
-    return await work(await formatOf(path));
+    const header = await formatOf(file).header(file);
+    if (header.cutShort !== undefined) throw new CutShort(header.cutShort);
+    return header;
+  } catch (error) {
+    throw fileError(file.path, error);
+  }
+}
+
+/** Header facts of a still, by its contents. @throws ShaleError naming the file, `truncated-file` where it is not whole */
+export async function probeStill(path: string): Promise<Facts> {
+  const file = openStill(path);
+  try {
+    return (await headerOf(file)).facts;
+  } finally {
+    file.close();
+  }
+}
+
+/** Opens a still for its header; the caller closes it. @throws ShaleError naming the file */
+export function openStill(path: string): HeaderFile {
+  try {
+    return new HeaderFile(path);
   } catch (error) {
     throw fileError(path, error);
   }
 }
 
-/** Header facts of a still, by its contents. @throws ShaleError naming the file */
-export const probeStill = (path: string): Promise<Facts> => named(path, (format) => format.probe(path));
-
 /**
- * The picture in a file, in the file's own samples. The header is probed first, so that an absurd size is refused
+ * The picture in a file, in the file's own samples. The header is looked at first, so that an absurd size is refused
  * before memory is taken. @throws ShaleError naming the file
  */
-export const readStill = (path: string): Promise<Image> =>
-  named(path, async (format) => {
-    await format.probe(path);
-    return format.read(path);
-  });
+export async function readStill(path: string): Promise<Image> {
+  const file = openStill(path);
+  let facts: Facts;
+  let format: StillFormat;
+  try {
+    ({ facts } = await headerOf(file));
+    format = formatOf(file);
+  } finally {
+    file.close();
+  }
+  if (!format.read) {
+    throw new ShaleError({
+      code: 'format-not-read',
+      fact: `${basename(path)} is ${format.id.toUpperCase()}: of this format only the header is read in this version.`,
+      wayOut: `Pictures are read from ${stillFormats.flatMap(({ id, read }) => (read ? [id] : [])).join(', ')}.`,
+      subject: path,
+    });
+  }
+  try {
+    return await format.read(path, facts);
+  } catch (error) {
+    throw fileError(path, error);
+  }
+}
 
 const writers = new Map(stillFormats.flatMap((format) => (format.write ? [[format.id, format] as const] : [])));
 
@@ -105,4 +159,5 @@ export async function writeStill(path: string, format: Format, image: Image, set
   await writers.get(formatSchema.parse(format))!.write!(path, image, settings);
 }
 
-export type { WriteSettings } from './format.ts';
+export type { HeaderFile } from './headerFile.ts';
+export type { StillHeader, WriteSettings } from './format.ts';

@@ -1,26 +1,85 @@
 import { readFile, writeFile } from 'node:fs/promises';
-import sharp from 'sharp';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
-import { refuseAbsurdSize, type StillFormat } from './format.ts';
+import { aspectOf, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import type { HeaderFile } from './headerFile.ts';
+
+/** Sampling factors of luma against chroma (ITU-T T.81, B.2.2) as the trade writes them. */
+const subsamplings: Record<string, string> = {
+  '11': '4:4:4',
+  '21': '4:2:2',
+  '22': '4:2:0',
+  '12': '4:4:0',
+  '41': '4:1:1',
+};
+
+/** Frame headers (ITU-T T.81, table B.1): all but DHT, JPG and DAC in C0 to CF. */
+const isFrame = (marker: number): boolean =>
+  marker >= 0xc0 && marker <= 0xcf && marker !== 0xc4 && marker !== 0xc8 && marker !== 0xcc;
+
+const scanMarker = 0xda;
+const endOfImage = Buffer.from([0xff, 0xd9]);
+
+/** Bytes at the end in which the end marker is looked for: cameras add padding, and some a little more. */
+const tailBytes = 4096;
+
+function header(file: HeaderFile): StillHeader {
+  let at = 2;
+  let frame: Buffer | undefined;
+  let ours: string | undefined;
+  let aspect: ReturnType<typeof aspectOf>;
+  for (;;) {
+    const head = file.need(at, 4);
+    if (head[0] !== 0xff) throw new Error('its segments are damaged');
+    const marker = head[1]!;
+    if (marker === 0xff) {
+      at += 1;
+      continue;
+    }
+    if (marker === scanMarker) break;
+    const length = head.readUInt16BE(2);
+    if (length < 2) throw new Error('its segments are damaged');
+    const body = () => file.read(at + 4, Math.min(length - 2, 512));
+    if (isFrame(marker)) frame = file.need(at + 4, Math.min(length - 2, 24));
+    // JFIF density without a unit is a ratio (ITU-T T.871, 10.1).
+    if (marker === 0xe0 && body().toString('latin1', 0, 4) === 'JFIF') {
+      const jfif = body();
+      if (jfif.length >= 12 && jfif.readUInt16BE(8) > 0)
+        aspect = aspectOf(jfif.readUInt16BE(10) / jfif.readUInt16BE(8));
+    }
+    if (marker === 0xe2 && body().toString('latin1', 0, 11) === 'ICC_PROFILE')
+      ours = /sRGB/.test(body().toString('latin1')) ? 'srgb' : 'its own profile';
+    at += 2 + length;
+  }
+  if (!frame || frame.length < 9) throw new Error('it has no frame header');
+  const height = frame.readUInt16BE(1);
+  const width = frame.readUInt16BE(3);
+  refuseAbsurdSize(width, height);
+  const count = frame[5]!;
+  const factors = frame[7]!;
+  const chroma = count === 3 ? subsamplings[`${factors >> 4}${factors & 15}`] : undefined;
+  const tail = file.read(Math.max(at, file.size - tailBytes), tailBytes);
+  return {
+    facts: {
+      width,
+      height,
+      format: 'jpeg',
+      sample: 'u8',
+      channels: count === 1 ? ['Y'] : count === 4 ? ['C', 'M', 'Y', 'K'] : ['R', 'G', 'B'],
+      hasAlpha: false,
+      transfer: ours === 'srgb' ? undefined : ours,
+      pixelAspect: aspect,
+      more: chroma ? [['Chroma', chroma]] : [],
+    },
+    dataAt: at,
+    cutShort: tail.lastIndexOf(endOfImage) < 0 ? 'its end marker is not there' : undefined,
+  };
+}
 
 /** JPEG, 8 bits, through libvips; written without chroma subsampling. */
 export const jpeg: StillFormat = {
   id: 'jpeg',
   recognises: (head) => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
-  async probe(path) {
-    const { width = 0, height = 0, channels, chromaSubsampling, icc } = await sharp(path).metadata();
-    refuseAbsurdSize(width, height);
-    return {
-      width,
-      height,
-      format: 'jpeg',
-      sample: 'u8',
-      channels: channels === 1 ? ['Y'] : ['R', 'G', 'B'],
-      hasAlpha: false,
-      transfer: icc && !icc.includes(Buffer.from('sRGB')) ? 'its own profile' : undefined,
-      more: chromaSubsampling ? [['Chroma', chromaSubsampling]] : [],
-    };
-  },
+  header,
   read: async (path) => readWithSharp(await readFile(path), 'u8'),
   async write(path, image, { quality }) {
     const coded = await encodeWithSharp(image, (pipeline) => pipeline.jpeg({ quality, chromaSubsampling: '4:4:4' }));

@@ -1,4 +1,4 @@
-import { open, readFile, writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { crc32 } from 'node:zlib';
 import {
   AV_CODEC_ID_PNG,
@@ -15,7 +15,16 @@ import {
 import type { Facts, Image } from '@shale/core';
 import { decodePacket, tightRows } from '../video/libav.ts';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
-import { refuseAbsurdSize, type StillFormat } from './format.ts';
+import {
+  aspectOf,
+  primariesBy,
+  primariesByCode,
+  refuseAbsurdSize,
+  transferByCode,
+  type StillFormat,
+  type StillHeader,
+} from './format.ts';
+import { CutShort, type HeaderFile } from './headerFile.ts';
 
 const signature = Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
 
@@ -24,27 +33,33 @@ interface Chunk {
   data: Buffer;
 }
 
-/** The chunks before the picture's data (PNG, third edition, 5.3), each up to 4 KiB of it. */
-async function headChunks(path: string): Promise<Chunk[]> {
-  const file = await open(path, 'r');
-  try {
-    const chunks: Chunk[] = [];
-    let at = signature.length;
-    for (let count = 0; count < 1000; count += 1) {
-      const head = Buffer.alloc(8);
-      const { bytesRead } = await file.read(head, 0, 8, at);
-      if (bytesRead < 8) throw new Error('it ends before its picture begins');
-      const length = head.readUInt32BE(0);
-      const type = head.toString('latin1', 4, 8);
-      if (type === 'IDAT') return chunks;
-      const data = Buffer.alloc(Math.min(length, 4096));
-      await file.read(data, 0, data.length, at + 8);
-      chunks.push({ type, data });
-      at += 12 + length;
-    }
-    throw new Error('it holds no picture');
-  } finally {
-    await file.close();
+/** The chunks before the picture's data (PNG, third edition, 5.3), each up to 4 KiB of it, and where that data begins. */
+function headChunks(file: HeaderFile): { chunks: Chunk[]; dataAt: number } {
+  const chunks: Chunk[] = [];
+  let at = signature.length;
+  for (let count = 0; count < 1000; count += 1) {
+    const head = file.read(at, 8);
+    if (head.length < 8) throw new CutShort('it ends before its picture begins');
+    const length = head.readUInt32BE(0);
+    const type = head.toString('latin1', 4, 8);
+    if (type === 'IDAT') return { chunks, dataAt: at };
+    chunks.push({ type, data: file.read(at + 8, Math.min(length, 4096)) });
+    at += 12 + length;
+  }
+  throw new Error('it holds no picture');
+}
+
+const lastChunk = Buffer.from([0, 0, 0, 0, 0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82]);
+
+/** Whether the file ends with IEND; one with something behind it is walked through, chunk by chunk, without its data. */
+function isWhole(file: HeaderFile, dataAt: number): boolean {
+  if (file.read(file.size - lastChunk.length, lastChunk.length).equals(lastChunk)) return true;
+  let at = dataAt;
+  for (;;) {
+    const head = file.read(at, 8);
+    if (head.length < 8) return false;
+    at += 12 + head.readUInt32BE(0);
+    if (head.toString('latin1', 4, 8) === 'IEND') return at <= file.size;
   }
 }
 
@@ -52,7 +67,7 @@ async function headChunks(path: string): Promise<Chunk[]> {
 function transferOf(chunks: Chunk[]): string | undefined {
   const find = (type: string) => chunks.find((chunk) => chunk.type === type)?.data;
   const cicp = find('cICP');
-  if (cicp) return { 1: 'bt709', 8: 'linear', 13: 'srgb', 16: 'pq', 18: 'hlg' }[cicp[1]!] ?? `cicp-${cicp[1]}`;
+  if (cicp) return transferByCode(cicp[1]!);
   const profile = find('iCCP');
   if (profile) {
     const name = profile.toString('latin1', 0, Math.max(0, profile.indexOf(0)));
@@ -65,27 +80,58 @@ function transferOf(chunks: Chunk[]): string | undefined {
   return gamma === 45_455 ? 'srgb' : `gamma-${(100_000 / gamma).toFixed(2)}`;
 }
 
-async function probe(path: string): Promise<Facts> {
-  const chunks = await headChunks(path);
-  const header = chunks[0];
-  if (header?.type !== 'IHDR' || header.data.length < 13) throw new Error('its header is damaged');
-  const width = header.data.readUInt32BE(0);
-  const height = header.data.readUInt32BE(4);
+/** Primaries by the same chunks: cICP, iCCP, sRGB, cHRM (white first; 11.3.2.1). */
+function primariesOf(chunks: Chunk[]): string | undefined {
+  const find = (type: string) => chunks.find((chunk) => chunk.type === type)?.data;
+  const cicp = find('cICP');
+  if (cicp) return primariesByCode(cicp[0]!);
+  const profile = find('iCCP');
+  if (profile) return /^sRGB/i.test(profile.toString('latin1', 0, 40)) ? 'bt709' : undefined;
+  if (find('sRGB')) return 'bt709';
+  const points = find('cHRM');
+  if (!points || points.length < 32) return undefined;
+  const [whiteX, whiteY, ...colours] = Array.from({ length: 8 }, (_, at) => points.readUInt32BE(at * 4) / 100_000);
+  return primariesBy([...colours, whiteX!, whiteY!]);
+}
+
+/** Pixels per unit across and down (pHYs, 11.3.4.3): the wider the pixel, the fewer across. */
+function pixelAspectOf(chunks: Chunk[]): Facts['pixelAspect'] {
+  const data = chunks.find(({ type }) => type === 'pHYs')?.data;
+  return data && data.length >= 8 ? aspectOf(data.readUInt32BE(4) / data.readUInt32BE(0)) : undefined;
+}
+
+function header(file: HeaderFile): StillHeader {
+  const { chunks, dataAt } = headChunks(file);
+  const start = chunks[0];
+  if (start?.type !== 'IHDR' || start.data.length < 13) throw new Error('its header is damaged');
+  const width = start.data.readUInt32BE(0);
+  const height = start.data.readUInt32BE(4);
   refuseAbsurdSize(width, height);
-  const depth = header.data[8]!;
-  const colour = header.data[9]!;
+  const depth = start.data[8]!;
+  const colour = start.data[9]!;
   const transparent = chunks.some(({ type }) => type === 'tRNS');
   const hasAlpha = colour === 4 || colour === 6 || transparent;
   const channels = colour === 0 || colour === 4 ? ['Y'] : ['R', 'G', 'B'];
+  const animation = chunks.find(({ type }) => type === 'acTL')?.data;
   return {
-    width,
-    height,
-    format: 'png',
-    sample: depth === 16 ? 'u16' : 'u8',
-    channels: hasAlpha ? [...channels, 'A'] : channels,
-    hasAlpha,
-    transfer: transferOf(chunks),
-    more: colour === 3 ? [['Palette', `${2 ** depth} colours at most`]] : [],
+    facts: {
+      width,
+      height,
+      format: 'png',
+      sample: depth === 16 ? 'u16' : 'u8',
+      channels: hasAlpha ? [...channels, 'A'] : channels,
+      hasAlpha,
+      transfer: transferOf(chunks),
+      primaries: primariesOf(chunks),
+      pixelAspect: pixelAspectOf(chunks),
+      more: [
+        ...(colour === 3 ? [['Palette', `${2 ** depth} colours at most`] as [string, string]] : []),
+        ...(depth < 8 && colour !== 3 ? [['Stored', `${depth} bits`] as [string, string]] : []),
+        ...(animation ? [['Animation', `${animation.readUInt32BE(0)} pictures`] as [string, string]] : []),
+      ],
+    },
+    dataAt,
+    cutShort: isWhole(file, dataAt) ? undefined : 'its last chunk (IEND) is not there',
   };
 }
 
@@ -143,7 +189,7 @@ const headerEnd = 33;
 export const png: StillFormat = {
   id: 'png',
   recognises: (head) => head.subarray(0, 8).equals(signature),
-  probe,
+  header,
   read,
   async write(path, image, { effort, transfer }) {
     const coded = await encodeWithSharp(image, (pipeline) => pipeline.png({ compressionLevel: effort }));

@@ -1,4 +1,4 @@
-import { open, readFile, stat, writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import {
   AV_CODEC_ID_TARGA,
   AV_PIX_FMT_BGR24,
@@ -7,12 +7,13 @@ import {
   Codec,
   type AVPixelFormat,
 } from 'node-av';
-import type { Facts, Image } from '@shale/core';
+import type { Image } from '@shale/core';
 import { decodePacket, encodePacket, tightRows } from '../video/libav.ts';
-import { refuseAbsurdSize, type StillFormat } from './format.ts';
+import { lacking, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import type { HeaderFile } from './headerFile.ts';
 
 /** The 18 bytes that every TGA begins with (Truevision TGA 2.0, C.2). */
-function header(head: Buffer) {
+function fields(head: Buffer) {
   const type = head[2]!;
   const paletteBytes = head[1] === 1 ? head.readUInt16LE(5) * Math.ceil(head[7]! / 8) : 0;
   return {
@@ -32,34 +33,32 @@ const mapped = new Map<AVPixelFormat, Image['channels']>([
   [AV_PIX_FMT_BGRA, 4],
 ]);
 
-async function probe(path: string): Promise<Facts> {
-  const file = await open(path, 'r');
-  const head = Buffer.alloc(18);
-  try {
-    const { bytesRead } = await file.read(head, 0, 18, 0);
-    if (bytesRead < 18) throw new Error('it ends within its header');
-  } finally {
-    await file.close();
-  }
-  const { type, width, height, bits, alphaBits, dataAt, packed } = header(head);
+/** The last 18 bytes of a file of version 2 (Truevision TGA 2.0, C.6). */
+const footer = 'TRUEVISION-XFILE.\0';
+
+function header(file: HeaderFile): StillHeader {
+  const { type, width, height, bits, alphaBits, dataAt, packed } = fields(file.need(0, 18));
   refuseAbsurdSize(width, height);
   if (![2, 3, 10, 11].includes(type) || ![8, 24, 32].includes(bits)) {
     throw new Error(`its TGA type ${type} with ${bits} bits is not one that this version reads (grey, 24 and 32 bits)`);
   }
-  const { size } = await stat(path);
-  const needs = dataAt + (packed ? 1 : width * height * (bits / 8));
-  if (size < needs) throw new Error(`it is cut short: ${size} bytes of ${needs}`);
+  // Packed data of a file without a footer says nowhere how long it is; only decoding tells whether it is whole.
+  const hasFooter = file.read(file.size - 18, 18).toString('latin1') === footer;
   const hasAlpha = bits === 32 && alphaBits > 0;
   const colours = bits === 8 ? ['Y'] : ['R', 'G', 'B'];
   return {
-    width,
-    height,
-    format: 'tga',
-    sample: 'u8',
-    channels: hasAlpha ? [...colours, 'A'] : colours,
-    hasAlpha,
-    compression: packed ? 'RLE' : 'none',
-    more: [],
+    facts: {
+      width,
+      height,
+      format: 'tga',
+      sample: 'u8',
+      channels: hasAlpha ? [...colours, 'A'] : colours,
+      hasAlpha,
+      compression: packed ? 'RLE' : 'none',
+      more: [],
+    },
+    dataAt,
+    cutShort: hasFooter ? undefined : lacking(file.size, dataAt + (packed ? 1 : width * height * (bits / 8))),
   };
 }
 
@@ -77,9 +76,8 @@ function swapRedBlue(data: Uint8Array, channels: number): void {
 export const tga: StillFormat = {
   id: 'tga',
   recognises: (_head, name) => /\.tga$/i.test(name),
-  probe,
-  async read(path) {
-    const { hasAlpha } = await probe(path);
+  header,
+  async read(path, { hasAlpha }) {
     const frame = await decodePacket(AV_CODEC_ID_TARGA, await readFile(path));
     try {
       const { width, height } = frame;

@@ -75,6 +75,9 @@ describe('previews', () => {
     rate: { value: null, grounds: 'none' },
     alpha: { value: alpha, grounds: 'word' },
     transfer: { value: transfer, grounds: 'word' },
+    primaries: { value: 'bt709', grounds: 'word' },
+    first: { value: 0, grounds: 'word' },
+    pixelAspect: { value: { num: 1, den: 1 }, grounds: 'word' },
   });
   const pixels = async (image: Image, declaration: Declaration, width = 8) => {
     const preview = await makePreview(image, declaration, width, 'png');

@@ -17,7 +17,7 @@ import {
   type Stream,
 } from 'node-av';
 import { makeRate, ShaleError, type Facts, type Image, type Rate, type SampleFormat } from '@shale/core';
-import { refuseAbsurdSize } from '../formats/format.ts';
+import { primariesByCode, refuseAbsurdSize, transferByCode } from '../formats/format.ts';
 import { check, tightRows } from './libav.ts';
 
 /** Runs work over an opened file and closes it whatever happens. @throws ShaleError naming the file */
@@ -76,6 +76,7 @@ export function probeClip(path: string): Promise<Facts> {
     const stream = streamOf(input, AVMEDIA_TYPE_VIDEO);
     const { width, height } = stream.codecpar;
     refuseAbsurdSize(width, height);
+    const { num: across, den: down } = stream.codecpar.sampleAspectRatio;
     const decoder = decoderOf(stream);
     const pixels = avGetPixFmtName(stream.codecpar.format as AVPixelFormat) ?? '';
     const rate = fraction(stream.avgFrameRate.num, stream.avgFrameRate.den);
@@ -95,7 +96,9 @@ export function probeClip(path: string): Promise<Facts> {
       sample,
       channels: alpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
       hasAlpha: alpha,
-      transfer: 'bt709',
+      transfer: transferByCode(stream.codecpar.colorTrc),
+      primaries: primariesByCode(stream.codecpar.colorPrimaries),
+      pixelAspect: fraction(across, down),
       rate,
       seconds,
       frames,

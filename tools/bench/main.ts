@@ -4,7 +4,7 @@ import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { declare, makePlan, parseSpec, resultsOf, type Plan } from '@shale/core';
-import { carryOut, scanFolders, spansPerProcess, withFacts, WorkerPool } from '@shale/engine';
+import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
@@ -25,15 +25,14 @@ const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.
 const spread = (list: number[]): string => `${Math.min(...list).toFixed(2)} to ${Math.max(...list).toFixed(2)} s`;
 
 async function planOf(folder: string, frames: string, pool: WorkerPool): Promise<Plan> {
-  for await (const { sources } of scanFolders(folder)) {
-    const [source] = await withFacts(folder, sources, pool);
+  for await (const { sources } of scanFolders(folder, pool)) {
     const spec = {
       version: 1,
       frames,
       write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
       into: { root: 'out', folder: '' },
     };
-    return makePlan(folder, source!, declare(source!), parseSpec(spec));
+    return makePlan(folder, sources[0]!, declare(sources[0]!), parseSpec(spec));
   }
   throw new Error(`${folder} is empty`);
 }

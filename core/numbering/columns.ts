@@ -1,0 +1,101 @@
+import type { Facts } from './source.ts';
+
+/** What a listing tells of a source's files, a place in each column for every present frame, ascending. */
+export interface FrameColumns {
+  frames: Float64Array;
+  /** Bytes of each file. */
+  bytes: Float64Array;
+  /** Last modification, milliseconds since 1970. */
+  modified: Float64Array;
+}
+
+/** What reading headers and ends told of the same files, place by place. */
+export interface FrameReadings {
+  /** Index into `kinds`; -1 where the header could not be read, -2 where it was not looked at. */
+  kind: Int16Array;
+  /** The different sets of facts that the files have, without what differs from frame to frame. */
+  kinds: Facts[];
+  /** Bytes of picture data: the file without its header. */
+  picture: Float64Array;
+  /** CRC-32 (ISO 3309) over samples of the picture data; 0 where there is none. */
+  content: Uint32Array;
+  /** What was wrong, by place in the columns. */
+  problems: { at: number; code: string; fact: string; wayOut: string }[];
+}
+
+/** Readings for so many files, nothing looked at yet. */
+export const noReadings = (count: number): FrameReadings => ({
+  kind: new Int16Array(count).fill(-2),
+  kinds: [],
+  picture: new Float64Array(count),
+  content: new Uint32Array(count),
+  problems: [],
+});
+
+/** The facts that a class of frames shares: timecode is a frame's own. */
+const shared = ({ timecode: _, ...facts }: Facts): Facts => facts;
+
+/** Sets of facts and where each stands among the kinds. */
+export class Kinds {
+  private readonly places = new Map<string, number>();
+
+  constructor(readonly kinds: Facts[] = []) {
+    kinds.forEach((facts, at) => this.places.set(JSON.stringify(shared(facts)), at));
+  }
+
+  /** The index of a set of facts; a new one is added, with the timecode of the first frame that had it. */
+  indexOf(facts: Facts): number {
+    const key = JSON.stringify(shared(facts));
+    const found = this.places.get(key);
+    if (found !== undefined) return found;
+    this.places.set(key, this.kinds.length);
+    return this.kinds.push(facts) - 1;
+  }
+}
+
+/** Enters readings of some places into those of all, in place. @param places where each of `part` belongs */
+export function enterReadings(all: FrameReadings, places: ArrayLike<number>, part: FrameReadings): void {
+  const kinds = new Kinds(all.kinds);
+  const mapped = part.kinds.map((facts) => kinds.indexOf(facts));
+  for (let at = 0; at < part.kind.length; at += 1) {
+    const place = places[at]!;
+    all.kind[place] = part.kind[at]! < 0 ? part.kind[at]! : mapped[part.kind[at]!]!;
+    all.picture[place] = part.picture[at]!;
+    all.content[place] = part.content[at]!;
+  }
+  for (const problem of part.problems) all.problems.push({ ...problem, at: places[problem.at]! });
+  all.problems.sort((a, b) => a.at - b.at);
+}
+
+/** What most frames are, by their headers; undefined where none could be read. */
+export function commonFacts({ kind, kinds }: FrameReadings): Facts | undefined {
+  const counts = new Uint32Array(kinds.length);
+  for (const one of kind) if (one >= 0) counts[one]! += 1;
+  let best = 0;
+  for (let at = 1; at < counts.length; at += 1) if (counts[at]! > counts[best]!) best = at;
+  return kinds[best];
+}
+
+/** How a source's files differ from those of an earlier listing, in files. */
+export interface Change {
+  added: number;
+  edited: number;
+  removed: number;
+}
+
+/** Compares two listings of one source, frame by frame. */
+export function changeOf(before: FrameColumns, after: FrameColumns): Change {
+  const change = { added: 0, edited: 0, removed: 0 };
+  let old = 0;
+  for (let at = 0; at < after.frames.length; at += 1) {
+    for (; old < before.frames.length && before.frames[old]! < after.frames[at]!; old += 1) change.removed += 1;
+    if (old >= before.frames.length || before.frames[old] !== after.frames[at]) {
+      change.added += 1;
+      continue;
+    }
+    if (before.bytes[old] !== after.bytes[at] || before.modified[old] !== after.modified[at]) change.edited += 1;
+    old += 1;
+  }
+  change.removed += before.frames.length - old;
+  return change;
+}

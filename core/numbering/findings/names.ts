@@ -1,0 +1,88 @@
+import { frameDigits } from '../pattern.ts';
+import { coverageOf, missingFrom } from '../ranges.ts';
+import type { Finding, Source } from '../source.ts';
+import { are, capital, naming, plural } from './words.ts';
+
+/** What the names of a source alone tell. */
+export function nameFindings(source: Source): Finding[] {
+  return [missing, doubled, irregular, listingOrder].flatMap((check) => check(source) ?? []);
+}
+
+function missing(source: Source): Finding | undefined {
+  const frames = missingFrom(source.coverage);
+  if (frames.length === 0) return undefined;
+  const many = frames.length > 1 || frames[0]!.last > frames[0]!.first;
+  return {
+    code: 'missing-frames',
+    severity: 'fault',
+    sentence: `${capital(naming(frames))} ${many ? 'are' : 'is'} missing between the first and the last.`,
+    short: `${capital(naming(frames))} missing`,
+    frames,
+    mend: 'Have them made again, or let the conversion leave them out.',
+  };
+}
+
+function doubled(source: Source): Finding | undefined {
+  if (source.doubled.length === 0) return undefined;
+  const numbers = [...new Set(source.doubled.map(({ frame }) => frame))];
+  const frames = coverageOf(numbers);
+  return {
+    code: 'duplicate-number',
+    severity: 'doubt',
+    sentence: `${capital(naming(frames))} ${numbers.length > 1 ? 'exist' : 'exists'} more than once, written otherwise: ${source.doubled[0]!.name} is set aside.`,
+    short: `${plural(numbers.length, 'number')} doubled`,
+    frames,
+    mend: 'Rename or remove the files of the wrong name.',
+  };
+}
+
+/** Whether a name differs from its pattern in the digits alone. */
+function differsInDigits(source: Source, { frame, name }: { frame: number; name: string }): boolean {
+  const { prefix, suffix } = source.pattern!;
+  if (!name.startsWith(prefix) || !name.endsWith(suffix)) return false;
+  const digits = name.slice(prefix.length, name.length - suffix.length);
+  return /^-?\d+$/.test(digits) && digits !== frameDigits(frame, source.pattern!.padding);
+}
+
+function irregular(source: Source): Finding[] {
+  const padded = source.irregular.filter((one) => differsInDigits(source, one));
+  const lettered = source.irregular.filter((one) => !padded.includes(one));
+  const tell = (code: string, list: typeof padded, how: string, short: string, mend: string): Finding[] =>
+    list.length === 0
+      ? []
+      : [
+          {
+            code,
+            severity: 'doubt',
+            sentence: `${plural(list.length, 'name')} ${are(list.length)} ${how} than the rest, as ${list[0]!.name}.`,
+            short,
+            frames: coverageOf(list.map(({ frame }) => frame)),
+            mend,
+          },
+        ];
+  return [
+    ...tell('mixed-padding', padded, 'padded otherwise', 'Mixed padding', 'Convert or rename with one padding.'),
+    ...tell(
+      'mixed-names',
+      lettered,
+      'written otherwise (the case of the ending, composed or decomposed letters)',
+      'Mixed spelling',
+      'Convert or rename with one spelling.',
+    ),
+  ];
+}
+
+function listingOrder(source: Source): Finding | undefined {
+  const first = source.coverage[0]?.first;
+  const last = source.coverage[source.coverage.length - 1]?.last;
+  if (!source.pattern || first === undefined || last === undefined) return undefined;
+  const widest = Math.max(String(Math.abs(first)).length, String(Math.abs(last)).length);
+  if (source.pattern.padding >= widest) return undefined;
+  return {
+    code: 'listing-order',
+    severity: 'doubt',
+    sentence: 'Numbers are not padded to one width: a program that sorts by name plays 1, 10, 11, 2.',
+    short: 'Not padded',
+    mend: `Name the result with ${widest} digits or more.`,
+  };
+}

@@ -1,0 +1,84 @@
+import { lacking, primariesByCode, refuseAbsurdSize, transferByCode, type StillFormat } from './format.ts';
+import type { HeaderFile } from './headerFile.ts';
+
+interface Box {
+  type: string;
+  /** Where its contents begin, and where it ends. */
+  from: number;
+  to: number;
+}
+
+/** The boxes between two places (ISO/IEC 14496-12, 4.2). */
+function boxesIn(file: HeaderFile, from: number, to: number): Box[] {
+  const boxes: Box[] = [];
+  let at = from;
+  while (at + 8 <= to && boxes.length < 4096) {
+    const head = file.read(at, 16);
+    if (head.length < 8) break;
+    const short = head.readUInt32BE(0);
+    const wide = short === 1 && head.length >= 16;
+    const size = wide ? Number(head.readBigUInt64BE(8)) : short === 0 ? to - at : short;
+    if (size < 8) throw new Error('its boxes are damaged');
+    boxes.push({ type: head.toString('latin1', 4, 8), from: at + (wide ? 16 : 8), to: at + size });
+    at += size;
+  }
+  return boxes;
+}
+
+/** AVIF by its boxes (ISO/IEC 23008-12, 6.5); pictures are not read in this version. */
+export const avif: StillFormat = {
+  id: 'avif',
+  recognises: (head) => head.toString('latin1', 4, 8) === 'ftyp' && /avi[fs]/.test(head.toString('latin1', 8, 40)),
+  header(file) {
+    const top = boxesIn(file, 0, file.size);
+    const within = (box: Box | undefined, type: string, skip = 0): Box | undefined =>
+      box && boxesIn(file, box.from + skip, Math.min(box.to, file.size)).find((one) => one.type === type);
+    const meta = top.find(({ type }) => type === 'meta');
+    const properties = within(within(meta, 'iprp', 4), 'ipco');
+    if (!properties) throw new Error('it names no picture');
+    const all = boxesIn(file, properties.from, properties.to);
+    const sizes = all
+      .filter(({ type }) => type === 'ispe')
+      .map(({ from }) => file.need(from + 4, 8))
+      .map((bytes) => ({ width: bytes.readUInt32BE(0), height: bytes.readUInt32BE(4) }));
+    const { width, height } = sizes.reduce(
+      (best, one) => (one.width * one.height > best.width * best.height ? one : best),
+      {
+        width: 0,
+        height: 0,
+      },
+    );
+    refuseAbsurdSize(width, height);
+    const depth = all.find(({ type }) => type === 'pixi');
+    const bits = depth ? file.need(depth.from + 5, 1)[0]! : 8;
+    const colour = all
+      .filter(({ type }) => type === 'colr')
+      .map(({ from }) => file.need(from, 8))
+      .find((bytes) => bytes.toString('latin1', 0, 4) === 'nclx');
+    const hasAlpha = all.some(
+      ({ type, from, to }) =>
+        type === 'auxC' &&
+        file
+          .read(from, to - from)
+          .toString('latin1')
+          .includes('alpha'),
+    );
+    const ends = Math.max(...top.map(({ to }) => to));
+    return {
+      facts: {
+        width,
+        height,
+        format: 'avif',
+        sample: bits === 10 ? 'u10' : bits === 12 ? 'u12' : 'u8',
+        channels: hasAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
+        hasAlpha,
+        transfer: colour ? transferByCode(colour.readUInt16BE(6)) : undefined,
+        primaries: colour ? primariesByCode(colour.readUInt16BE(4)) : undefined,
+        compression: 'av1',
+        more: [],
+      },
+      dataAt: 0,
+      cutShort: lacking(file.size, ends),
+    };
+  },
+};

@@ -1,0 +1,105 @@
+import type { SampleFormat } from '@shale/core';
+import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
+import type { HeaderFile } from './headerFile.ts';
+
+/** Bits from the lowest of each byte on, as the codestream has them (ISO/IEC 18181-1, annex B). */
+class Bits {
+  private at = 0;
+  constructor(private readonly bytes: Buffer) {}
+
+  take(count: number): number {
+    let value = 0;
+    for (let bit = 0; bit < count; bit += 1, this.at += 1) {
+      const byte = this.bytes[this.at >> 3];
+      if (byte === undefined) throw new Error('it ends within its header');
+      value += ((byte >> (this.at & 7)) & 1) * 2 ** bit;
+    }
+    return value;
+  }
+
+  /** One of four ways to write a number, each an offset and a count of bits. */
+  choose(...ways: [offset: number, bits: number][]): number {
+    const [offset, bits] = ways[this.take(2)]!;
+    return offset + this.take(bits);
+  }
+}
+
+const ratios = [1, 1, 12 / 10, 4 / 3, 3 / 2, 16 / 9, 5 / 4, 2] as const;
+
+function sizeOf(bits: Bits): { width: number; height: number } {
+  const small = bits.take(1) === 1;
+  const side = () => (small ? (bits.take(5) + 1) * 8 : bits.choose([1, 9], [1, 13], [1, 18], [1, 30]));
+  const height = side();
+  const ratio = bits.take(3);
+  return { height, width: ratio === 0 ? side() : Math.floor(height * ratios[ratio]! + 1e-9) };
+}
+
+function sampleOf(bits: Bits): SampleFormat {
+  if (bits.take(1) === 1) {
+    const width = bits.choose([32, 0], [16, 0], [24, 0], [1, 6]);
+    bits.take(4);
+    return width === 16 ? 'f16' : 'f32';
+  }
+  const width = bits.choose([8, 0], [10, 0], [12, 0], [1, 6]);
+  return width <= 8 ? 'u8' : width <= 10 ? 'u10' : width <= 12 ? 'u12' : 'u16';
+}
+
+/** Where the codestream begins: at once, or in a `jxlc` or the first `jxlp` box; and where the boxes end. */
+function codestream(file: HeaderFile): { at: number; ends: number } {
+  if (file.head[0] === 0xff) return { at: 0, ends: 0 };
+  let at = 0;
+  let found: number | undefined;
+  while (at + 8 <= file.size) {
+    const head = file.need(at, 8);
+    const size = head.readUInt32BE(0) || file.size - at;
+    const type = head.toString('latin1', 4, 8);
+    if (type === 'jxlc') found ??= at + 8;
+    if (type === 'jxlp') found ??= at + 12;
+    if (size < 8) throw new Error('its boxes are damaged');
+    at += size;
+  }
+  if (found === undefined) throw new Error('it names no picture');
+  return { at: found, ends: at };
+}
+
+/** JPEG XL by its headers (ISO/IEC 18181-1, annex D); pictures are not read in this version. */
+export const jxl: StillFormat = {
+  id: 'jxl',
+  recognises: (head) =>
+    (head[0] === 0xff && head[1] === 0x0a) ||
+    head.subarray(0, 12).equals(Buffer.from('0000000c4a584c200d0a870a', 'hex')),
+  header(file) {
+    const { at, ends } = codestream(file);
+    const bits = new Bits(file.read(at + 2, 512));
+    const { width, height } = sizeOf(bits);
+    refuseAbsurdSize(width, height);
+    let sample: SampleFormat = 'u8';
+    let hasAlpha = false;
+    if (bits.take(1) === 0) {
+      if (bits.take(1) === 1) {
+        bits.take(3);
+        if (bits.take(1) === 1) sizeOf(bits);
+        if (bits.take(2) > 0)
+          throw new Error('it holds a preview or an animation, of which Shale does not read the header');
+      }
+      sample = sampleOf(bits);
+      bits.take(1);
+      const extra = bits.choose([0, 0], [1, 0], [2, 4], [1, 12]);
+      // The first extra channel's type: all defaults, or 0, is alpha.
+      hasAlpha = extra > 0 && (bits.take(1) === 1 || bits.choose([0, 0], [1, 0], [2, 4], [18, 6]) === 0);
+    }
+    return {
+      facts: {
+        width,
+        height,
+        format: 'jxl',
+        sample,
+        channels: hasAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
+        hasAlpha,
+        more: [],
+      },
+      dataAt: 0,
+      cutShort: lacking(file.size, ends),
+    };
+  },
+};

@@ -1,0 +1,157 @@
+import type { SampleFormat } from '@shale/core';
+import { aspectOf, lacking, refuseAbsurdSize, type StillHeader } from './format.ts';
+import type { HeaderFile } from './headerFile.ts';
+
+/** Tags that are asked for (TIFF 6.0, part 1 and 2; 34675 is the ICC profile's). */
+const tag = {
+  width: 256,
+  height: 257,
+  bits: 258,
+  compression: 259,
+  photometric: 262,
+  stripOffsets: 273,
+  samples: 277,
+  stripBytes: 279,
+  acrossUnit: 282,
+  downUnit: 283,
+  tileWidth: 322,
+  tileOffsets: 324,
+  tileBytes: 325,
+  extraSamples: 338,
+  sampleFormat: 339,
+  profile: 34_675,
+};
+
+const sizes: Record<number, number> = {
+  1: 1,
+  2: 1,
+  3: 2,
+  4: 4,
+  5: 8,
+  6: 1,
+  7: 1,
+  8: 2,
+  9: 4,
+  10: 8,
+  11: 4,
+  12: 8,
+  13: 4,
+  16: 8,
+  17: 8,
+  18: 8,
+};
+
+const compressions: Record<number, string> = {
+  1: 'none',
+  5: 'lzw',
+  7: 'jpeg',
+  8: 'deflate',
+  32_773: 'packbits',
+  32_946: 'deflate',
+  34_925: 'lzma',
+  50_000: 'zstd',
+};
+
+/** Most values of one tag that are read: strips of a picture 65,536 rows high. */
+const mostValues = 70_000;
+
+/** The first directory of a file, classic or BigTIFF, as tags with their numbers. */
+function directory(file: HeaderFile): Map<number, number[]> {
+  const little = file.head[0] === 0x49;
+  const number = (bytes: Buffer, at: number, size: number): number => {
+    if (size === 1) return bytes[at]!;
+    if (size === 2) return little ? bytes.readUInt16LE(at) : bytes.readUInt16BE(at);
+    if (size === 4) return little ? bytes.readUInt32LE(at) : bytes.readUInt32BE(at);
+    return Number(little ? bytes.readBigUInt64LE(at) : bytes.readBigUInt64BE(at));
+  };
+  const big = number(file.need(0, 4), 2, 2) === 43;
+  const word = big ? 8 : 4;
+  const at = big ? number(file.need(8, 8), 0, 8) : number(file.need(4, 4), 0, 4);
+  const counted = big ? 8 : 2;
+  const entries = number(file.need(at, counted), 0, counted);
+  const each = big ? 20 : 12;
+  if (entries < 1 || entries > 4096) throw new Error('its directory is damaged');
+  const list = file.need(at + counted, entries * each);
+  const found = new Map<number, number[]>();
+  const wanted = new Set(Object.values(tag));
+  for (let entry = 0; entry < entries; entry += 1) {
+    const from = entry * each;
+    const id = number(list, from, 2);
+    if (!wanted.has(id)) continue;
+    const type = number(list, from + 2, 2);
+    const size = sizes[type] ?? 1;
+    const count = Math.min(number(list, from + 4, word), id === tag.profile ? 1 : mostValues);
+    const inline = count * size <= word;
+    const place = from + 4 + word;
+    const bytes = inline ? list.subarray(place) : file.need(number(list, place, word), count * size);
+    const ratio = type === 5;
+    found.set(
+      id,
+      Array.from({ length: count }, (_, index) =>
+        ratio ? number(bytes, index * 8, 4) / number(bytes, index * 8 + 4, 4) : number(bytes, index * size, size),
+      ),
+    );
+  }
+  return found;
+}
+
+function sampleOf(bits: number, format: number): SampleFormat {
+  if (format === 3) {
+    if (bits === 16) return 'f16';
+    if (bits === 32) return 'f32';
+  } else if (format === 1) {
+    if (bits <= 8) return 'u8';
+    if (bits === 10) return 'u10';
+    if (bits === 12) return 'u12';
+    if (bits === 16) return 'u16';
+  }
+  throw new Error(`its samples (${bits} bits, format ${format}) are not ones that Shale knows`);
+}
+
+/** Facts, and whether every strip or tile lies within the file, from the first directory alone. */
+export function tiffHeader(file: HeaderFile): StillHeader {
+  const tags = directory(file);
+  const one = (id: number, otherwise: number): number => tags.get(id)?.[0] ?? otherwise;
+  const width = one(tag.width, 0);
+  const height = one(tag.height, 0);
+  refuseAbsurdSize(width, height);
+  const offsets = tags.get(tag.stripOffsets) ?? tags.get(tag.tileOffsets) ?? [];
+  const lengths = tags.get(tag.stripBytes) ?? tags.get(tag.tileBytes) ?? [];
+  if (offsets.length === 0 || offsets.length !== lengths.length) throw new Error('its directory names no picture data');
+  let ends = 0;
+  let begins = Infinity;
+  offsets.forEach((offset, at) => {
+    ends = Math.max(ends, offset + lengths[at]!);
+    begins = Math.min(begins, offset);
+  });
+  const samples = one(tag.samples, 1);
+  const grey = one(tag.photometric, 2) <= 1;
+  const colours = grey ? ['Y'] : one(tag.photometric, 2) === 5 ? ['C', 'M', 'Y', 'K'] : ['R', 'G', 'B'];
+  const palette = one(tag.photometric, 2) === 3;
+  const extra = tags.get(tag.extraSamples) ?? [];
+  const stored = palette ? 1 : colours.length;
+  // 1 is associated alpha (premultiplied), 2 unassociated; 0 says nothing (TIFF 6.0, section 18).
+  const hasAlpha = samples > stored && (extra.length === 0 || extra[0] !== 0 || samples === stored + 1);
+  const bits = one(tag.bits, 1);
+  const kinds = ['unsaid', 'premultiplied', 'straight'];
+  return {
+    facts: {
+      width,
+      height,
+      format: 'tiff',
+      sample: sampleOf(bits, one(tag.sampleFormat, 1)),
+      channels: hasAlpha ? [...colours, 'A'] : colours,
+      hasAlpha,
+      alphaSays: hasAlpha && (extra[0] === 1 || extra[0] === 2) ? (kinds[extra[0]] as 'straight') : undefined,
+      transfer: tags.has(tag.profile) ? 'its own profile' : undefined,
+      compression: compressions[one(tag.compression, 1)] ?? `compression ${one(tag.compression, 1)}`,
+      pixelAspect: aspectOf(one(tag.downUnit, 1) / one(tag.acrossUnit, 1)),
+      more: [
+        ...(tags.has(tag.tileWidth) ? [['Layout', 'tiles'] as [string, string]] : []),
+        ...(hasAlpha ? [['Alpha says', kinds[extra[0] ?? 0]!] as [string, string]] : []),
+      ],
+    },
+    dataAt: begins > 8 ? Math.min(begins, file.size) : 8,
+    cutShort: lacking(file.size, ends),
+  };
+}

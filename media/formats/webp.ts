@@ -1,0 +1,59 @@
+import { readFile } from 'node:fs/promises';
+import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
+import type { HeaderFile } from './headerFile.ts';
+import { readWithSharp } from './sharp.ts';
+
+/** Size, alpha and way of coding by the first chunk (RFC 9649, sections 2.4 to 2.7). */
+function firstChunk(file: HeaderFile): { width: number; height: number; hasAlpha: boolean; coding: string } {
+  const head = file.need(0, 30);
+  const kind = head.toString('latin1', 12, 16);
+  if (kind === 'VP8X') {
+    return {
+      width: head.readUIntLE(24, 3) + 1,
+      height: head.readUIntLE(27, 3) + 1,
+      hasAlpha: (head[20]! & 0x10) !== 0,
+      coding: 'extended',
+    };
+  }
+  if (kind === 'VP8L') {
+    const bits = head.readUInt32LE(21);
+    return {
+      width: (bits & 0x3fff) + 1,
+      height: ((bits >>> 14) & 0x3fff) + 1,
+      hasAlpha: ((bits >>> 28) & 1) === 1,
+      coding: 'lossless',
+    };
+  }
+  if (kind !== 'VP8 ') throw new Error('its first chunk is not one that Shale knows');
+  return {
+    width: head.readUInt16LE(26) & 0x3fff,
+    height: head.readUInt16LE(28) & 0x3fff,
+    hasAlpha: false,
+    coding: 'lossy',
+  };
+}
+
+/** WebP through libvips; an animation as its first picture. */
+export const webp: StillFormat = {
+  id: 'webp',
+  recognises: (head) => head.toString('latin1', 0, 4) === 'RIFF' && head.toString('latin1', 8, 12) === 'WEBP',
+  header(file) {
+    const { width, height, hasAlpha, coding } = firstChunk(file);
+    refuseAbsurdSize(width, height);
+    return {
+      facts: {
+        width,
+        height,
+        format: 'webp',
+        sample: 'u8',
+        channels: hasAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
+        hasAlpha,
+        compression: coding,
+        more: [],
+      },
+      dataAt: 12,
+      cutShort: lacking(file.size, file.head.readUInt32LE(4) + 8),
+    };
+  },
+  read: async (path) => readWithSharp(await readFile(path), 'u8'),
+};
