@@ -18,7 +18,7 @@ import { readStill, writeStill } from '@shale/media';
 import { carryOut } from './carry-out.ts';
 import { spansPerProcess, WorkerPool } from './pool.ts';
 import { preflight } from './preflight.ts';
-import { scanFolders, withFacts } from './scan.ts';
+import { scanFolders } from './scan.ts';
 
 const settings = {
   transfer: 'srgb',
@@ -62,8 +62,8 @@ const wanted: SpecInput = {
 };
 
 async function planOf(spec: SpecInput = wanted, word: Word = {}): Promise<Plan> {
-  for await (const { sources } of scanFolders(join(folder, 'in'))) {
-    const [source] = await withFacts(join(folder, 'in'), sources, pool);
+  for await (const { sources } of scanFolders(join(folder, 'in'), pool)) {
+    const [source] = sources;
     return makePlan('in', source!, declare(source!, word), parseSpec(spec));
   }
   throw new Error('nothing scanned');
@@ -151,7 +151,7 @@ test('a damaged frame fails by name, the others are written', async () => {
   const whole = await readFile(join(folder, 'in', 'f_2.png'));
   await writeFile(join(folder, 'in', 'f_2.png'), whole.subarray(0, 300));
   const { failed, names } = await carry(plan);
-  expect(failed).toMatchObject([{ code: 'damaged-file', sourceFrame: 2, fact: expect.stringContaining('f_2.png') }]);
+  expect(failed).toMatchObject([{ code: 'truncated-file', sourceFrame: 2, fact: expect.stringContaining('f_2.png') }]);
   expect(names).toEqual(['g.0001.png', 'g.0003.png', 'g.0004.png']);
 });
 
@@ -226,21 +226,23 @@ describe('scanning', () => {
   test('a folder that is not there, a file, an empty folder', async () => {
     const scan = async (path: string) => {
       const found = [];
-      for await (const scanned of scanFolders(path)) found.push(scanned);
+      for await (const scanned of scanFolders(path, pool)) found.push(scanned);
       return found;
     };
     await expect(scan(join(folder, 'nowhere'))).rejects.toMatchObject({ code: 'folder-not-found' });
     await writeFile(join(folder, 'file'), '');
     await expect(scan(join(folder, 'file'))).rejects.toMatchObject({ code: 'not-a-folder' });
-    expect(await scan(join(folder, 'out'))).toEqual([{ folder: '', sources: [], other: [] }]);
+    expect(await scan(join(folder, 'out'))).toMatchObject([
+      { folder: '', sources: [], other: [], notes: [], files: 0 },
+    ]);
   });
 
   test('an unreadable header becomes a finding with its reason', async () => {
     await putFrames(2);
     await writeFile(join(folder, 'in', 'bad_1.png'), 'no picture');
-    for await (const { sources } of scanFolders(join(folder, 'in'))) {
-      const [bad] = (await withFacts(join(folder, 'in'), sources, pool)).filter(({ name }) => name === 'bad_1.png');
-      expect(bad!.findings).toMatchObject([{ code: 'unknown-format', severity: 'fault' }]);
+    for await (const { sources } of scanFolders(join(folder, 'in'), pool)) {
+      const [bad] = sources.filter(({ name }) => name === 'bad_1.png');
+      expect(bad!.findings[0]).toMatchObject({ code: 'unknown-format', severity: 'fault', short: 'Cannot be read' });
       expect(bad!.facts).toBeUndefined();
     }
   });

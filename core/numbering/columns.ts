@@ -56,10 +56,12 @@ export class Kinds {
 /** Enters readings of some places into those of all, in place. @param places where each of `part` belongs */
 export function enterReadings(all: FrameReadings, places: ArrayLike<number>, part: FrameReadings): void {
   const kinds = new Kinds(all.kinds);
-  const mapped = part.kinds.map((facts) => kinds.indexOf(facts));
+  const mapped = new Int16Array(part.kinds.length).fill(-1);
   for (let at = 0; at < part.kind.length; at += 1) {
     const place = places[at]!;
-    all.kind[place] = part.kind[at]! < 0 ? part.kind[at]! : mapped[part.kind[at]!]!;
+    const kind = part.kind[at]!;
+    if (kind >= 0 && mapped[kind] === -1) mapped[kind] = kinds.indexOf(part.kinds[kind]!);
+    all.kind[place] = kind < 0 ? kind : mapped[kind]!;
     all.picture[place] = part.picture[at]!;
     all.content[place] = part.content[at]!;
   }

@@ -146,12 +146,30 @@ export function findingsOf(source: Source, { columns, now, readings, alike }: Ev
       if (ofOtherSize.some(({ first, last }) => frame >= first && frame <= last)) explained.add(at);
     });
     findings.push(...nameFindings(source), ...contents);
-    findings.push(...sizeOutliers(columns, explained), ...staleFrames(columns));
+    findings.push(...sizeOutliers(columns, explained));
+    // Times tell of a render only once it is over.
+    if (writes.length === 0) findings.push(...staleFrames(columns));
     const places = alike ?? { places: readings ? alikePlaces(columns, readings) : [], sure: false };
     findings.push(...repeatedFrames(columns, places.places, places.sure));
-  } else if (read) findings.push(...contentFindings(columns, read));
+  } else {
+    // A single file has no frame to point at.
+    if (read) findings.push(...contentFindings(columns, read));
+    return inOrder(
+      findings.map(({ frames: _, ...finding }) => ({ ...finding, short: shortOfOne[finding.code] ?? finding.short })),
+    );
+  }
   return inOrder(findings);
 }
+
+/** How a cell says it of a single file. */
+const shortOfOne: Record<string, string> = {
+  'empty-file': 'Empty',
+  'truncated-file': 'Cut short',
+  'damaged-file': 'Damaged',
+  'unknown-format': 'Cannot be read',
+  'not-allowed': 'May not be read',
+  'file-gone': 'Gone since',
+};
 
 const gravity = { fault: 0, doubt: 1, note: 2 };
 

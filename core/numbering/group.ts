@@ -1,7 +1,7 @@
 import { fileKind, type FileKind } from './kinds.ts';
 import type { Pattern } from './pattern.ts';
-import { coverageOf, type FrameRange } from './ranges.ts';
-import { dateRuns, isHexRun, isVersionRun, longestRun, type Run } from './runs.ts';
+import { coverageOf, rangeCount, type FrameRange } from './ranges.ts';
+import { dateRuns, isHexRun, isUuidRun, isVersionRun, longestRun, type Run } from './runs.ts';
 import { scanName, type NameScan } from './scanName.ts';
 import { toSequence } from './toSequence.ts';
 
@@ -174,7 +174,7 @@ function candidateRuns(names: readonly string[], { name, runs, varies, members }
     }
   }
   const fit = runs.flatMap((run, index) =>
-    isVersionRun(name, run) || isDate[index] || run.end - run.start > longestRun ? [] : [index],
+    isVersionRun(name, run) || isUuidRun(name, run) || isDate[index] || run.end - run.start > longestRun ? [] : [index],
   );
   const varying = fit.filter((index) => varies[index]);
   return varying.length > 0 ? varying : fit.slice(-1);
@@ -215,7 +215,7 @@ function frameRunOf(names: readonly string[], shape: Shape, candidates: number[]
     if (groups.size >= least) continue;
     const inSteps = run === candidates[candidates.length - 1];
     let cost = groups.size;
-    for (const files of groups.values()) cost += (rangesOf(names, files, run, inSteps) - 1) / 4;
+    for (const files of groups.values()) cost += breaksOf(names, files, run, inSteps);
     if (cost >= least) continue;
     least = cost;
     best = [...groups.values()].map((files) => ({ files, run }));
@@ -223,16 +223,15 @@ function frameRunOf(names: readonly string[], shape: Shape, candidates: number[]
   return best;
 }
 
-/** How many unbroken ranges the numbers of a run make, counted one by one or in steps. */
-function rangesOf(names: readonly string[], files: readonly number[], run: number, inSteps: boolean): number {
+/** How broken the numbers of a run are: a quarter for each gap, and where steps do not count, one for each frame of a stepped range. */
+function breaksOf(names: readonly string[], files: readonly number[], run: number, inSteps: boolean): number {
   const numbers = new Float64Array(files.length);
   files.forEach((index, at) => {
     const { start, end } = scanName(names[index]!);
     numbers[at] = Number(names[index]!.slice(start[run], end[run]));
   });
-  const sorted = [...new Set(numbers.sort())];
-  const coverage = coverageOf(sorted);
-  return inSteps
-    ? coverage.length
-    : coverage.reduce((sum, { first, last, step }) => sum + (step === 1 ? 1 : (last - first) / step + 1), 0);
+  const coverage = coverageOf([...new Set(numbers.sort())]);
+  const gaps = (coverage.length - 1) / 4;
+  if (inSteps) return gaps;
+  return coverage.reduce((sum, range) => sum + (range.step === 1 ? 0 : rangeCount(range) - 1), gaps);
 }

@@ -73,3 +73,11 @@ export function isHexRun(name: string, { start, end }: Run): boolean {
   const word = name.slice(first, last);
   return word.length >= 6 && (/^[0-9a-f]+$/.test(word) || /^[0-9A-F]+$/.test(word)) && /[a-f]/i.test(word);
 }
+
+const uuid = /[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}/i;
+
+/** Whether a run is a piece of a UUID (RFC 9562, 4). */
+export function isUuidRun(name: string, { start, end }: Run): boolean {
+  const match = uuid.exec(name);
+  return match !== null && start >= match.index && end <= match.index + match[0].length;
+}

@@ -1,6 +1,5 @@
 import fc from 'fast-check';
-import { describeFolder } from '../numbering/describe.ts';
-import { groupFiles } from '../numbering/group.ts';
+import { describeFolder, findingsOf } from '../numbering/describe.ts';
 import { framesOf } from '../numbering/ranges.ts';
 import type { Facts, Source } from '../numbering/source.ts';
 import { declare, rateInName, type Word } from '../spec/declaration.ts';
@@ -30,11 +29,11 @@ function sourceOf(
   facts: Facts | undefined = png16,
   name = (frame: number) => `bell_${frame}.png`,
 ): Source {
-  const [source] = describeFolder(
-    '',
-    groupFiles(frames.map((frame) => ({ name: name(frame), bytes: 10, modified: 0 }))),
-  );
-  return { ...source!, facts };
+  const names = frames.map(name);
+  const zeros = frames.map(() => 0);
+  const [described] = describeFolder('', { names, bytes: zeros.map(() => 10), modified: zeros }).sources;
+  const { source, columns } = described!;
+  return { ...source, findings: findingsOf(source, { columns, now: 1e9 }), facts };
 }
 
 const basic = {

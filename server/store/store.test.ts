@@ -2,7 +2,7 @@ import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
-import { describeFolder, groupFiles, parseSpec } from '@shale/core';
+import { describeFolder, parseSpec } from '@shale/core';
 import { startDatabase, type Database } from './mariadb.ts';
 import { sourceId, Store } from './store.ts';
 
@@ -21,11 +21,12 @@ afterAll(async () => {
   await rm(folder, { recursive: true, force: true });
 });
 
-const sources = (count: number) =>
-  describeFolder(
-    'shots',
-    groupFiles(Array.from({ length: count }, (_, at) => ({ name: `ünï_${at + 1}.png`, bytes: 5, modified: 1.5 }))),
+const sources = (count: number) => {
+  const names = Array.from({ length: count }, (_, at) => `ünï_${at + 1}.png`);
+  return describeFolder('shots', { names, bytes: names.map(() => 5), modified: names.map(() => 1.5) }).sources.map(
+    ({ source }) => source,
   );
+};
 const spec = parseSpec({ version: 1, write: { format: 'png', sample: 'u8', alpha: 'none', transfer: 'srgb' } });
 
 test('the account has a password, and no other may enter', async () => {

@@ -7,7 +7,8 @@ const tentative =
   /^(draft|drafts|test|tests|tmp|temp|old|older|wip|try|rough|copy|backup|bak|preview|low|lowres|proxy)$/i;
 
 /** The words of a name without its version: drafts seldom keep one. */
-const words = (text: string): string[] => text.split(/[._ -]+/).filter((word) => word !== '' && !/^v\d{1,3}$/i.test(word));
+const words = (text: string): string[] =>
+  text.split(/[._ -]+/).filter((word) => word !== '' && !/^v\d{1,3}$/i.test(word));
 
 /** The word that a stray's name has and its fellow's has not; undefined where they differ in more. */
 function extraWord(stray: Source, main: Source): string | undefined {
