@@ -1,8 +1,15 @@
 import { z } from 'zod';
-import { planSchema, specSchema, wordSchema } from '@shale/core';
+import { alphaEvidenceSchema, planSchema, specSchema, wordSchema } from '@shale/core';
 import {
+  batchSchema,
+  folderCountSchema,
   jobSchema,
   listedSourceSchema,
+  offeredFileSchema,
+  overviewSchema,
+  ruleSchema,
+  sourceFilterSchema,
+  sourceSortSchema,
   measuredSchema,
   receiptEntrySchema,
   rootSchema,
@@ -56,12 +63,92 @@ export const routes = {
     response: rootSchema,
     status: 202,
   }),
+  stopScan: route({
+    method: 'post',
+    path: '/roots/:root/scan/stop',
+    summary: 'Stop a scan; what it found so far stays',
+    response: rootSchema,
+  }),
+  listRules: route({
+    method: 'get',
+    path: '/roots/:root/rules',
+    summary: 'What is declared for whole folders of a root',
+    response: z.array(ruleSchema),
+  }),
+  putRule: route({
+    method: 'put',
+    path: '/roots/:root/rules',
+    summary: 'Declare facts for a folder and what lies below; an empty word takes the rule away',
+    body: ruleSchema.strict(),
+    response: z.array(ruleSchema),
+  }),
+  listFolders: route({
+    method: 'get',
+    path: '/folders',
+    summary: 'Folders directly below the roots, with how many sources lie in and below each',
+    response: z.array(folderCountSchema),
+  }),
   listSources: route({
     method: 'get',
     path: '/sources',
-    summary: 'What the scans found',
-    query: z.object({ root: id.optional() }),
+    summary: 'What the scans found, narrowed, sorted, a piece at a time',
+    query: sourceFilterSchema.extend({
+      sort: sourceSortSchema.default('folder'),
+      descending: z.stringbool().default(false),
+      offset: z.coerce.number().int().min(0).default(0),
+      limit: z.coerce.number().int().min(1).max(10_000).default(1000),
+      // Most parts of each source's weights: a narrow strip needs few.
+      parts: z.coerce.number().int().min(16).max(1024).default(1024),
+    }),
     response: z.array(listedSourceSchema),
+  }),
+  sourcesOverview: route({
+    method: 'get',
+    path: '/sources/overview',
+    summary: 'How many sources a filter leaves, in which folders, and what could narrow it further',
+    query: sourceFilterSchema.extend({ sort: sourceSortSchema.default('folder') }),
+    response: overviewSchema,
+  }),
+  sourceIds: route({
+    method: 'get',
+    path: '/sources/ids',
+    summary: 'The ids of all sources that a filter leaves',
+    query: sourceFilterSchema,
+    response: z.array(z.string()),
+  }),
+  declareMany: route({
+    method: 'put',
+    path: '/words',
+    summary: 'Declare facts of many sources by your word; facts to clear go back to their other grounds',
+    body: z
+      .object({
+        sources: z.array(id).min(1).max(100_000),
+        set: wordSchema.default({}),
+        clear: z.array(z.enum(['rate', 'alpha', 'transfer', 'primaries', 'first', 'pixelAspect'])).default([]),
+      })
+      .strict(),
+    response: z.object({ changed: z.int() }),
+  }),
+  setAside: route({
+    method: 'put',
+    path: '/sources/:source/findings/:code',
+    summary: 'Set a finding aside with a reason, which receipts repeat; no reason takes it up again',
+    body: z.object({ reason: z.string().trim().min(1).max(500).nullable() }).strict(),
+    response: listedSourceSchema,
+  }),
+  alphaEvidence: route({
+    method: 'get',
+    path: '/sources/:source/alpha-evidence',
+    summary: 'What the pixels of some frames say about their alpha; it decides nothing',
+    response: alphaEvidenceSchema,
+  }),
+  bringIn: route({
+    method: 'post',
+    path: '/intake',
+    summary: 'Announce files to bring in; the same files again go on where they stopped',
+    body: z.object({ name: z.string().max(200), files: z.array(offeredFileSchema).min(1).max(100_000) }).strict(),
+    response: batchSchema,
+    status: 201,
   }),
   getSource: route({ method: 'get', path: '/sources/:source', summary: 'One source', response: listedSourceSchema }),
   declare: route({

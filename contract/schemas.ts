@@ -9,7 +9,10 @@ import {
   sourceSchema,
   specSchema,
   frameRangeSchema,
+  wordSchema,
 } from '@shale/core';
+
+const count = z.int().min(0);
 
 /** A folder of the machine that Shale may read, or may write. */
 export const rootSchema = z.object({
@@ -24,6 +27,10 @@ export const rootSchema = z.object({
   /** ISO 8601; null before the first scan. */
   scanned: z.string().nullable(),
   scanning: z.boolean(),
+  /** How a scan stands: files found so far, the folder in work, and how many of its headers are read. */
+  progress: z.object({ folder: z.string(), files: z.int(), done: z.int(), total: z.int() }).nullable(),
+  /** What the last scan could not read, and why: folders, names that are no UTF-8, links. */
+  notes: z.array(problemSchema),
   /** Why it could not be scanned. */
   problem: problemSchema.nullable(),
 });
@@ -36,6 +43,81 @@ export const listedSourceSchema = sourceSchema.extend({
   declaration: declarationSchema,
 });
 export type ListedSource = z.infer<typeof listedSourceSchema>;
+
+/** What a list of sources can be narrowed to. Every field that is given must hold. */
+export const sourceFilterSchema = z.object({
+  root: z.string().optional(),
+  /** This folder and those below it. */
+  folder: z.string().optional(),
+  kind: z.enum(['sequence', 'clip', 'still', 'sound']).optional(),
+  /** Code of a finding. */
+  code: z
+    .string()
+    .regex(/^[a-z0-9-]{1,40}$/)
+    .optional(),
+  /** A rate as a fraction, or `none` where a source that has time has none declared. */
+  rate: z
+    .string()
+    .regex(/^(none|\d{1,8}(\/\d{1,8})?)$/)
+    .optional(),
+  /** Only those that ask for a look: a doubt or a fault that nobody set aside. */
+  look: z.stringbool().optional(),
+  /** Changed within so many hours. */
+  hours: z.coerce.number().int().min(1).max(1_000_000).optional(),
+  /** Part of the name or the folder, in either case. */
+  text: z.string().max(200).optional(),
+});
+export type SourceFilter = z.infer<typeof sourceFilterSchema>;
+
+export const sourceSortSchema = z.enum(['folder', 'name', 'frames', 'bytes', 'modified', 'findings']);
+export type SourceSort = z.infer<typeof sourceSortSchema>;
+
+/** What a filter leaves, told in numbers: how many, in which folders, and what could narrow it further. */
+export const overviewSchema = z.object({
+  total: count,
+  bytes: count,
+  /** Sources of this root and folder by what else they could be narrowed to, whatever else the filter says. */
+  facets: z.object({
+    all: count,
+    look: count,
+    undeclared: count,
+    kinds: z.record(z.string(), count),
+    codes: z.record(z.string(), count),
+    rates: z.record(z.string(), count),
+  }),
+  /** In the list's order where it is sorted by folder: each folder and how many of its sources the filter leaves. */
+  groups: z.array(z.object({ folder: z.string(), count })),
+});
+export type Overview = z.infer<typeof overviewSchema>;
+
+/** A folder of a root with how many sources lie in and below it. */
+export const folderCountSchema = z.object({ root: z.string(), folder: z.string(), count });
+export type FolderCount = z.infer<typeof folderCountSchema>;
+
+/** A rule kept for a folder of a root and what lies below. */
+export const ruleSchema = z.object({ folder: z.string().max(400), word: wordSchema });
+
+/** A file that is to be brought in, as the browser names it. */
+export const offeredFileSchema = z.object({
+  /** Below the dropped folder, with `/`. */
+  path: z.string().min(1).max(4000),
+  size: z.int().min(0),
+  /** Milliseconds since 1970. */
+  modified: z.number().min(0).max(1e14),
+});
+export type OfferedFile = z.infer<typeof offeredFileSchema>;
+
+/** Files that come in together, into a folder of their own. */
+export const batchSchema = z.object({
+  id: z.string(),
+  /** Below the root `intake`. */
+  folder: z.string(),
+  files: count,
+  bytes: count,
+  /** Positions of the files that are there already, whole. */
+  have: z.array(count),
+});
+export type Batch = z.infer<typeof batchSchema>;
 
 export const jobStateSchema = z.enum(['queued', 'running', 'stopped', 'done']);
 
@@ -111,6 +193,15 @@ export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobSchema }),
   z.object({ type: z.literal('root'), root: rootSchema }),
   z.object({ type: z.literal('sources'), root: z.string() }),
+  // A source that was still being written has come to rest.
+  z.object({
+    type: z.literal('settled'),
+    root: z.string(),
+    source: z.string(),
+    name: z.string(),
+    whole: z.boolean(),
+    sentence: z.string(),
+  }),
 ]);
 export type ServerEvent = z.infer<typeof eventSchema>;
 

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { copyFile, link, open, readFile, rename, rm } from 'node:fs/promises';
+import { copyFile, link, open, rename, rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ShaleError } from '@shale/core';
 
@@ -62,6 +62,32 @@ export async function flush(path: string): Promise<void> {
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
+/** Bytes that are compared at once. */
+const block = 4 << 20;
+
+/** Whether two files hold the same bytes, read a piece at a time. */
+export async function sameBytes(first: string, second: string): Promise<boolean> {
+  const one = await open(first, 'r');
+  try {
+    const other = await open(second, 'r');
+    try {
+      const { size } = await one.stat();
+      if ((await other.stat()).size !== size) return false;
+      const pieces = [Buffer.alloc(Math.min(block, size)), Buffer.alloc(Math.min(block, size))] as const;
+      for (let at = 0; at < size; at += block) {
+        const length = Math.min(block, size - at);
+        await Promise.all([one.read(pieces[0], 0, length, at), other.read(pieces[1], 0, length, at)]);
+        if (pieces[0].compare(pieces[1], 0, length, 0, length) !== 0) return false;
+      }
+      return true;
+    } finally {
+      await other.close();
+    }
+  } finally {
+    await one.close();
+  }
+}
+
 /**
  * Gives a finished file its final name. Without `replaces` an existing file is never touched: one with the same bytes
  * counts as ours (a job that was cut off between naming and noting it down), any other is an error.
@@ -73,8 +99,7 @@ export async function publish(temporary: string, final: string, replaces: boolea
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     if (code === 'EEXIST') {
-      const [ours, theirs] = await Promise.all([readFile(temporary), readFile(final)]);
-      if (!ours.equals(theirs)) {
+      if (!(await sameBytes(temporary, final))) {
         throw new ShaleError({
           code: 'output-exists',
           fact: `${basename(final)} exists already and holds something else; it was left as it is.`,

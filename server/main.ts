@@ -9,6 +9,7 @@ import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { Events } from './events.ts';
 import { takeData } from './lock.ts';
 import { makeApp } from './http/app.ts';
+import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { Previews } from './previews.ts';
 import { readRoots, type RootConfig } from './roots/config.ts';
@@ -21,6 +22,9 @@ const data = resolve(process.env.SHALE_DATA ?? join(project, '.shale'));
 const host = process.env.SHALE_HOST ?? '127.0.0.1';
 const port = Number(process.env.SHALE_PORT ?? 4173);
 const workers = Math.max(1, Number(process.env.SHALE_WORKERS ?? cpus().length));
+
+/** The root that files are brought into. */
+const intakeRoot = 'intake';
 
 const began = performance.now();
 let last = began;
@@ -75,6 +79,7 @@ async function main(): Promise<void> {
       path: process.env.SHALE_DEMO ?? join(data, 'demo', 'tram_museum'),
       writable: false,
     },
+    { id: intakeRoot, name: 'Brought in', path: join(data, 'intake'), writable: false, own: true },
     { id: 'results', name: 'Results', path: join(data, 'results'), writable: true },
   ]);
   const database = await startDatabase(join(data, 'db'));
@@ -95,7 +100,16 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   const looking = new WorkerPool(2, { SHALE_EXR_THREADS: '2' });
   const working = new WorkerPool(workers, { SHALE_NICE: '5' }, spansPerProcess);
   looking.warm();
-  const roots = new Roots(configs, store, looking, events);
+  const roots = new Roots(configs, {
+    store,
+    pool: looking,
+    send: (event) => events.send(event),
+    readings: join(data, 'readings'),
+  });
+  const intake = new Intake(join(data, 'intake'), join(data, 'uploads'), store, (folder) =>
+    roots.rescan(intakeRoot, folder),
+  );
+  await intake.begin();
   const previews = new Previews(join(data, 'previews'), looking);
   const jobs = new Jobs(store, roots, working, events, join(data, 'journal'));
   await previews.begin();
@@ -105,6 +119,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     store,
     roots,
     jobs,
+    intake,
     previews,
     pool: looking,
     events,

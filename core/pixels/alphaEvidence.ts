@@ -1,26 +1,30 @@
+import { z } from 'zod';
 import { halfToNumber } from './half.ts';
 import { isFloat, maxCode, type Image } from './image.ts';
 
+const count = z.int().min(0);
+
 /** What the pixels of some frames say about how colour and alpha belong together. Counts are of pixels. */
-export interface AlphaEvidence {
+export const alphaEvidenceSchema = z.object({
   /** Frames that were looked at. */
-  frames: number[];
-  pixels: number;
+  frames: z.array(z.int()),
+  pixels: count,
   /** Alpha 1, alpha 0, and between. */
-  opaque: number;
-  clear: number;
-  partial: number;
+  opaque: count,
+  clear: count,
+  partial: count,
   /** Pixels with a colour greater than their alpha, alpha below 1: impossible if premultiplied and not glowing. */
-  exceeding: number;
+  exceeding: count,
   /** Clear pixels that have a colour all the same. */
-  clearColoured: number;
-  /** The colour that most clear pixels share, 0 to 1, and their share of the clear ones; null where none is clear. */
-  matte: { colour: [number, number, number]; share: number } | null;
+  clearColoured: count,
+  /** The colour that most clear pixels share, 0 to 1 as stored, and their share of the clear ones; null where none is clear. */
+  matte: z.object({ colour: z.tuple([z.number(), z.number(), z.number()]), share: z.number() }).nullable(),
   /** What the counts lean to; a person decides. */
-  leans: 'opaque' | 'straight' | 'premultiplied' | 'unclear';
+  leans: z.enum(['opaque', 'straight', 'premultiplied', 'unclear']),
   /** The leaning in a sentence. */
-  sentence: string;
-}
+  sentence: z.string(),
+});
+export type AlphaEvidence = z.infer<typeof alphaEvidenceSchema>;
 
 /** Counts of one picture, to be added up; colours of clear pixels by their code in 4 bits a channel. */
 interface Counts {

@@ -7,6 +7,8 @@ import type { House } from './house.ts';
 import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
 import { receiptRoutes } from './receipts.ts';
+import { sourceRoutes } from './sources.ts';
+import { uploadRoutes } from './uploads.ts';
 
 /** Frames that a measurement looks at unless it is asked for all. */
 const sampleSize = 4;
@@ -33,10 +35,12 @@ export function makeApp(house: House): Express {
   app.disable('x-powered-by');
   secure(app);
   sameOriginOnly(app);
+  // Long lists of files and of sources come in whole; all else is small.
+  app.use(['/api/intake', '/api/words'], express.json({ limit: '32mb', strict: false }));
   app.use('/api', express.json({ limit: '4mb', strict: false }));
 
   const sourceOf = async (id: string): Promise<ListedSource> => {
-    const source = await store.getSource(id);
+    const source = await store.sources.get(id);
     if (source) return source;
     throw new ShaleError({
       code: 'source-not-found',
@@ -59,14 +63,11 @@ export function makeApp(house: House): Express {
     void roots.scan(params.root!);
     return roots.get(params.root!);
   });
-  handle(app, routes.listSources, ({ query }) => store.listSources(query.root));
-  handle(app, routes.getSource, ({ params }) => sourceOf(params.source!));
-  handle(app, routes.declare, async ({ params, body }) => {
-    const source = await sourceOf(params.source!);
-    await store.putWord(source.id, body);
-    events.send({ type: 'sources', root: source.root });
-    return sourceOf(source.id);
+  handle(app, routes.stopScan, async ({ params }) => {
+    await roots.stopScan(params.root!);
+    return roots.get(params.root!);
   });
+  sourceRoutes(app, house, sourceOf);
   handle(app, routes.preview, async ({ params, query, response }) => {
     const source = await sourceOf(params.source!);
     const path = await previews.get(
@@ -108,6 +109,8 @@ export function makeApp(house: House): Express {
   handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job!));
   handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job!));
   receiptRoutes(app, house);
+  handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
+  uploadRoutes(app, house.intake);
   handle(app, routes.listSpecs, () => store.listSpecs());
   handle(app, routes.saveSpec, ({ body }) => store.saveSpec(body.name, parseSpec(body.spec)));
   handle(app, routes.deleteSpec, async ({ params }) => ({ removed: await store.deleteSpec(Number(params.spec)) }));

@@ -1,5 +1,6 @@
 import type { WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
+import type { Intake } from '../intake/intake.ts';
 import type { Jobs } from '../jobs/jobs.ts';
 import type { Previews } from '../previews.ts';
 import type { Roots } from '../roots/roots.ts';
@@ -11,6 +12,7 @@ export interface House {
   store: Store;
   roots: Roots;
   jobs: Jobs;
+  intake: Intake;
   previews: Previews;
   pool: WorkerPool;
   events: Events;

@@ -1,5 +1,5 @@
 import type { ErrorRequestHandler } from 'express';
-import { problemOf } from '@shale/core';
+import { problemOf, type Problem } from '@shale/core';
 import type { ProblemDetails } from '@shale/contract';
 
 /** HTTP status by problem code; what is not listed is the caller's mistake (400), `internal` is ours (500). */
@@ -11,6 +11,8 @@ const statuses: Record<string, number> = {
   'receipt-not-found': 404,
   'spec-not-found': 404,
   'no-such-route': 404,
+  'batch-not-found': 404,
+  'finding-not-found': 404,
   'frame-missing': 404,
   'file-gone': 410,
   'folder-gone': 409,
@@ -24,11 +26,25 @@ const statuses: Record<string, number> = {
   'foreign-origin': 403,
   'not-writable': 403,
   'damaged-file': 422,
+  'truncated-file': 422,
+  'format-not-read': 422,
+  'no-alpha': 422,
   'empty-file': 422,
   'unknown-format': 422,
   'worker-crashed': 422,
   'disk-full': 507,
 };
+
+/** A problem as RFC 9457 writes it. */
+export function problemDetails(problem: Problem): ProblemDetails {
+  return {
+    type: `/api/problems/${problem.code}`,
+    title: problem.fact,
+    status: statuses[problem.code] ?? 400,
+    detail: `${problem.fact} ${problem.wayOut}`,
+    ...problem,
+  };
+}
 
 /** Writes any error as RFC 9457 problem details. */
 export const answerProblem: ErrorRequestHandler = (error: unknown, _request, response, _next) => {
@@ -42,19 +58,12 @@ export const answerProblem: ErrorRequestHandler = (error: unknown, _request, res
           wayOut: 'Send JSON as the OpenAPI page describes it.',
         }
       : problemOf(error);
-  const status = statuses[problem.code] ?? 400;
-  if (status === 500)
+  const details = problemDetails(problem);
+  if (details.status === 500)
     process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
   if (response.headersSent) {
     response.destroy();
     return;
   }
-  const details: ProblemDetails = {
-    type: `/api/problems/${problem.code}`,
-    title: problem.fact,
-    status,
-    detail: `${problem.fact} ${problem.wayOut}`,
-    ...problem,
-  };
-  response.status(status).type('application/problem+json').send(JSON.stringify(details));
+  response.status(details.status).type('application/problem+json').send(JSON.stringify(details));
 };

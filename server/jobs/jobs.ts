@@ -248,6 +248,6 @@ export class Jobs {
     const failures = [...failed.values()].sort((a, b) => a.frame - b.frame);
     const times = { started: row.started!, finished: row.finished, workSeconds: row.workSeconds };
     await this.store.putReceipt(row.id, summarise(plan, sum, failures, times));
-    void this.roots.scan(plan.into.root);
+    this.roots.finished(plan.into.root, plan.into.folder);
   }
 }

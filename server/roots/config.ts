@@ -11,6 +11,8 @@ export interface RootConfig {
   /** Absolute. */
   path: string;
   writable: boolean;
+  /** True for a folder of Shale's own, which it makes. */
+  own?: boolean;
 }
 
 const configSchema = z

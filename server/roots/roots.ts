@@ -1,23 +1,19 @@
 import { mkdir } from 'node:fs/promises';
-import { problemOf, ShaleError, type Problem } from '@shale/core';
+import { problemOf, ShaleError } from '@shale/core';
 import type { Root } from '@shale/contract';
-import { scanFolders, withFacts, type WorkerPool } from '@shale/engine';
-import type { Events } from '../events.ts';
-import type { Store } from '../store/store.ts';
 import type { RootConfig } from './config.ts';
+import { Scanning, type Ground } from './scanning.ts';
 
-/** The roots, and their scans: one at a time for each root. */
+/** The roots, each with its scans. */
 export class Roots {
-  private readonly scanning = new Map<string, Promise<void>>();
-  private readonly problems = new Map<string, Problem>();
-  private readonly stop = new AbortController();
+  private readonly scans: Map<string, Scanning>;
 
   constructor(
     private readonly configs: RootConfig[],
-    private readonly store: Store,
-    private readonly pool: WorkerPool,
-    private readonly events: Events,
-  ) {}
+    private readonly ground: Ground,
+  ) {
+    this.scans = new Map(configs.map(({ id, path }) => [id, new Scanning(id, path, ground, () => void this.tell(id))]));
+  }
 
   /** @throws ShaleError `root-not-found` */
   config(id: string): RootConfig {
@@ -47,17 +43,24 @@ export class Roots {
   }
 
   async list(): Promise<Root[]> {
-    const [counts, scans] = await Promise.all([this.store.countSources(), this.store.listScans()]);
+    const { store } = this.ground;
+    const [counts, scans] = await Promise.all([store.sources.countByRoot(), store.listScans()]);
     return this.configs.map((config) => {
-      const scan = scans.find(({ root }) => root === config.id);
+      const last = scans.find(({ root }) => root === config.id);
+      const scan = this.scans.get(config.id)!;
       return {
-        ...config,
+        id: config.id,
+        name: config.name,
+        path: config.path,
+        writable: config.writable,
         sources: counts.get(config.id) ?? 0,
-        files: scan?.files ?? 0,
-        bytes: scan?.bytes ?? 0,
-        scanned: scan?.finished ?? null,
-        scanning: this.scanning.has(config.id),
-        problem: this.problems.get(config.id) ?? null,
+        files: last?.files ?? 0,
+        bytes: last?.bytes ?? 0,
+        scanned: last?.finished ?? null,
+        scanning: scan.running,
+        progress: scan.progress,
+        problem: scan.problem,
+        notes: last?.notes ?? [],
       };
     });
   }
@@ -67,56 +70,45 @@ export class Roots {
     return (await this.list()).find((root) => root.id === id)!;
   }
 
-  /** Makes the writable roots and scans what was never scanned. */
+  /** Makes Shale's own roots and those that may be written, and scans all. */
   async begin(): Promise<void> {
-    for (const root of this.configs.filter(({ writable }) => writable)) {
-      await mkdir(root.path, { recursive: true }).catch((error: unknown) =>
-        this.problems.set(root.id, problemOf(error)),
-      );
+    for (const { id, path } of this.configs.filter(({ writable, own }) => writable || own)) {
+      await mkdir(path, { recursive: true }).catch((error: unknown) => {
+        this.scans.get(id)!.problem = problemOf(error);
+      });
     }
     for (const { id } of this.configs) void this.scan(id);
   }
 
   /** Scans a root; a second call while one is under way waits for that one. */
   scan(id: string): Promise<void> {
-    const running = this.scanning.get(id);
-    if (running) return running;
-    const work = this.scanNow(this.config(id)).finally(async () => {
-      this.scanning.delete(id);
-      if (!this.stop.signal.aborted) this.events.send({ type: 'root', root: await this.get(id) });
-    });
-    this.scanning.set(id, work);
-    return work;
+    this.config(id);
+    return this.scans.get(id)!.scan();
   }
 
-  /** Lets scans end. */
+  /** Scans one folder of a root again, soon. */
+  rescan(id: string, folder: string): void {
+    this.config(id);
+    this.scans.get(id)!.rescan(folder);
+  }
+
+  /** Scans a folder that Shale itself has finished writing into: nothing there is still being written. */
+  finished(id: string, folder: string): void {
+    this.scans.get(id)!.finished(folder);
+  }
+
+  /** Ends a scan; what it found stays. */
+  async stopScan(id: string): Promise<void> {
+    this.config(id);
+    await this.scans.get(id)!.halt();
+  }
+
+  /** Ends all scans and stops watching. */
   async close(): Promise<void> {
-    this.stop.abort();
-    await Promise.allSettled([...this.scanning.values()]);
+    await Promise.all([...this.scans.values()].map((scan) => scan.close()));
   }
 
-  private async scanNow({ id, path }: RootConfig): Promise<void> {
-    const { signal } = this.stop;
-    try {
-      const last = (await this.store.listScans()).find(({ root }) => root === id);
-      const number = Math.max(Date.now(), (last?.number ?? 0) + 1);
-      let files = 0;
-      let bytes = 0;
-      for await (const scanned of scanFolders(path, signal)) {
-        const sources = scanned.sources.length > 0 ? await withFacts(path, scanned.sources, this.pool, signal) : [];
-        files += sources.reduce((sum, source) => sum + source.files, 0) + scanned.other.length;
-        bytes += sources.reduce((sum, source) => sum + source.bytes, 0);
-        if (sources.length === 0) continue;
-        await this.store.putSources(id, sources, number);
-        this.events.send({ type: 'sources', root: id });
-      }
-      if (signal.aborted) return;
-      await this.store.dropSourcesBefore(id, number);
-      await this.store.putScan({ root: id, number, files, bytes, finished: new Date().toISOString() });
-      this.problems.delete(id);
-      this.events.send({ type: 'sources', root: id });
-    } catch (error) {
-      if (!signal.aborted) this.problems.set(id, problemOf(error));
-    }
+  private async tell(id: string): Promise<void> {
+    this.ground.send({ type: 'root', root: await this.get(id) });
   }
 }

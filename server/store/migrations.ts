@@ -57,4 +57,51 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
       });
     },
   },
+  {
+    name: '002-intake',
+    async up(knex) {
+      await knex.schema.alterTable('sources', (table) => {
+        // What lists are narrowed and sorted by; worked out again whenever a word, a rule or a finding changes.
+        table.string('place', 300).collate('utf8mb4_bin').notNullable().defaultTo('');
+        table.string('kind', 12).notNullable().defaultTo('still');
+        table.string('rate', 24).nullable();
+        table.boolean('undeclared').notNullable().defaultTo(false);
+        table.tinyint('worst').notNullable().defaultTo(0);
+        table.string('codes', 1000).notNullable().defaultTo(' ');
+        table.bigInteger('frames').notNullable().defaultTo(0);
+        table.bigInteger('bytes').notNullable().defaultTo(0);
+        table.bigInteger('modified').notNullable().defaultTo(0);
+        table.string('family', 64).nullable().index();
+        table.integer('version').nullable();
+        table.index(['root', 'place']);
+      });
+      await knex.schema.alterTable('scans', (table) => {
+        table.specificType('notes', 'LONGTEXT').nullable();
+      });
+      await knex.schema.createTable('rules', (table) => {
+        table.string('id', 40).primary();
+        table.string('root', 40).notNullable().index();
+        table.text('folder').notNullable();
+        table.text('word').notNullable();
+        table.string('changed', 40).notNullable();
+      });
+      // Like a word, a reason stays when its source is gone for a while.
+      await knex.schema.createTable('set_aside', (table) => {
+        table.string('source', 40).notNullable();
+        table.string('code', 40).notNullable();
+        table.text('sentence').notNullable();
+        table.text('reason').notNullable();
+        table.string('changed', 40).notNullable();
+        table.primary(['source', 'code']);
+      });
+      await knex.schema.createTable('batches', (table) => {
+        table.string('id', 40).primary();
+        table.string('key', 64).notNullable().index();
+        table.text('folder').notNullable();
+        table.specificType('files', 'LONGTEXT').notNullable();
+        table.bigInteger('created').notNullable();
+        table.boolean('finished').notNullable().defaultTo(false);
+      });
+    },
+  },
 ];

@@ -2,9 +2,10 @@ import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
-import { describeFolder, parseSpec } from '@shale/core';
+import { describeFolder, parseSpec, versionIn, type Source } from '@shale/core';
 import { startDatabase, type Database } from './mariadb.ts';
-import { sourceId, Store } from './store.ts';
+import { sourceId } from './sources.ts';
+import { Store } from './store.ts';
 
 // A real MariaDB of its own, as the server starts it.
 let folder: string;
@@ -39,33 +40,167 @@ test('the account has a password, and no other may enter', async () => {
   await expect(enter('shale', 'wrong')).rejects.toThrow(/denied/);
 });
 
+const put = (root: string, list: Source[], scan: number) => store.sources.put(root, list, scan);
+
 test('a source is one row, found again under the same id, its word kept over scans', async () => {
-  await store.putSources('r', sources(3), 1);
+  await put('r', sources(3), 1);
   const id = sourceId('r', 'shots', 'ünï_#.png');
-  await store.putWord(id, { rate: { num: 24, den: 1 } });
-  await store.putSources('r', sources(5), 2);
-  await store.dropSourcesBefore('r', 2);
-  const [source] = await store.listSources('r');
+  await store.sources.putWord(id, { rate: { num: 24, den: 1 } });
+  await put('r', sources(5), 2);
+  await store.sources.dropBefore('r', 2);
+  const [source] = await store.sources.list({ root: 'r' });
   expect(source).toMatchObject({
     id,
     files: 5,
     declaration: { rate: { value: { num: 24, den: 1 }, grounds: 'word' } },
   });
-  expect(await store.countSources()).toEqual(new Map([['r', 1]]));
-  await store.putSources('r', [], 3);
-  await store.dropSourcesBefore('r', 3);
-  expect(await store.getSource(id)).toBeUndefined();
-  await store.putSources('r', sources(3), 4);
-  expect((await store.getSource(id))!.declaration.rate.grounds).toBe('word');
+  expect(await store.sources.countByRoot()).toEqual(new Map([['r', 1]]));
+  await put('r', [], 3);
+  await store.sources.dropBefore('r', 3);
+  expect(await store.sources.get(id)).toBeUndefined();
+  await put('r', sources(3), 4);
+  expect((await store.sources.get(id))!.declaration.rate.grounds).toBe('word');
 });
 
 test('100,000 frames are one row of a few kilobytes', async () => {
-  const [source] = describeFolder(
-    '',
-    groupFiles(Array.from({ length: 100_000 }, (_, at) => ({ name: `b.${at}.png`, bytes: at, modified: 0 }))),
-  );
-  await store.putSources('big', [source!], 1);
-  expect(JSON.stringify(await store.listSources('big')).length).toBeLessThan(12_000);
+  const names = Array.from({ length: 100_000 }, (_, at) => `b.${at}.png`);
+  const [one] = describeFolder('', { names, bytes: names.map((_, at) => at), modified: names.map(() => 0) }).sources;
+  await put('big', [one!.source], 1);
+  const all = await store.sources.list({ root: 'big' });
+  expect(JSON.stringify(all).length).toBeLessThan(12_000);
+  const [narrow] = await store.sources.list({ root: 'big' }, { parts: 64 });
+  expect(narrow!.weights).toHaveLength(64);
+  expect(narrow!.weights[63]).toBeGreaterThan(97_000);
+});
+
+describe('lists', () => {
+  const one = (folder: string, name: string, more: Partial<Source> = {}): Source => ({
+    kind: 'sequence',
+    folder,
+    name,
+    coverage: [{ first: 1, last: 10, step: 1 }],
+    irregular: [],
+    doubled: [],
+    files: 10,
+    bytes: 100,
+    modified: Date.now() - 5 * 3_600_000,
+    weights: [10],
+    findings: [],
+    ...versionIn(folder === '' ? name : `${folder}/${name}`),
+    ...more,
+  });
+  const fault = { code: 'missing-frames', severity: 'fault' as const, sentence: 'Frame 3 is missing.', short: 'x' };
+  const all = [
+    one('a', 'cam_10.#.png'),
+    one('a', 'cam_2.#.png', { findings: [fault], modified: Date.now() }),
+    one('a/deep', 'x_24fps.#.png', { bytes: 900 }),
+    one('A', 'upper.#.png'),
+    one('ab', 'pan_v01.#.png'),
+    one('ab', 'pan_v02.#.png'),
+    one('ab', 'other.#.png'),
+    one('', 'still.png', { kind: 'still', coverage: [] }),
+    one('100%_done', 'odd_name.#.png'),
+  ];
+  beforeAll(async () => {
+    await put('l', all, 1);
+    await store.sources.markVersions('l');
+  });
+  const names = async (
+    filter: Parameters<typeof store.sources.list>[0],
+    options?: Parameters<typeof store.sources.list>[1],
+  ) => (await store.sources.list({ root: 'l', ...filter }, options)).map(({ name }) => name);
+
+  test('a folder with all below it, and no other that begins alike or differs in case', async () => {
+    expect(await names({ folder: 'a' })).toEqual(['cam_2.#.png', 'cam_10.#.png', 'x_24fps.#.png']);
+    expect(await names({ folder: 'A' })).toEqual(['upper.#.png']);
+    expect(await names({ folder: '100%_done' })).toEqual(['odd_name.#.png']);
+    expect(await names({ folder: '100__done' })).toEqual([]);
+  });
+
+  test('versions stand together, the newest first, the older marked', async () => {
+    expect(await names({ folder: 'ab' })).toEqual(['other.#.png', 'pan_v02.#.png', 'pan_v01.#.png']);
+    const older = await store.sources.list({ root: 'l', code: 'older-version' });
+    expect(older.map(({ name }) => name)).toEqual(['pan_v01.#.png']);
+    expect(await store.sources.markVersions('l')).toBe(0);
+    // Without the newer one it is the newest again.
+    await store.sources.put('l', [all[4]!], 5);
+    expect(await store.sources.markVersions('l')).toBe(1);
+  });
+
+  test('every filter, and their sum in the overview', async () => {
+    expect(await names({ kind: 'still' })).toEqual(['still.png']);
+    expect(await names({ code: 'missing-frames' })).toEqual(['cam_2.#.png']);
+    expect(await names({ code: 'missing' })).toEqual([]);
+    expect(await names({ rate: '24' })).toEqual(['x_24fps.#.png']);
+    expect(await names({ rate: 'none', folder: 'a' })).toEqual(['cam_2.#.png', 'cam_10.#.png']);
+    expect(await names({ look: true })).toEqual(['cam_2.#.png']);
+    expect(await names({ hours: 1 })).toEqual(['cam_2.#.png']);
+    expect(await names({ text: 'CAM_1' })).toEqual(['cam_10.#.png']);
+    expect(await names({ text: '%' })).toEqual(['odd_name.#.png']);
+    const overview = await store.sources.overview({ root: 'l', look: true }, 'folder');
+    expect(overview).toMatchObject({
+      total: 1,
+      groups: [{ folder: 'a', count: 1 }],
+      facets: { all: 9, look: 1, kinds: { sequence: 8, still: 1 }, codes: { 'missing-frames': 1 }, rates: { 24: 1 } },
+    });
+    expect(overview.facets.undeclared).toBe(7);
+  });
+
+  test('sorted, and a piece at a time: the pieces are the whole, folders in one stretch each', async () => {
+    expect((await names({}, { sort: 'bytes', descending: true }))[0]).toBe('x_24fps.#.png');
+    expect((await names({}, { sort: 'findings', descending: true }))[0]).toBe('cam_2.#.png');
+    const whole = await names({});
+    const pieces = [];
+    for (let offset = 0; offset < 9; offset += 2) pieces.push(...(await names({}, { offset, limit: 2 })));
+    expect(pieces).toEqual(whole);
+    const folders = (await store.sources.list({ root: 'l' })).map(({ folder }) => folder);
+    const stretches = folders.filter((folder, at) => folder !== folders[at - 1]);
+    expect(new Set(stretches).size).toBe(stretches.length);
+    const { groups } = await store.sources.overview({ root: 'l' }, 'folder');
+    expect(groups.flatMap(({ folder, count }) => Array.from({ length: count }, () => folder))).toEqual(folders);
+  });
+
+  test('words of many at once add and clear facts; a rule holds below its folder until a word says otherwise', async () => {
+    const ids = await store.sources.ids({ root: 'l', folder: 'a' });
+    const rate = (num: number) => ({ num, den: 1 });
+    await store.sources.changeWords(ids, { rate: rate(12), alpha: 'straight' }, []);
+    await store.sources.changeWords(ids.slice(0, 2), {}, ['rate']);
+    await store.sources.putRule('l', { folder: 'a', word: { rate: rate(25) } });
+    const told = (await store.sources.list({ root: 'l', folder: 'a' })).map(({ declaration }) => [
+      declaration.rate.value?.num,
+      declaration.rate.grounds,
+      declaration.alpha.value,
+    ]);
+    expect(told).toEqual([
+      [25, 'rule', 'straight'],
+      [25, 'rule', 'straight'],
+      [12, 'word', 'straight'],
+    ]);
+    expect(await names({ rate: '25' })).toHaveLength(2);
+    await store.sources.putRule('l', { folder: 'a', word: {} });
+    expect(await store.sources.rules('l')).toEqual([]);
+    expect(await names({ rate: '25' })).toEqual([]);
+  });
+
+  test('a finding set aside asks for nothing, until it says something else', async () => {
+    const id = sourceId('l', 'a', 'cam_2.#.png');
+    await store.sources.putAside(id, fault, 'Cut on purpose.');
+    expect((await store.sources.get(id))!.findings).toMatchObject([{ setAside: 'Cut on purpose.' }]);
+    expect(await names({ look: true })).toEqual([]);
+    await put('l', [{ ...all[1]!, findings: [{ ...fault, sentence: 'Frames 3-4 are missing.' }] }], 6);
+    expect(await names({ look: true })).toEqual(['cam_2.#.png']);
+    await put('l', [all[1]!], 7);
+    expect(await names({ look: true })).toEqual([]);
+    await store.sources.putAside(id, fault, null);
+    expect(await names({ look: true })).toEqual(['cam_2.#.png']);
+  });
+
+  test('a folder that went is dropped with all below it, and nothing beside it', async () => {
+    await store.sources.dropBefore('l', 100, { folder: 'a', below: true });
+    expect(await names({ folder: 'a' })).toEqual([]);
+    expect(await names({ folder: 'ab' })).toHaveLength(3);
+    expect(await names({ folder: 'A' })).toHaveLength(1);
+  });
 });
 
 test('specs are saved by name, in versions', async () => {
@@ -77,12 +212,14 @@ test('specs are saved by name, in versions', async () => {
 });
 
 test('what is kept outlives the database process, and an orphan of it is ended', async () => {
-  await store.putScan({ root: 'r', number: 7, files: 1, bytes: 2 ** 40, finished: 'then' });
+  await store.putScan({ root: 'r', number: 7, files: 1, bytes: 2 ** 40, finished: 'then', notes: [] });
   await store.close();
   // Started over a running one, as after a killed server: the old process must go first.
   const again = await startDatabase(folder);
   await database.stop();
   database = again;
   store = await Store.open(database);
-  expect(await store.listScans()).toEqual([{ root: 'r', number: 7, files: 1, bytes: 2 ** 40, finished: 'then' }]);
+  expect(await store.listScans()).toEqual([
+    { root: 'r', number: 7, files: 1, bytes: 2 ** 40, finished: 'then', notes: [] },
+  ]);
 });

@@ -1,22 +1,10 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import knexModule, { type Knex } from 'knex';
-import {
-  declare,
-  specSchema,
-  type Plan,
-  type Problem,
-  type Receipt,
-  type Source,
-  type Spec,
-  type Word,
-} from '@shale/core';
-import type { Job, ListedSource, ReceiptEntry, SavedSpec } from '@shale/contract';
+import { specSchema, type Plan, type Problem, type Receipt, type Spec } from '@shale/core';
+import type { Job, OfferedFile, ReceiptEntry, SavedSpec } from '@shale/contract';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
-
-/** The id of a source: the same after every scan, fit for an address. */
-export const sourceId = (root: string, folder: string, name: string): string =>
-  createHash('sha256').update(`${root}\0${folder}\0${name}`).digest('hex').slice(0, 16);
+import { Sources } from './sources.ts';
 
 export interface JobRow {
   id: string;
@@ -36,11 +24,28 @@ export interface ScanRow {
   files: number;
   bytes: number;
   finished: string;
+  /** What could not be read, and why. */
+  notes: Problem[];
+}
+
+/** Files that come in together. */
+export interface BatchRow {
+  id: string;
+  /** The same for the same files. */
+  key: string;
+  folder: string;
+  files: OfferedFile[];
+  created: number;
+  finished: boolean;
 }
 
 /** What Shale remembers. Values are kept as JSON beside the columns that are searched. */
 export class Store {
-  private constructor(private readonly knex: Knex) {}
+  readonly sources: Sources;
+
+  private constructor(private readonly knex: Knex) {
+    this.sources = new Sources(knex);
+  }
 
   /** Opens the database and brings its schema up to date. */
   static async open({ host, port, user, password, database }: Database): Promise<Store> {
@@ -66,66 +71,41 @@ export class Store {
     return this.knex.destroy();
   }
 
-  async putSources(root: string, sources: Source[], scan: number): Promise<void> {
-    const rows = sources.map((source) => ({
-      id: sourceId(root, source.folder, source.name),
-      root,
-      folder: source.folder,
-      name: source.name,
-      data: JSON.stringify(source),
-      scan,
-    }));
-    for (let at = 0; at < rows.length; at += 100)
-      await this.knex('sources')
-        .insert(rows.slice(at, at + 100))
-        .onConflict('id')
-        .merge();
-  }
-
-  async dropSourcesBefore(root: string, scan: number): Promise<void> {
-    await this.knex('sources').where({ root }).andWhere('scan', '<', scan).delete();
-  }
-
-  async listSources(root?: string): Promise<ListedSource[]> {
-    const query = this.knex('sources')
-      .leftJoin('words', 'words.source', 'sources.id')
-      .select('sources.*', 'words.word');
-    const rows = (await (root ? query.where({ root }) : query)) as SourceRow[];
-    return rows
-      .map(listed)
-      .sort((a, b) => (`${a.root}/${a.folder}/${a.name}` < `${b.root}/${b.folder}/${b.name}` ? -1 : 1));
-  }
-
-  async getSource(id: string): Promise<ListedSource | undefined> {
-    const row = (await this.knex('sources')
-      .leftJoin('words', 'words.source', 'sources.id')
-      .where('sources.id', id)
-      .first('sources.*', 'words.word')) as SourceRow | undefined;
-    return row && listed(row);
-  }
-
-  async countSources(): Promise<Map<string, number>> {
-    const rows = (await this.knex('sources').select('root').count({ count: '*' }).groupBy('root')) as unknown as {
-      root: string;
-      count: number;
-    }[];
-    return new Map(rows.map(({ root, count }) => [root, Number(count)]));
-  }
-
-  async putWord(source: string, word: Word): Promise<void> {
-    await this.knex('words')
-      .insert({ source, word: JSON.stringify(word), changed: new Date().toISOString() })
-      .onConflict('source')
+  async putScan(row: ScanRow): Promise<void> {
+    await this.knex('scans')
+      .insert({ ...row, notes: JSON.stringify(row.notes) })
+      .onConflict('root')
       .merge();
   }
 
-  async putScan(row: ScanRow): Promise<void> {
-    await this.knex('scans').insert(row).onConflict('root').merge();
+  async listScans(): Promise<ScanRow[]> {
+    const rows = (await this.knex('scans')) as (Omit<ScanRow, 'notes'> & { notes: string | null })[];
+    return rows.map((row) => ({
+      ...row,
+      number: Number(row.number),
+      bytes: Number(row.bytes),
+      notes: JSON.parse(row.notes ?? '[]') as Problem[],
+    }));
   }
 
-  async listScans(): Promise<ScanRow[]> {
-    const rows = (await this.knex('scans')) as ScanRow[];
-    return rows.map((row) => ({ ...row, number: Number(row.number), bytes: Number(row.bytes) }));
+  async putBatch(row: BatchRow): Promise<void> {
+    await this.knex('batches')
+      .insert({ ...row, files: JSON.stringify(row.files) })
+      .onConflict('id')
+      .merge();
+  }
+
+  async getBatch(by: { id: string } | { key: string } | { folder: string }): Promise<BatchRow | undefined> {
+    const row = (await this.knex('batches').where(by).orderBy('created', 'desc').first()) as
+      (Omit<BatchRow, 'files'> & { files: string }) | undefined;
+    return (
+      row && {
+        ...row,
+        files: JSON.parse(row.files) as OfferedFile[],
+        created: Number(row.created),
+        finished: Boolean(row.finished),
+      }
+    );
   }
 
   async putPlan(source: string, plan: Plan): Promise<string> {
@@ -195,18 +175,6 @@ export class Store {
   async deleteSpec(id: number): Promise<boolean> {
     return (await this.knex('specs').where({ id }).delete()) > 0;
   }
-}
-
-interface SourceRow {
-  id: string;
-  root: string;
-  data: string;
-  word: string | null;
-}
-
-function listed({ id, root, data, word }: SourceRow): ListedSource {
-  const source = JSON.parse(data) as Source;
-  return { ...source, id, root, declaration: declare(source, word ? (JSON.parse(word) as Word) : {}) };
 }
 
 const jobColumns = ({ workSeconds, problem, ...rest }: JobRow) => ({

@@ -1,0 +1,184 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { mkdir, readdir, rm, stat, statfs, utimes, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { ShaleError } from '@shale/core';
+import type { Batch, OfferedFile } from '@shale/contract';
+import { flush, publish } from '@shale/engine';
+import { insideRoot } from '../roots/paths.ts';
+import type { BatchRow, Store } from '../store/store.ts';
+import { checkOffered, folderName } from './offered.ts';
+
+/** Room that is left free on the disk, in bytes. */
+const spare = 64 * 2 ** 20;
+
+/** A file of a batch: which, and where it goes. */
+export interface Expected {
+  batch: BatchRow;
+  index: number;
+  file: OfferedFile;
+}
+
+/**
+ * Files that browsers bring in. Each drop is a batch with a folder of its own; what the browser names is checked once,
+ * when the batch is announced, and an upload afterwards only says its batch and its place in it.
+ */
+export class Intake {
+  private readonly batches = new Map<string, BatchRow>();
+
+  constructor(
+    /** The root in which batches get their folders. */
+    readonly root: string,
+    /** Where uploads wait until they are whole. */
+    readonly partials: string,
+    private readonly store: Store,
+    /** Told the folder in which a file has arrived. */
+    private readonly onArrived: (folder: string) => void,
+  ) {}
+
+  async begin(): Promise<void> {
+    await mkdir(this.root, { recursive: true });
+    await mkdir(this.partials, { recursive: true });
+    // What nobody went on with for two weeks is given up.
+    for (const name of await readdir(this.partials)) {
+      const told = await stat(join(this.partials, name)).catch(() => undefined);
+      if (told && Date.now() - told.mtimeMs > 14 * 86_400_000) await rm(join(this.partials, name), { force: true });
+    }
+  }
+
+  /**
+   * Opens a batch, or finds the one of the very same files again, and tells which of them are there.
+   * @throws ShaleError for a name that is not taken, or where the disk has no room for all
+   */
+  async announce(name: string, files: OfferedFile[]): Promise<Batch> {
+    checkOffered(files);
+    const key = createHash('sha256')
+      .update(JSON.stringify([name, files.map(({ path, size, modified }) => [path, size, Math.round(modified)])]))
+      .digest('hex');
+    const row = (await this.store.getBatch({ key })) ?? (await this.open(name, key, files));
+    this.batches.set(row.id, row);
+    const have = await this.present(row);
+    await this.refuseNoRoom(row, have);
+    await this.putEmpty(row, have);
+    return {
+      id: row.id,
+      folder: row.folder,
+      files: files.length,
+      bytes: files.reduce((sum, { size }) => sum + size, 0),
+      have: [...have].sort((a, b) => a - b),
+    };
+  }
+
+  /**
+   * The file that an upload says it is.
+   * @throws ShaleError where there is no such batch or place, or the size is another
+   */
+  async expected(
+    batch: string | null | undefined,
+    index: string | null | undefined,
+    size: number | undefined,
+  ): Promise<Expected> {
+    const id = batch ?? '';
+    const row = this.batches.get(id) ?? (await this.store.getBatch({ id }));
+    const file = row?.files[Number(index)];
+    if (!row || !file || !/^\d{1,6}$/.test(index ?? '')) {
+      throw new ShaleError({
+        code: 'batch-not-found',
+        fact: 'This upload belongs to nothing that was announced.',
+        wayOut: 'Drop the files again.',
+      });
+    }
+    if (size !== file.size) {
+      throw new ShaleError({
+        code: 'source-changed',
+        fact: `${file.path} was announced with ${file.size} bytes and now has ${size}.`,
+        wayOut: 'Wait until it is whole, and drop it again.',
+        subject: file.path,
+      });
+    }
+    this.batches.set(row.id, row);
+    return { batch: row, index: Number(index), file };
+  }
+
+  /**
+   * Gives a whole upload its name. A file that has it already is never touched: one of the same bytes counts as arrived.
+   * @throws ShaleError where the name is taken by something else, or the disk refuses
+   */
+  async take(partial: string, { batch, file }: Expected): Promise<void> {
+    const { size } = await stat(partial);
+    if (size !== file.size) throw new Error(`${file.path} has ${size} bytes of ${file.size}`);
+    const final = await this.place(batch, file);
+    await mkdir(dirname(final), { recursive: true });
+    await flush(partial);
+    const time = new Date(file.modified);
+    await utimes(partial, time, time);
+    await publish(partial, final, false);
+    await rm(`${partial}.json`, { force: true });
+    this.arrived(batch, file);
+  }
+
+  private arrived(batch: BatchRow, file: OfferedFile): void {
+    const at = file.path.lastIndexOf('/');
+    this.onArrived(at < 0 ? batch.folder : `${batch.folder}/${file.path.slice(0, at)}`);
+  }
+
+  private place(batch: BatchRow, file: OfferedFile): Promise<string> {
+    return insideRoot(this.root, `${batch.folder}/${file.path}`);
+  }
+
+  private async open(name: string, key: string, files: OfferedFile[]): Promise<BatchRow> {
+    const wanted = folderName(name);
+    let folder = wanted;
+    // A folder that is there belongs to another drop, or to a person: this one gets a number.
+    for (let number = 2; await stat(join(this.root, folder)).catch(() => undefined); number += 1)
+      folder = `${wanted}-${number}`;
+    await mkdir(join(this.root, folder));
+    const row: BatchRow = {
+      id: randomBytes(8).toString('hex'),
+      key,
+      folder,
+      files,
+      created: Date.now(),
+      finished: false,
+    };
+    await this.store.putBatch(row);
+    return row;
+  }
+
+  /** Places of the files that are there, whole. */
+  private async present(row: BatchRow): Promise<Set<number>> {
+    const have = new Set<number>();
+    for (const [index, file] of row.files.entries()) {
+      const told = await stat(join(this.root, row.folder, file.path)).catch(() => undefined);
+      if (told?.isFile() && told.size === file.size) have.add(index);
+    }
+    return have;
+  }
+
+  private async refuseNoRoom(row: BatchRow, have: ReadonlySet<number>): Promise<void> {
+    const needs = row.files.reduce((sum, { size }, index) => sum + (have.has(index) ? 0 : size), 0);
+    const { bavail, bsize } = await statfs(this.root);
+    const free = bavail * bsize;
+    if (needs + Math.min(spare, free) <= free || needs === 0) return;
+    const mib = (bytes: number) => `${Math.ceil(bytes / 2 ** 20).toLocaleString('en-GB')} MiB`;
+    throw new ShaleError({
+      code: 'disk-full',
+      fact: `The disk has ${mib(free)} free, and these files need ${mib(needs)}.`,
+      wayOut: 'Make room, or bring in fewer; nothing was written.',
+      subject: row.folder,
+    });
+  }
+
+  /** An empty file has nothing to upload. */
+  private async putEmpty(row: BatchRow, have: Set<number>): Promise<void> {
+    for (const [index, file] of row.files.entries()) {
+      if (file.size > 0 || have.has(index)) continue;
+      const final = await this.place(row, file);
+      await mkdir(dirname(final), { recursive: true });
+      await writeFile(final, '', { flag: 'wx' });
+      const time = new Date(file.modified);
+      await utimes(final, time, time);
+      have.add(index);
+      this.arrived(row, file);
+    }
+  }
+}

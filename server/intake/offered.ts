@@ -1,0 +1,55 @@
+import { ShaleError } from '@shale/core';
+import type { OfferedFile } from '@shale/contract';
+
+/** Names that stand for devices on some systems, whatever their ending. */
+const devices = /^(con|prn|aux|nul|com\d|lpt\d|conin\$|conout\$)(\.|$)/i;
+
+const refuse = (path: string, fact: string): ShaleError =>
+  new ShaleError({
+    code: 'bad-name',
+    fact: `"${path.slice(0, 120)}" ${fact}`,
+    wayOut: 'Rename it, or leave it out, and bring the rest in.',
+    subject: path,
+  });
+
+/** Why a step of a path is not taken; undefined where it is. */
+function wrongStep(step: string): string | undefined {
+  if (step === '' || step === '.' || step === '..') return 'leads out of the folder that it is to lie in.';
+  if (/[\\\u0000-\u001f\u007f]/.test(step)) return 'holds a character that no file name may hold.';
+  if (devices.test(step)) return 'is named like a device.';
+  if (/[. ]$/.test(step)) return 'ends with a dot or a space, which other systems drop without a word.';
+  if (step.startsWith('.shale-')) return 'begins like a temporary file of Shale.';
+  return Buffer.byteLength(step) > 255 ? 'is longer than a file system takes.' : undefined;
+}
+
+/**
+ * Looks through the paths that a browser offers: nothing in them is trusted.
+ * @throws ShaleError `bad-name` that names the first file that is not taken, `doubled-name` where two have one path
+ */
+export function checkOffered(files: readonly OfferedFile[]): void {
+  const seen = new Set<string>();
+  for (const { path } of files) {
+    const wrong = path.split('/').map(wrongStep).find(Boolean);
+    if (wrong) throw refuse(path, wrong);
+    if (seen.has(path)) {
+      throw new ShaleError({
+        code: 'doubled-name',
+        fact: `"${path}" is offered twice.`,
+        wayOut: 'Bring each file in once.',
+        subject: path,
+      });
+    }
+    seen.add(path);
+  }
+}
+
+/** A folder's name made of what the browser calls the drop: plain letters, no step, no device; `drop` where nothing is left. */
+export function folderName(name: string): string {
+  const plain = name
+    .split('/')
+    .pop()!
+    .replace(/[\\:*?"<>|\u0000-\u001f]/g, '_')
+    .replace(/^\.+|[. ]+$/g, '')
+    .slice(0, 80);
+  return plain === '' || devices.test(plain) ? 'drop' : plain;
+}

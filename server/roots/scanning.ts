@@ -1,0 +1,273 @@
+import { createHash } from 'node:crypto';
+import { join } from 'node:path';
+import { coverageCount, missingFrom, problemOf, quietAfter, type Problem, type Source } from '@shale/core';
+import type { Root, ServerEvent } from '@shale/contract';
+import { scanFolder, scanFolders, type ScannedFolder, type WorkerPool } from '@shale/engine';
+import { sourceId } from '../store/sources.ts';
+import type { Store } from '../store/store.ts';
+import { Watch } from './watch.ts';
+
+/** How often a root tells of its progress and of new sources, in milliseconds. */
+const tellEvery = 300;
+
+/** What a scan stands on. */
+export interface Ground {
+  store: Store;
+  pool: WorkerPool;
+  send: (event: ServerEvent) => void;
+  /** Where what was read of folders is kept. */
+  readings: string;
+}
+
+/**
+ * The scans of one root, one at a time: of all of it, or of folders that changed. Folders are watched, and those in which
+ * something is still being written are looked at again until it has come to rest.
+ */
+export class Scanning {
+  progress: Root['progress'] = null;
+  problem: Problem | null = null;
+  private work: Promise<void> | undefined;
+  private all = false;
+  private readonly dirty = new Set<string>();
+  private readonly again = new Map<string, NodeJS.Timeout>();
+  /** Folders in which Shale finished a job, and when. */
+  private readonly ours = new Map<string, number>();
+  private stop = new AbortController();
+  private closed = false;
+  private told = 0;
+  private readonly watch: Watch;
+
+  constructor(
+    private readonly id: string,
+    private readonly path: string,
+    private readonly ground: Ground,
+    /** Tells of the root as it is now. */
+    private readonly tell: () => void,
+  ) {
+    this.watch = new Watch(path, (folder) => this.rescan(folder));
+  }
+
+  get running(): boolean {
+    return this.work !== undefined;
+  }
+
+  /** Scans everything; a call while that is under way waits for it. */
+  scan(): Promise<void> {
+    this.all = true;
+    return this.begin();
+  }
+
+  /** Scans a folder again. */
+  rescan(folder: string): void {
+    if (this.closed) return;
+    this.dirty.add(folder);
+    void this.begin();
+  }
+
+  /** Scans a folder that Shale has finished writing into. */
+  finished(folder: string): void {
+    this.ours.set(folder, Date.now());
+    this.rescan(folder);
+  }
+
+  /** Ends what is under way; what it found stays. */
+  async halt(): Promise<void> {
+    this.all = false;
+    this.dirty.clear();
+    this.stop.abort();
+    await this.work;
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    for (const timer of this.again.values()) clearTimeout(timer);
+    this.watch.close();
+    await this.halt();
+  }
+
+  private begin(): Promise<void> {
+    this.work ??= this.run().finally(() => {
+      this.work = undefined;
+      this.progress = null;
+      if (!this.closed) this.tell();
+    });
+    return this.work;
+  }
+
+  private async run(): Promise<void> {
+    this.stop = new AbortController();
+    while ((this.all || this.dirty.size > 0) && !this.closed && !this.stop.signal.aborted) {
+      try {
+        if (this.all) {
+          this.all = false;
+          this.dirty.clear();
+          await this.scanAll();
+        } else {
+          const [folder] = this.dirty as Set<string>;
+          this.dirty.delete(folder!);
+          await this.scanOne(folder!);
+        }
+        this.problem = null;
+      } catch (error) {
+        if (!this.stop.signal.aborted) this.problem = problemOf(error);
+      }
+    }
+  }
+
+  private options() {
+    return {
+      signal: this.stop.signal,
+      readingsOf: (folder: string) =>
+        join(
+          this.ground.readings,
+          `${createHash('sha256').update(`${this.id}\0${folder}`).digest('hex').slice(0, 24)}.bin`,
+        ),
+      onProgress: (folder: string, done: number, total: number) => this.step({ folder, done, total }),
+    };
+  }
+
+  /** A number greater than that of every scan before. */
+  private async nextNumber(): Promise<number> {
+    const last = (await this.ground.store.listScans()).find(({ root }) => root === this.id);
+    this.lastNumber = Math.max(Date.now(), (last?.number ?? 0) + 1, this.lastNumber + 1);
+    return this.lastNumber;
+  }
+  private lastNumber = 0;
+
+  private async scanAll(): Promise<void> {
+    const { store } = this.ground;
+    const number = await this.nextNumber();
+    const sum = { files: 0, bytes: 0, notes: [] as Problem[] };
+    const seen = new Set<string>();
+    this.progress = { folder: '', files: 0, done: 0, total: 0 };
+    this.tell();
+    for await (const scanned of scanFolders(this.path, this.ground.pool, this.options())) {
+      seen.add(scanned.folder);
+      await this.take(scanned, number);
+      if (scanned.unfinished) continue;
+      sum.files += scanned.files;
+      sum.bytes += scanned.sources.reduce((total, { bytes }) => total + bytes, 0);
+      sum.notes.push(...scanned.notes.slice(0, 100));
+      this.step({ folder: scanned.folder, done: 0, total: 0, files: sum.files });
+    }
+    if (this.stop.signal.aborted) return;
+    this.watch.keepOnly(seen);
+    await store.sources.dropBefore(this.id, number);
+    if (this.watch.incomplete) sum.notes.push(notWatched(this.path));
+    await store.putScan({
+      root: this.id,
+      number,
+      ...sum,
+      notes: sum.notes.slice(0, 500),
+      finished: new Date().toISOString(),
+    });
+    await store.sources.markVersions(this.id);
+    this.tellSources(true);
+  }
+
+  /** One folder, those that came below it, and away with those that went. */
+  private async scanOne(folder: string): Promise<void> {
+    const { store } = this.ground;
+    const number = await this.nextNumber();
+    const open = [folder];
+    for (let next = open.shift(); next !== undefined; next = open.shift()) {
+      for await (const scanned of scanFolder(this.path, next, this.ground.pool, this.options())) {
+        if (this.stop.signal.aborted) return;
+        if (next !== '' && scanned.notes.some(({ code }) => code === 'folder-not-read') && !scanned.unfinished) {
+          this.watch.remove(next);
+        }
+        await this.take(scanned, number);
+        if (scanned.unfinished) continue;
+        await store.sources.dropBefore(this.id, number, { folder: next, below: false });
+        const below = this.watch.below(next);
+        const there = new Set(scanned.subfolders);
+        for (const old of below) {
+          const top = next === '' ? old.split('/')[0]! : `${next}/${old.slice(next.length + 1).split('/')[0]!}`;
+          if (there.has(top)) continue;
+          this.watch.remove(old);
+          await store.sources.dropBefore(this.id, number, { folder: old, below: true });
+        }
+        open.push(...scanned.subfolders.filter((one) => !below.includes(one)));
+      }
+    }
+    await store.sources.markVersions(this.id);
+    this.tellSources(true);
+  }
+
+  /** Enters a folder's sources, watches it, and sees to what is still being written. */
+  private async take(scanned: ScannedFolder, number: number): Promise<void> {
+    const { folder, unfinished, changed } = scanned;
+    const sources = this.ours.has(folder) ? scanned.sources.map((source) => this.settledByUs(source)) : scanned.sources;
+    this.watch.add(folder);
+    const before = unfinished ? [] : await this.ground.store.sources.withCode(this.id, folder, 'still-writing');
+    if (sources.length > 0) await this.ground.store.sources.put(this.id, sources, number);
+    this.tellSources(false);
+    if (unfinished) return;
+    const writing = sources.filter(isWriting);
+    const calm = new Set(before);
+    for (const { name } of writing) calm.delete(sourceId(this.id, folder, name));
+    for (const source of sources) {
+      const id = sourceId(this.id, folder, source.name);
+      if (calm.has(id)) this.ground.send(settled(this.id, id, source));
+    }
+    if (changed || writing.length > 0) this.lookAgain(folder, changed ? 1000 : quietAfter + 200 - sinceLast(writing));
+  }
+
+  /** A source that nobody changed since Shale finished it is whole. */
+  private settledByUs(source: Source): Source {
+    if (source.modified > this.ours.get(source.folder)!) return source;
+    return { ...source, findings: source.findings.filter(({ code }) => code !== 'still-writing') };
+  }
+
+  private lookAgain(folder: string, delay: number): void {
+    clearTimeout(this.again.get(folder));
+    this.again.set(
+      folder,
+      setTimeout(
+        () => {
+          this.again.delete(folder);
+          this.rescan(folder);
+        },
+        Math.max(500, delay),
+      ),
+    );
+  }
+
+  private step(progress: { folder: string; done: number; total: number; files?: number }): void {
+    this.progress = { ...progress, files: progress.files ?? this.progress?.files ?? 0 };
+    if (Date.now() - this.told < tellEvery) return;
+    this.told = Date.now();
+    this.tell();
+  }
+
+  private toldSources = 0;
+  private tellSources(now: boolean): void {
+    if (!now && Date.now() - this.toldSources < tellEvery) return;
+    this.toldSources = Date.now();
+    this.ground.send({ type: 'sources', root: this.id });
+  }
+}
+
+const isWriting = ({ findings }: Source): boolean => findings.some(({ code }) => code === 'still-writing');
+
+/** Milliseconds since the latest change of any of the sources. */
+const sinceLast = (sources: Source[]): number =>
+  Math.max(0, Math.min(quietAfter, Date.now() - Math.max(...sources.map(({ modified }) => modified))));
+
+const notWatched = (path: string): Problem => ({
+  code: 'not-watched',
+  fact: `Not every folder of ${path} can be watched for changes.`,
+  wayOut: 'Press "Scan again" after changes; more folders can be watched where fs.inotify.max_user_watches is raised.',
+});
+
+/** What is told once a source that was being written has come to rest. */
+function settled(root: string, id: string, source: Source): ServerEvent {
+  const missing = coverageCount(missingFrom(source.coverage));
+  const faults = source.findings.filter(({ severity }) => severity === 'fault');
+  const count = source.kind === 'sequence' ? `${coverageCount(source.coverage)} frames` : source.kind;
+  const whole = faults.length === 0;
+  const sentence = whole
+    ? `${source.name} is whole: ${count}, nothing missing, every file complete.`
+    : `${source.name} has come to rest and is not whole: ${missing > 0 ? `${missing} missing` : faults[0]!.short.toLowerCase()}.`;
+  return { type: 'settled', root, source: id, name: source.name, whole, sentence };
+}

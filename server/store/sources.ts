@@ -1,0 +1,414 @@
+import { createHash } from 'node:crypto';
+import type { Knex } from 'knex';
+import {
+  allFindings,
+  asksForLook,
+  declare,
+  frameCount,
+  olderVersion,
+  rateFraction,
+  ruleFor,
+  type Finding,
+  type Rule,
+  type Source,
+  type Word,
+} from '@shale/core';
+import type { FolderCount, ListedSource, Overview, SourceFilter, SourceSort } from '@shale/contract';
+
+/** The id of a source: the same after every scan, fit for an address. */
+export const sourceId = (root: string, folder: string, name: string): string =>
+  createHash('sha256').update(`${root}\0${folder}\0${name}`).digest('hex').slice(0, 16);
+
+/** A finding that a person set aside, and what it said then. */
+interface Aside {
+  code: string;
+  sentence: string;
+  reason: string;
+}
+
+interface SourceRow {
+  id: string;
+  root: string;
+  folder: string;
+  data: string;
+  word: string | null;
+}
+
+/** Sources as the pages list them, and what people said of them: words, rules, findings set aside. */
+export class Sources {
+  private readonly rulesByRoot = new Map<string, Rule[]>();
+
+  constructor(private readonly knex: Knex) {}
+
+  /** Enters sources of a scan. @param scan the scan's number, which grows */
+  async put(root: string, sources: Source[], scan: number): Promise<void> {
+    for (let at = 0; at < sources.length; at += 200) {
+      const part = sources.slice(at, at + 200);
+      const ids = part.map((source) => sourceId(root, source.folder, source.name));
+      const [words, asides, rules] = await Promise.all([this.words(ids), this.asides(ids), this.rules(root)]);
+      const rows = part.map((source, index) => {
+        const id = ids[index]!;
+        const listed = view(id, root, source, words.get(id), ruleFor(rules, source.folder), asides.get(id));
+        return { ...identity(listed), data: JSON.stringify(source), scan, ...columnsOf(listed) };
+      });
+      await this.knex('sources').insert(rows).onConflict('id').merge();
+    }
+  }
+
+  /** Drops what a scan with this number did not find: in a whole root, in one folder, or in a folder and all below it. */
+  async dropBefore(root: string, scan: number, within?: { folder: string; below: boolean }): Promise<void> {
+    const query = this.knex('sources').where({ root }).andWhere('scan', '<', scan);
+    if (within) (within.below ? inFolder : exactly)(query, within.folder);
+    await query.delete();
+  }
+
+  /**
+   * Marks, among the versions of one thing, those that have a newer one. Only rows that change are written.
+   * @returns how many changed
+   */
+  async markVersions(root: string): Promise<number> {
+    const rows = (await this.knex('sources')
+      .where({ root })
+      .whereNotNull('family')
+      .select('id', 'root', 'folder', 'family', 'version', 'codes', 'data')) as (SourceRow & {
+      family: string;
+      version: number;
+      codes: string;
+    })[];
+    const newest = new Map<string, (typeof rows)[0]>();
+    for (const row of rows) {
+      const held = newest.get(row.family);
+      if (!held || row.version > held.version) newest.set(row.family, row);
+    }
+    const changed = rows.flatMap((row) => {
+      const best = newest.get(row.family)!;
+      const source = JSON.parse(row.data) as Source;
+      const others = source.findings.filter(({ code }) => code !== 'older-version');
+      const bestSource = best === row ? source : (JSON.parse(best.data) as Source);
+      const findings = best.version > row.version ? [...others, olderVersion(bestSource)] : others;
+      return JSON.stringify(findings) === JSON.stringify(source.findings)
+        ? []
+        : [{ id: row.id, data: JSON.stringify({ ...source, findings }) }];
+    });
+    for (const { id, data } of changed) await this.knex('sources').where({ id }).update({ data });
+    if (changed.length > 0) await this.renew(changed.map(({ id }) => id));
+    return changed.length;
+  }
+
+  async list(
+    filter: SourceFilter,
+    options: { sort?: SourceSort; descending?: boolean; offset?: number; limit?: number; parts?: number } = {},
+  ): Promise<ListedSource[]> {
+    const { sort = 'folder', descending = false, offset = 0, limit = 1000, parts = 1024 } = options;
+    const ids = this.filtered(filter).select('id').offset(offset).limit(limit);
+    const direction = descending ? 'desc' : 'asc';
+    const by = {
+      folder: 'place',
+      name: 'place',
+      frames: 'frames',
+      bytes: 'bytes',
+      modified: 'modified',
+      findings: 'worst',
+    }[sort];
+    if (filter.root === undefined) ids.orderBy('root');
+    ids.orderBy(by, direction);
+    if (by !== 'place') ids.orderBy('place');
+    const order = ((await ids) as { id: string }[]).map(({ id }) => id);
+    const listed = await this.byIds(order);
+    return order.flatMap((id) => {
+      const source = listed.get(id);
+      return source ? [{ ...source, weights: fewer(source.weights, parts) }] : [];
+    });
+  }
+
+  async get(id: string): Promise<ListedSource | undefined> {
+    return (await this.byIds([id])).get(id);
+  }
+
+  async ids(filter: SourceFilter): Promise<string[]> {
+    return ((await this.filtered(filter).select('id').orderBy('place')) as { id: string }[]).map(({ id }) => id);
+  }
+
+  async overview(filter: SourceFilter, sort: SourceSort): Promise<Overview> {
+    const here: SourceFilter = { root: filter.root, folder: filter.folder };
+    const [left, groups, all, kinds, rates, codes] = await Promise.all([
+      this.filtered(filter).first(this.knex.raw('COUNT(*) AS total, COALESCE(SUM(bytes), 0) AS bytes')) as Promise<
+        Record<string, unknown>
+      >,
+      sort === 'folder'
+        ? (this.filtered(filter)
+            .select(this.knex.raw('folder COLLATE utf8mb4_bin AS folder, COUNT(*) AS count'))
+            .groupByRaw('folder COLLATE utf8mb4_bin')
+            .orderByRaw('MIN(place)') as Promise<{ folder: string; count: number }[]>)
+        : Promise.resolve([]),
+      this.filtered(here).first(
+        this.knex.raw(
+          'COUNT(*) AS total, COALESCE(SUM(worst >= 2), 0) AS look, COALESCE(SUM(undeclared), 0) AS undeclared',
+        ),
+      ) as Promise<Record<string, unknown>>,
+      this.counts(here, 'kind'),
+      this.counts(here, 'rate'),
+      this.counts(here, 'codes'),
+    ]);
+    const byCode: Record<string, number> = {};
+    for (const [list, count] of Object.entries(codes))
+      for (const code of list.trim().split(' ').filter(Boolean)) byCode[code] = (byCode[code] ?? 0) + count;
+    return {
+      total: Number(left.total),
+      bytes: Number(left.bytes),
+      groups: groups.map(({ folder, count }) => ({ folder, count: Number(count) })),
+      facets: {
+        all: Number(all.total),
+        look: Number(all.look),
+        undeclared: Number(all.undeclared),
+        kinds,
+        rates,
+        codes: byCode,
+      },
+    };
+  }
+
+  /** Folders directly below each root. */
+  async folders(): Promise<FolderCount[]> {
+    const rows = (await this.knex('sources')
+      .whereNot('folder', '')
+      .select(
+        'root',
+        this.knex.raw("SUBSTRING_INDEX(folder, '/', 1) COLLATE utf8mb4_bin AS top"),
+        this.knex.raw('COUNT(*) AS count'),
+      )
+      .groupBy('root', 'top')
+      .orderByRaw('root, MIN(place)')) as { root: string; top: string; count: number }[];
+    return rows.map(({ root, top, count }) => ({ root, folder: top, count: Number(count) }));
+  }
+
+  async countByRoot(): Promise<Map<string, number>> {
+    const rows = (await this.knex('sources').select('root').count({ count: '*' }).groupBy('root')) as unknown as {
+      root: string;
+      count: number;
+    }[];
+    return new Map(rows.map(({ root, count }) => [root, Number(count)]));
+  }
+
+  /** Ids of a folder's sources that have a finding. */
+  async withCode(root: string, folder: string, code: string): Promise<string[]> {
+    const query = this.knex('sources').where({ root }).where('codes', 'like', `% ${code} %`).select('id');
+    return ((await exactly(query, folder)) as { id: string }[]).map(({ id }) => id);
+  }
+
+  async putWord(source: string, word: Word): Promise<void> {
+    await this.putWords([[source, word]]);
+  }
+
+  /** Adds facts to the words of many sources and takes others away. @returns how many of them there are */
+  async changeWords(ids: string[], set: Word, clear: readonly (keyof Word)[]): Promise<number> {
+    let changed = 0;
+    for (let at = 0; at < ids.length; at += 1000) {
+      const known = this.knex('sources')
+        .whereIn('id', ids.slice(at, at + 1000))
+        .select('id');
+      const part = ((await known) as { id: string }[]).map(({ id }) => id);
+      if (part.length === 0) continue;
+      changed += part.length;
+      const words = await this.words(part);
+      await this.putWords(
+        part.map((id) => {
+          const word = { ...words.get(id), ...set };
+          for (const fact of clear) delete word[fact];
+          return [id, word];
+        }),
+      );
+    }
+    return changed;
+  }
+
+  private async putWords(words: [source: string, word: Word][]): Promise<void> {
+    const changed = new Date().toISOString();
+    await this.knex('words')
+      .insert(words.map(([source, word]) => ({ source, word: JSON.stringify(word), changed })))
+      .onConflict('source')
+      .merge();
+    await this.renew(words.map(([source]) => source));
+  }
+
+  /** Sets a finding aside with a reason, as long as it says what it says now; null takes it up again. */
+  async putAside(source: string, finding: Pick<Finding, 'code' | 'sentence'>, reason: string | null): Promise<void> {
+    const { code, sentence } = finding;
+    if (reason === null) await this.knex('set_aside').where({ source, code }).delete();
+    else
+      await this.knex('set_aside')
+        .insert({ source, code, sentence, reason, changed: new Date().toISOString() })
+        .onConflict(['source', 'code'])
+        .merge();
+    await this.renew([source]);
+  }
+
+  async rules(root: string): Promise<Rule[]> {
+    const kept = this.rulesByRoot.get(root);
+    if (kept) return kept;
+    const rows = (await this.knex('rules').where({ root }).orderBy('folder')) as { folder: string; word: string }[];
+    const rules = rows.map(({ folder, word }) => ({ folder, word: JSON.parse(word) as Word }));
+    this.rulesByRoot.set(root, rules);
+    return rules;
+  }
+
+  /** Keeps a rule; one without a fact is taken away. Every source that it holds for is declared anew. */
+  async putRule(root: string, { folder, word }: Rule): Promise<void> {
+    const id = sourceId(root, folder, '');
+    if (Object.keys(word).length === 0) await this.knex('rules').where({ id }).delete();
+    else
+      await this.knex('rules')
+        .insert({ id, root, folder, word: JSON.stringify(word), changed: new Date().toISOString() })
+        .onConflict('id')
+        .merge();
+    this.rulesByRoot.delete(root);
+    await this.renew(await this.ids({ root, folder }));
+  }
+
+  /** Works the columns of some rows out again, and touches no other. */
+  private async renew(ids: string[]): Promise<void> {
+    for (let at = 0; at < ids.length; at += 500) {
+      const listed = [...(await this.byIds(ids.slice(at, at + 500))).values()];
+      if (listed.length === 0) continue;
+      const columns = listed.map(columnsOf);
+      const rows = listed.map((source, index) => ({ ...identity(source), data: '', scan: 0, ...columns[index]! }));
+      await this.knex('sources')
+        .insert(rows)
+        .onConflict('id')
+        .merge(Object.keys(columns[0]!) as (keyof (typeof rows)[0])[]);
+    }
+  }
+
+  private filtered(filter: SourceFilter): Knex.QueryBuilder {
+    const query = this.knex('sources');
+    if (filter.root !== undefined) query.where('root', filter.root);
+    if (filter.folder) inFolder(query, filter.folder);
+    if (filter.kind !== undefined) query.where('kind', filter.kind);
+    if (filter.code !== undefined) query.where('codes', 'like', `% ${filter.code} %`);
+    if (filter.rate === 'none') query.where('undeclared', true);
+    else if (filter.rate !== undefined) query.where('rate', filter.rate);
+    if (filter.look) query.where('worst', '>=', 2);
+    if (filter.hours !== undefined) query.where('modified', '>=', Date.now() - filter.hours * 3_600_000);
+    if (filter.text) {
+      const text = `%${escapeLike(filter.text)}%`;
+      query.where((either) => either.where('name', 'like', text).orWhere('folder', 'like', text));
+    }
+    return query;
+  }
+
+  private async counts(filter: SourceFilter, column: 'kind' | 'rate' | 'codes'): Promise<Record<string, number>> {
+    const rows = (await this.filtered(filter)
+      .whereNotNull(column)
+      .select(column, this.knex.raw('COUNT(*) AS count'))
+      .groupBy(column)) as Record<string, unknown>[];
+    return Object.fromEntries(rows.map((row) => [String(row[column]), Number(row.count)]));
+  }
+
+  private async byIds(ids: string[]): Promise<Map<string, ListedSource>> {
+    const listed = new Map<string, ListedSource>();
+    for (let at = 0; at < ids.length; at += 1000) {
+      const part = ids.slice(at, at + 1000);
+      const [rows, asides] = await Promise.all([
+        this.knex('sources')
+          .leftJoin('words', 'words.source', 'sources.id')
+          .whereIn('sources.id', part)
+          .select('sources.id', 'sources.root', 'sources.folder', 'sources.data', 'words.word') as Promise<SourceRow[]>,
+        this.asides(part),
+      ]);
+      for (const { id, root, folder, data, word } of rows) {
+        const rule = ruleFor(await this.rules(root), folder);
+        const said = word ? (JSON.parse(word) as Word) : undefined;
+        listed.set(id, view(id, root, JSON.parse(data) as Source, said, rule, asides.get(id)));
+      }
+    }
+    return listed;
+  }
+
+  private async words(ids: string[]): Promise<Map<string, Word>> {
+    const rows = (await this.knex('words').whereIn('source', ids)) as { source: string; word: string }[];
+    return new Map(rows.map(({ source, word }) => [source, JSON.parse(word) as Word]));
+  }
+
+  private async asides(ids: string[]): Promise<Map<string, Aside[]>> {
+    const rows = (await this.knex('set_aside').whereIn('source', ids)) as (Aside & { source: string })[];
+    const by = new Map<string, Aside[]>();
+    for (const { source, code, sentence, reason } of rows)
+      by.set(source, [...(by.get(source) ?? []), { code, sentence, reason }]);
+    return by;
+  }
+}
+
+const escapeLike = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
+
+/** Narrows to a folder and all below it; folders are told apart to the letter, as the file system does. */
+function inFolder<Q extends Knex.QueryBuilder>(query: Q, folder: string): Q {
+  if (folder === '') return query;
+  query.where((either) =>
+    either.whereRaw('BINARY folder = ?', [folder]).orWhereRaw('BINARY folder LIKE ?', [`${escapeLike(folder)}/%`]),
+  );
+  return query;
+}
+
+function exactly<Q extends Knex.QueryBuilder>(query: Q, folder: string): Q {
+  query.whereRaw('BINARY folder = ?', [folder]);
+  return query;
+}
+
+/** A source as it is shown: declared, with the findings of its declaration, those set aside marked as long as they say the same. */
+function view(
+  id: string,
+  root: string,
+  source: Source,
+  word: Word | undefined,
+  rule: Rule | undefined,
+  asides: Aside[] = [],
+): ListedSource {
+  const declaration = declare(source, word, rule);
+  const findings = allFindings(source, declaration).map((finding) => {
+    const aside = asides.find(({ code, sentence }) => code === finding.code && sentence === finding.sentence);
+    return aside ? { ...finding, setAside: aside.reason } : finding;
+  });
+  return { ...source, findings, id, root, declaration };
+}
+
+const identity = ({ id, root, folder, name }: ListedSource) => ({ id, root, folder, name });
+
+/** Numbers padded, so that names sort as people count; letters of either case together. */
+const natural = (text: string): string =>
+  text.toLowerCase().replace(/\d+/g, (digits) => digits.replace(/^0+(?=\d)/, '').padStart(10, '0'));
+
+const short = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 10);
+
+const worstOf = { note: 1, doubt: 2, fault: 3 };
+
+/** What lists are narrowed and sorted by. In `place` a folder's sources stand together, versions of one thing the newest first. */
+function columnsOf(source: ListedSource) {
+  const { folder, family, version, declaration } = source;
+  const rate = declaration.rate.value;
+  const hasTime = source.kind === 'sequence' || source.kind === 'clip';
+  const name = natural(family?.slice(folder === '' ? 0 : folder.length + 1) ?? source.name).slice(0, 150);
+  return {
+    place: `${natural(folder).slice(0, 100)}\u0001${short(folder)}\u0001${name}\u0001${String(9999 - (version ?? 0)).padStart(4, '0')}`,
+    kind: source.kind,
+    rate: hasTime && rate ? rateFraction(rate) : null,
+    undeclared: hasTime && rate === null,
+    worst: Math.max(0, ...source.findings.map((finding) => (asksForLook(finding) ? worstOf[finding.severity] : 1))),
+    codes: ` ${[...new Set(source.findings.map(({ code }) => code))].join(' ')} `.slice(0, 1000),
+    frames: frameCount(source),
+    bytes: source.bytes,
+    modified: Math.round(source.modified),
+    family: family === undefined ? null : short(family) + short(`${family}\0`),
+    version: version ?? null,
+  };
+}
+
+/** Weights in at most so many parts, each the mean of those that it takes together; parts without a frame do not count. */
+function fewer(weights: number[], parts: number): number[] {
+  if (weights.length <= parts) return weights;
+  return Array.from({ length: parts }, (_, part) => {
+    const from = Math.floor((part * weights.length) / parts);
+    const to = Math.floor(((part + 1) * weights.length) / parts);
+    const present = weights.slice(from, to).filter((weight) => weight > 0);
+    return present.length === 0 ? 0 : Math.round(present.reduce((sum, weight) => sum + weight, 0) / present.length);
+  });
+}
