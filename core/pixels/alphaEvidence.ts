@@ -19,8 +19,10 @@ export const alphaEvidenceSchema = z.object({
   clearColoured: count,
   /** The colour that most clear pixels share, 0 to 1 as stored, and their share of the clear ones; null where none is clear. */
   matte: z.object({ colour: z.tuple([z.number(), z.number(), z.number()]), share: z.number() }).nullable(),
-  /** What the counts lean to; a person decides. */
-  leans: z.enum(['opaque', 'straight', 'premultiplied', 'unclear']),
+  /** Half-clear pixels that no colour laid over the matte could give; null where there is no such colour but black. */
+  againstMatte: count.nullable(),
+  /** What the counts lean to, `matted` meaning premultiplied on the matte's colour; a person decides. */
+  leans: z.enum(['opaque', 'straight', 'premultiplied', 'matted', 'unclear']),
   /** The leaning in a sentence. */
   sentence: z.string(),
 });
@@ -47,48 +49,78 @@ const noCounts = (): Counts => ({
   mattes: new Map(),
 });
 
-/** Counts a picture with alpha into a sum. Samples are taken as they are stored, without undoing the transfer. */
-function countInto(counts: Counts, image: Image): void {
-  const { data, channels, sample } = image;
+/** Calls back for every pixel that is not opaque, with its colour and alpha, 0 to 1 as stored; counts the others. */
+function eachSoft(
+  { data, channels, sample }: Image,
+  visit: (red: number, green: number, blue: number, alpha: number) => void,
+): { opaque: number } {
   const colours = channels - 1;
   const most = maxCode(sample) ?? 1;
   const half = sample === 'f16';
   const value = (code: number): number => (half ? halfToNumber(code) : isFloat(sample) ? code : code / most);
-  // A code of rounding either way is no evidence.
-  const slack = isFloat(sample) ? 1e-3 : 1 / most;
+  let opaque = 0;
   for (let at = 0; at < data.length; at += channels) {
     const alpha = value(data[at + colours]!);
-    counts.pixels += 1;
     if (alpha >= 1) {
-      counts.opaque += 1;
+      opaque += 1;
       continue;
     }
     const red = value(data[at]!);
-    const green = colours === 3 ? value(data[at + 1]!) : red;
-    const blue = colours === 3 ? value(data[at + 2]!) : red;
-    const strongest = Math.max(red, green, blue);
-    if (alpha > 0) {
-      counts.partial += 1;
-      if (strongest > alpha + slack) counts.exceeding += 1;
-      continue;
-    }
-    counts.clear += 1;
-    if (strongest > slack) {
-      counts.clearColoured += 1;
-      counts.exceeding += 1;
-    }
-    const key = (Math.round(red * 15) << 8) | (Math.round(green * 15) << 4) | Math.round(blue * 15);
-    const held = counts.mattes.get(key);
-    if (held) {
-      held.count += 1;
-      held.sum = [held.sum[0] + red, held.sum[1] + green, held.sum[2] + blue];
-    } else counts.mattes.set(key, { count: 1, sum: [red, green, blue] });
+    if (colours === 3) visit(red, value(data[at + 1]!), value(data[at + 2]!), alpha);
+    else visit(red, red, red, alpha);
   }
+  return { opaque };
 }
 
+/** A code of rounding either way is no evidence. */
+const slackOf = ({ sample }: Image): number => (isFloat(sample) ? 1e-3 : 1.01 / maxCode(sample)!);
+
+function countInto(counts: Counts, image: Image): void {
+  const slack = slackOf(image);
+  const { opaque } = eachSoft(image, (red, green, blue, alpha) => {
+    const strongest = Math.max(red, green, blue);
+    if (strongest > alpha + slack) counts.exceeding += 1;
+    if (alpha > 0) {
+      counts.partial += 1;
+      return;
+    }
+    counts.clear += 1;
+    if (strongest > slack) counts.clearColoured += 1;
+    const key = (Math.round(red * 15) << 8) | (Math.round(green * 15) << 4) | Math.round(blue * 15);
+    const held = counts.mattes.get(key) ?? { count: 0, sum: [0, 0, 0] };
+    held.count += 1;
+    held.sum = [held.sum[0] + red, held.sum[1] + green, held.sum[2] + blue];
+    counts.mattes.set(key, held);
+  });
+  counts.opaque += opaque;
+  counts.pixels += image.width * image.height;
+}
+
+/** Half-clear pixels that cannot be `alpha x F + (1 - alpha) x matte` with F from 0 to 1. */
+function countAgainst(image: Image, matte: readonly number[]): number {
+  // A colour of its own coding, and rounding of colour and alpha both, widen the bounds.
+  const slack = 3 * slackOf(image);
+  let against = 0;
+  eachSoft(image, (red, green, blue, alpha) => {
+    if (alpha <= 0) return;
+    const fits = [red, green, blue].every((value, channel) => {
+      const base = (1 - alpha) * matte[channel]!;
+      return value >= base - slack && value <= base + alpha + slack;
+    });
+    if (!fits) against += 1;
+  });
+  return against;
+}
+
+/** Share of the clear pixels that must have one colour for it to count as a matte. */
+const oneColour = 0.95;
+/** Share of the half-clear pixels that may speak against a reading: glows and noise. */
+const stray = 0.01;
+
 /**
- * Looks at the pixels of pictures with alpha (two or four channels): premultiplied on black is impossible where a colour
- * exceeds its alpha, and what clear pixels hold suggests the colour that was matted on. Never a decision.
+ * Looks at the pixels of pictures with alpha (two or four channels), as they are stored: premultiplied on black is
+ * impossible where a colour exceeds its alpha, and what clear pixels hold suggests the colour that was matted on. Never a
+ * decision.
  * @throws RangeError for a picture without alpha
  */
 export function alphaEvidence(images: readonly { frame: number; image: Image }[]): AlphaEvidence {
@@ -100,46 +132,51 @@ export function alphaEvidence(images: readonly { frame: number; image: Image }[]
   const { mattes, ...rest } = counts;
   const [best] = [...mattes.values()].sort((a, b) => b.count - a.count);
   const matte = best
-    ? {
-        colour: best.sum.map((sum) => sum / best.count) as [number, number, number],
-        share: best.count / counts.clear,
-      }
+    ? { colour: best.sum.map((sum) => sum / best.count) as [number, number, number], share: best.count / counts.clear }
     : null;
-  return { frames: images.map(({ frame }) => frame), ...rest, matte, ...leaning(counts, matte) };
+  const coloured = matte !== null && matte.share > oneColour && Math.max(...matte.colour) > 0.02;
+  const againstMatte = coloured ? images.reduce((sum, { image }) => sum + countAgainst(image, matte.colour), 0) : null;
+  const frames = images.map(({ frame }) => frame);
+  return { frames, ...rest, matte, againstMatte, ...leaning(counts, againstMatte) };
 }
 
 const percent = (share: number): string => `${(share * 100).toFixed(share < 0.01 ? 2 : share < 0.1 ? 1 : 0)} %`;
 
-function leaning(counts: Counts, matte: AlphaEvidence['matte']): Pick<AlphaEvidence, 'leans' | 'sentence'> {
-  const soft = counts.partial + counts.clear;
-  if (soft === 0)
+function leaning(counts: Counts, againstMatte: number | null): Pick<AlphaEvidence, 'leans' | 'sentence'> {
+  const { partial, clear, exceeding, clearColoured } = counts;
+  if (partial + clear === 0) {
     return { leans: 'opaque', sentence: 'Every pixel is opaque: straight and premultiplied are the same.' };
-  const share = counts.exceeding / soft;
-  const coloured = matte !== null && matte.share > 0.95 && Math.max(...matte.colour) > 0.02;
-  const partialExceeding = counts.exceeding - counts.clearColoured;
-  if (coloured && partialExceeding > 0) {
+  }
+  if (partial === 0) {
+    const left = clearColoured > 0 ? 'clear pixels keep a colour' : 'clear pixels are black';
     return {
-      leans: 'unclear',
-      sentence: `Clear pixels all have one colour: it may be premultiplied on that colour, or straight with it left under the clear parts.`,
+      leans: clearColoured > 0 && againstMatte === null ? 'straight' : 'unclear',
+      sentence: `Alpha is only 0 or 1, and ${left}: there is no edge to tell by.`,
     };
   }
-  if (share > 0.01) {
+  if (againstMatte !== null && againstMatte / partial <= stray) {
+    return {
+      leans: 'matted',
+      sentence:
+        'Clear pixels have one colour, and every edge fits a picture laid over it: it speaks for premultiplied on that colour.',
+    };
+  }
+  const share = (exceeding - clearColoured) / partial;
+  if (share > stray) {
     return {
       leans: 'straight',
-      sentence: `In ${percent(share)} of the pixels that are not opaque a colour exceeds its alpha, which premultiplied on black cannot have: it speaks for straight.`,
+      sentence: `In ${percent(share)} of the half-clear pixels a colour exceeds its alpha, which premultiplied on black cannot have: it speaks for straight.`,
     };
   }
-  if (counts.partial === 0) {
+  const how =
+    share === 0
+      ? `In none of ${partial.toLocaleString('en-GB')} half-clear pixels a colour exceeds its alpha`
+      : `In only ${percent(share)} of the half-clear pixels a colour exceeds its alpha`;
+  if (clearColoured > clear * stray) {
     return {
       leans: 'unclear',
-      sentence: 'Alpha is only 0 or 1, and clear pixels are black: straight and premultiplied look the same.',
+      sentence: `${how}, but clear pixels keep a colour: look at the edges over several grounds.`,
     };
   }
-  return {
-    leans: 'premultiplied',
-    sentence:
-      counts.exceeding === 0
-        ? `No colour exceeds its alpha in ${counts.partial.toLocaleString('en-GB')} half-clear pixels: it speaks for premultiplied.`
-        : `Only ${percent(share)} of the pixels that are not opaque have a colour above their alpha: it speaks for premultiplied, with some that glow.`,
-  };
+  return { leans: 'premultiplied', sentence: `${how}: it speaks for premultiplied.` };
 }

@@ -8,11 +8,11 @@ export function driftPerMinute(played: Rate, meant: Rate): { num: number; den: n
   return { num: 60 * (played.num * meant.den - meant.num * played.den), den: played.den * meant.den };
 }
 
-/** `1.8 frames a minute`, `300 frames a minute`; empty where nothing drifts. */
+/** `1.8 frames/min`, `2,400 frames/min`; empty where nothing drifts. */
 export function printDrift(played: Rate, meant: Rate): string {
   const { num, den } = driftPerMinute(played, meant);
   if (num === 0) return '';
   const value = Math.abs(num / den);
-  const digits = value < 10 ? value.toFixed(1) : value.toFixed(0);
-  return `${digits} frames a minute`;
+  const digits = value < 10 ? value.toFixed(1) : Math.round(value).toLocaleString('en-GB');
+  return `${digits} frames/min`;
 }

@@ -1,6 +1,20 @@
 import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
-import type { Plan, Problem, Spec, Word } from '@shale/core';
-import type { Job, ListedSource, Measured, ProblemDetails, ReceiptEntry, Root, SavedSpec } from '@shale/contract';
+import type { AlphaEvidence, FactName, Plan, Problem, Rule, Spec, Word } from '@shale/core';
+import type {
+  Batch,
+  FolderCount,
+  Job,
+  ListedSource,
+  Measured,
+  OfferedFile,
+  Overview,
+  ProblemDetails,
+  ReceiptEntry,
+  Root,
+  SavedSpec,
+  SourceFilter,
+  SourceSort,
+} from '@shale/contract';
 
 const fetching = fetchBaseQuery({ baseUrl: '/api' });
 
@@ -28,16 +42,73 @@ export interface Wanted {
   spec: Spec;
 }
 
+/** What a list of sources shows: narrowed and sorted. */
+export interface ListWanted {
+  filter: SourceFilter;
+  sort: SourceSort;
+  descending: boolean;
+}
+
+/** Rows that are fetched together. */
+export const pageRows = 60;
+/** Parts of a source's weights that a row's strip is drawn from. */
+const rowParts = 256;
+
+/** Fields of a filter that are set, as a query has them. */
+const given = (filter: SourceFilter): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(filter).flatMap(([key, value]) => (value === undefined ? [] : [[key, String(value)]])),
+  );
+
 export const api = createApi({
   baseQuery: asking,
-  tagTypes: ['Root', 'Source', 'Job', 'Receipt', 'Spec'],
+  tagTypes: ['Root', 'Source', 'Rule', 'Job', 'Receipt', 'Spec'],
   endpoints: ({ query, mutation }) => ({
     roots: query<Root[], void>({ query: () => '/roots', providesTags: ['Root'] }),
     scanRoot: mutation<Root, string>({
       query: (root) => ({ url: `/roots/${root}/scan`, method: 'POST' }),
       invalidatesTags: ['Root'],
     }),
-    sources: query<ListedSource[], void>({ query: () => '/sources', providesTags: ['Source'] }),
+    stopScan: mutation<Root, string>({
+      query: (root) => ({ url: `/roots/${root}/scan/stop`, method: 'POST' }),
+      invalidatesTags: ['Root'],
+    }),
+    folders: query<FolderCount[], void>({ query: () => '/folders', providesTags: ['Source'] }),
+    overview: query<Overview, Pick<ListWanted, 'filter' | 'sort'>>({
+      query: ({ filter, sort }) => ({ url: '/sources/overview', params: { ...given(filter), sort } }),
+      providesTags: ['Source'],
+    }),
+    sourcePage: query<ListedSource[], ListWanted & { page: number }>({
+      query: ({ filter, sort, descending, page }) => ({
+        url: '/sources',
+        params: { ...given(filter), sort, descending, offset: page * pageRows, limit: pageRows, parts: rowParts },
+      }),
+      providesTags: ['Source'],
+      keepUnusedDataFor: 20,
+    }),
+    sourceIds: query<string[], SourceFilter>({
+      query: (filter) => ({ url: '/sources/ids', params: given(filter) }),
+      keepUnusedDataFor: 0,
+    }),
+    declareMany: mutation<{ changed: number }, { sources: string[]; set?: Word; clear?: FactName[] }>({
+      query: (body) => ({ url: '/words', method: 'PUT', body }),
+      invalidatesTags: ['Source'],
+    }),
+    rules: query<Rule[], string>({ query: (root) => `/roots/${root}/rules`, providesTags: ['Rule'] }),
+    putRule: mutation<Rule[], { root: string; rule: Rule }>({
+      query: ({ root, rule }) => ({ url: `/roots/${root}/rules`, method: 'PUT', body: rule }),
+      invalidatesTags: ['Rule', 'Source'],
+    }),
+    setAside: mutation<ListedSource, { id: string; code: string; reason: string | null }>({
+      query: ({ id, code, reason }) => ({ url: `/sources/${id}/findings/${code}`, method: 'PUT', body: { reason } }),
+      invalidatesTags: ['Source'],
+    }),
+    alphaEvidence: query<AlphaEvidence, { id: string; modified: number }>({
+      query: ({ id }) => `/sources/${id}/alpha-evidence`,
+    }),
+    bringIn: mutation<Batch, { name: string; files: OfferedFile[] }>({
+      query: (body) => ({ url: '/intake', method: 'POST', body }),
+    }),
     source: query<ListedSource, string>({ query: (id) => `/sources/${id}`, providesTags: ['Source'] }),
     declare: mutation<ListedSource, { id: string; word: Word }>({
       query: ({ id, word }) => ({ url: `/sources/${id}/word`, method: 'PUT', body: word }),
@@ -74,7 +145,16 @@ export const api = createApi({
 export const {
   useRootsQuery,
   useScanRootMutation,
-  useSourcesQuery,
+  useStopScanMutation,
+  useFoldersQuery,
+  useOverviewQuery,
+  useSourcePageQuery,
+  useDeclareManyMutation,
+  useRulesQuery,
+  usePutRuleMutation,
+  useSetAsideMutation,
+  useAlphaEvidenceQuery,
+  useBringInMutation,
   useSourceQuery,
   useDeclareMutation,
   useStartingSpecQuery,

@@ -1,13 +1,14 @@
 import { useEffect, useState } from 'react';
-import { eventSchema, type Job } from '@shale/contract';
+import { eventSchema } from '@shale/contract';
 import { useAppDispatch } from '../state/store.ts';
+import { noticed } from '../state/view.ts';
 import { api } from './api.ts';
 
-const putJob = (jobs: Job[], job: Job): void => {
-  const at = jobs.findIndex(({ id }) => id === job.id);
-  if (at < 0) jobs.unshift(job);
-  else jobs[at] = job;
-};
+function putById<T extends { id: string }>(list: T[], one: T): void {
+  const at = list.findIndex(({ id }) => id === one.id);
+  if (at < 0) list.unshift(one);
+  else list[at] = one;
+}
 
 /** Keeps what is on screen true to the server's events; tells whether the server is there. */
 export function useLive(): boolean {
@@ -21,7 +22,7 @@ export function useLive(): boolean {
       stream = new EventSource('/api/events');
       stream.onopen = () => {
         setConnected(true);
-        if (lost) dispatch(api.util.invalidateTags(['Root', 'Source', 'Job', 'Receipt', 'Spec']));
+        if (lost) dispatch(api.util.invalidateTags(['Root', 'Source', 'Rule', 'Job', 'Receipt', 'Spec']));
         lost = false;
       };
       // A browser gives up on a server that refuses the connection: it is asked again by us, until it is back.
@@ -36,9 +37,11 @@ export function useLive(): boolean {
     const take = ({ data }: MessageEvent<string>) => {
       const event = eventSchema.parse(JSON.parse(data));
       if (event.type === 'job') {
-        dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putJob(jobs, event.job)));
+        dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putById(jobs, event.job)));
         if (event.job.state === 'done') dispatch(api.util.invalidateTags(['Receipt']));
-      } else if (event.type === 'root') dispatch(api.util.invalidateTags(['Root']));
+      } else if (event.type === 'root')
+        dispatch(api.util.updateQueryData('roots', undefined, (roots) => putById(roots, event.root)));
+      else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
       else dispatch(api.util.invalidateTags(['Source', 'Root']));
     };
     connect();

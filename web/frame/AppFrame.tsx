@@ -7,6 +7,7 @@ import { useLive } from '../api/live.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
+import { Notices } from './Notices.tsx';
 
 const pages = [
   ['/intake', 'Intake'],
@@ -144,6 +145,7 @@ export function AppFrame() {
       <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
         <Outlet />
       </Box>
+      <Notices />
     </Box>
   );
 }

@@ -18,17 +18,31 @@ export function Mark({ severity }: { severity: Severity }) {
   );
 }
 
-/** A mark and the words for it. */
-export function State({ severity, children }: { severity: Severity; children: ReactNode }) {
+/** A mark and the words for it; `clips` keeps them on one line. */
+export function State({ severity, clips, children }: { severity: Severity; clips?: boolean; children: ReactNode }) {
   const { tokens } = useTheme();
   const colour = { note: tokens.act, doubt: tokens.doubt, fault: tokens.fault }[severity];
   return (
     <Box
       component="span"
-      sx={{ display: 'inline-flex', gap: 0.75, alignItems: 'center', fontWeight: 600, fontSize: 13, color: colour }}
+      sx={{
+        display: 'inline-flex',
+        maxWidth: '100%',
+        gap: 0.75,
+        alignItems: 'center',
+        fontWeight: 600,
+        fontSize: 13,
+        color: colour,
+      }}
     >
       <Mark severity={severity} />
-      {children}
+      {clips ? (
+        <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+          {children}
+        </Box>
+      ) : (
+        children
+      )}
     </Box>
   );
 }

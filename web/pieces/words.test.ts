@@ -1,6 +1,6 @@
 import type { ListedSource } from '@shale/contract';
 import { declare, type Source } from '@shale/core';
-import { framesAndTime, isUndeclared, needsLook, plural, printAge, printBytes, printLeft, takenAs } from './words.ts';
+import { changeWords, framesAndTime, isUndeclared, plural, printAge, printBytes, printLeft, takenAs } from './words.ts';
 
 test.each([
   [0, '0 B'],
@@ -76,8 +76,14 @@ test('what is not declared says so', () => {
   expect(isUndeclared(listed({ folder: 'b_24fps' }))).toBe(false);
 });
 
-test('only doubts and faults ask for a look', () => {
-  const finding = { code: 'x', sentence: '', short: '' };
-  expect(needsLook(listed({ findings: [{ ...finding, severity: 'note' }] }))).toBe(false);
-  expect(needsLook(listed({ findings: [{ ...finding, severity: 'doubt' }] }))).toBe(true);
+test('a change is told for a day', () => {
+  const at = Date.parse('2026-11-24T12:00:00Z');
+  const changed = (change: { added: number; edited: number; removed: number }, kind: Source['kind'] = 'sequence') =>
+    changeWords({ kind, change: { at, ...change } }, at + 120_000);
+  expect(changed({ added: 4, edited: 0, removed: 0 })).toBe('4 added 2 minutes ago');
+  expect(changed({ added: 0, edited: 1200, removed: 2 })).toBe('1,200 changed, 2 gone 2 minutes ago');
+  expect(changed({ added: 0, edited: 1, removed: 0 }, 'clip')).toBe('changed 2 minutes ago');
+  expect(
+    changeWords({ kind: 'clip', change: { at, added: 1, edited: 0, removed: 0 } }, at + 25 * 3_600_000),
+  ).toBeUndefined();
 });

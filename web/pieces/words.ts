@@ -70,8 +70,22 @@ export function takenAs(source: ListedSource): { rate: string; grounds: string; 
 export const hasTime = (source: Pick<ListedSource, 'kind'>): boolean =>
   source.kind === 'sequence' || source.kind === 'clip';
 
-/** Whether someone should look at a source before it is used. */
-export const needsLook = (source: ListedSource): boolean => source.findings.some(({ severity }) => severity !== 'note');
+/** How long a change of a source's files is told, in milliseconds. */
+const tellsChange = 24 * 3_600_000;
+
+/** `4 frames added 2 minutes ago`; undefined where nothing changed lately. */
+export function changeWords(
+  { change, kind }: Pick<ListedSource, 'change' | 'kind'>,
+  now = Date.now(),
+): string | undefined {
+  if (!change || now - change.at > tellsChange) return undefined;
+  const what = [
+    change.added > 0 && `${printCount(change.added)} added`,
+    change.edited > 0 && (kind === 'sequence' ? `${printCount(change.edited)} changed` : 'changed'),
+    change.removed > 0 && `${printCount(change.removed)} gone`,
+  ].filter(Boolean);
+  return `${what.join(', ')} ${printAge(new Date(change.at).toISOString(), now)}`;
+}
 
 export const isUndeclared = (source: ListedSource): boolean =>
   hasTime(source) && source.declaration.rate.value === null;

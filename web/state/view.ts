@@ -5,6 +5,15 @@ export interface ViewState {
   scheme: 'daylight' | 'basalt';
   /** The source last chosen; Inspect and Convert open it. */
   source: string | null;
+  /** What came to pass by itself and is told once, the newest last. */
+  notices: Notice[];
+}
+
+/** A short message about a source that opens it. */
+export interface Notice {
+  source: string;
+  sentence: string;
+  severity: 'note' | 'doubt';
 }
 
 const kept = (): ViewState['scheme'] => {
@@ -15,7 +24,7 @@ const kept = (): ViewState['scheme'] => {
 
 export const viewSlice = createSlice({
   name: 'view',
-  initialState: (): ViewState => ({ scheme: kept(), source: sessionStorage.getItem('shale-source') }),
+  initialState: (): ViewState => ({ scheme: kept(), source: sessionStorage.getItem('shale-source'), notices: [] }),
   reducers: {
     schemeSwitched(state) {
       state.scheme = state.scheme === 'daylight' ? 'basalt' : 'daylight';
@@ -25,7 +34,14 @@ export const viewSlice = createSlice({
       state.source = payload;
       sessionStorage.setItem('shale-source', payload);
     },
+    noticed(state, { payload: { source, sentence, severity } }: PayloadAction<Notice>) {
+      const others = state.notices.filter((notice) => notice.source !== source);
+      state.notices = [...others, { source, sentence, severity }].slice(-5);
+    },
+    noticeRead(state) {
+      state.notices.shift();
+    },
   },
 });
 
-export const { schemeSwitched, sourceChosen } = viewSlice.actions;
+export const { schemeSwitched, sourceChosen, noticed, noticeRead } = viewSlice.actions;

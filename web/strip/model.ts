@@ -19,12 +19,16 @@ export function stripOf(source: {
   coverage: readonly FrameRange[];
   weights: readonly number[];
   doubled: readonly { frame: number }[];
-  findings: readonly { code: string; frames?: readonly FrameRange[] }[];
+  findings: readonly { code: string; frames?: readonly FrameRange[]; setAside?: string }[];
 }): StripModel {
   const span = frameSpan(source.coverage) ?? { first: 0, last: 0 };
   const suspects = source.findings.filter(
-    ({ code, frames }) =>
-      frames && code !== 'missing-frames' && code !== 'duplicate-number' && code !== 'mixed-padding',
+    ({ code, frames, setAside }) =>
+      frames &&
+      setAside === undefined &&
+      code !== 'missing-frames' &&
+      code !== 'duplicate-number' &&
+      code !== 'mixed-padding',
   );
   return {
     ...span,

@@ -29,7 +29,7 @@ function doubled(source: Source): Finding | undefined {
   return {
     code: 'duplicate-number',
     severity: 'doubt',
-    sentence: `${capital(naming(frames))} ${numbers.length > 1 ? 'exist' : 'exists'} more than once, written otherwise: ${source.doubled[0]!.name} is set aside.`,
+    sentence: `${capital(naming(frames))} ${numbers.length > 1 ? 'exist' : 'exists'} more than once, written otherwise: ${source.doubled[0]!.name} is left out.`,
     short: `${plural(numbers.length, 'number')} doubled`,
     frames,
     mend: 'Rename or remove the files of the wrong name.',

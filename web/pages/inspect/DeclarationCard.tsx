@@ -1,36 +1,22 @@
 import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
-import { useState, type ReactNode } from 'react';
-import {
-  groundsWords,
-  parseRate,
-  printRate,
-  problemOf,
-  rateFraction,
-  standardRates,
-  type AlphaKind,
-  type Grounds,
-  type Transfer,
-  type Word,
-} from '@shale/core';
+import { type ReactNode } from 'react';
+import { groundsWords, type FactName, type Grounds, type Problem, type Word } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useDeclareMutation } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Mark } from '../../pieces/State.tsx';
 import { hasTime } from '../../pieces/words.ts';
+import { AlphaEvidenceNote } from './AlphaEvidenceNote.tsx';
+import { FactField, factLabels } from './FactFields.tsx';
+import { RateMeaning } from './RateMeaning.tsx';
 
-/** The person's word as the source's facts show it. */
+/** What a person has declared of a source, as the source's facts show it. */
 export function wordOf({ declaration }: ListedSource): Word {
-  const { rate, alpha, transfer } = declaration;
-  return {
-    ...(rate.grounds === 'word' && rate.value && { rate: rate.value }),
-    ...(alpha.grounds === 'word' && alpha.value && { alpha: alpha.value }),
-    ...(transfer.grounds === 'word' && transfer.value && { transfer: transfer.value }),
-  };
+  const said = Object.entries(declaration).filter(([, { grounds, value }]) => grounds === 'word' && value !== null);
+  return Object.fromEntries(said.map(([name, { value }]) => [name, value])) as Word;
 }
 
 interface FactProps {
@@ -41,14 +27,16 @@ interface FactProps {
   onConfirm?: () => void;
   /** Takes the person's word back. */
   onTakeBack: () => void;
+  /** What helps to decide, over the whole width. */
+  help?: ReactNode;
   children: ReactNode;
 }
 
-function Fact({ label, grounds, detail, onConfirm, onTakeBack, children }: FactProps) {
+function Fact({ label, grounds, detail, onConfirm, onTakeBack, help, children }: FactProps) {
   const said = grounds === 'word';
   return (
     <Box
-      sx={{ display: 'grid', gridTemplateColumns: '76px minmax(0, 1fr)', columnGap: 1.25, alignItems: 'center', mb: 1 }}
+      sx={{ display: 'grid', gridTemplateColumns: '84px minmax(0, 1fr)', columnGap: 1.25, alignItems: 'center', mb: 1 }}
     >
       <Typography sx={{ fontWeight: 600 }}>{label}</Typography>
       {children}
@@ -79,149 +67,57 @@ function Fact({ label, grounds, detail, onConfirm, onTakeBack, children }: FactP
           </Link>
         )}
       </Box>
+      {help && <Box sx={{ gridColumn: '1 / -1' }}>{help}</Box>}
     </Box>
   );
 }
 
-const alphas: [AlphaKind, string][] = [
-  ['straight', 'straight'],
-  ['premultiplied', 'premultiplied on black'],
-  ['ignore', 'ignore it'],
-  ['none', 'none'],
-];
-const transfers: [Transfer, string][] = [
-  ['srgb', 'sRGB'],
-  ['linear', 'linear'],
-];
-const other = 'other';
-
 /** What a source is taken to be: each fact with its grounds, to be confirmed or changed. */
 export function DeclarationCard({ source }: { source: ListedSource }) {
   const [declare, { error }] = useDeclareMutation();
-  const [typed, setTyped] = useState<string | null>(null);
-  const { rate, alpha, transfer } = source.declaration;
   const say = (word: Word) => void declare({ id: source.id, word: { ...wordOf(source), ...word } });
-  const takeBack = (fact: keyof Word) => {
+  const takeBack = (fact: FactName) => {
     const { [fact]: _, ...rest } = wordOf(source);
     void declare({ id: source.id, word: rest });
   };
-  const sayRate = (text: string) => {
-    try {
-      say({ rate: parseRate(text) });
-      setTyped(null);
-    } catch {
-      setTyped(text);
-    }
-  };
-  const refusal = typed === null || typed === '' ? undefined : problemIn(typed);
-  const standard = standardRates.map(rateFraction);
-  const current = rate.value ? rateFraction(rate.value) : '';
-  const options = current && !standard.includes(current) ? [...standard, current] : standard;
+  const { facts, declaration } = source;
+  const shown: FactName[] = [
+    ...(hasTime(source) ? (['rate'] as const) : []),
+    ...(facts ? (['alpha', 'transfer', 'primaries'] as const) : []),
+    ...(hasTime(source) ? (['first'] as const) : []),
+    ...(facts ? (['pixelAspect'] as const) : []),
+  ];
   return (
     <Card title="Taken as">
-      {hasTime(source) && (
-        <Fact
-          label="Rate"
-          grounds={rate.grounds}
-          detail={rate.detail}
-          onConfirm={rate.value ? () => say({ rate: rate.value! }) : undefined}
-          onTakeBack={() => takeBack('rate')}
-        >
-          {typed === null ? (
-            <TextField
-              select
-              value={current}
-              onChange={({ target }) => (target.value === other ? setTyped('') : sayRate(target.value))}
-              slotProps={{ htmlInput: { 'aria-label': 'Rate' }, select: { displayEmpty: true } }}
-            >
-              <MenuItem value="" disabled>
-                not declared
-              </MenuItem>
-              {options.map((fraction) => (
-                <MenuItem key={fraction} value={fraction}>
-                  {printRate(parseRate(fraction))}
-                  {fraction.includes('/') ? ` (${fraction})` : ''}
-                </MenuItem>
-              ))}
-              <MenuItem value={other}>another rate</MenuItem>
-            </TextField>
-          ) : (
-            <TextField
-              autoFocus
-              placeholder="24, 23.976 or 24000/1001"
-              value={typed}
-              error={refusal !== undefined}
-              helperText={refusal}
-              onChange={({ target }) => setTyped(target.value)}
-              onKeyDown={({ key }) => (key === 'Enter' ? sayRate(typed) : key === 'Escape' && setTyped(null))}
-              onBlur={() => (typed === '' ? setTyped(null) : sayRate(typed))}
-              slotProps={{ htmlInput: { 'aria-label': 'Rate in frames per second' } }}
+      {shown.map((fact) => {
+        const { value, grounds, detail } = declaration[fact];
+        const mayConfirm = value !== null && (fact !== 'alpha' || facts?.hasAlpha === true);
+        return (
+          <Fact
+            key={fact}
+            label={factLabels[fact]}
+            grounds={grounds}
+            detail={detail}
+            onConfirm={mayConfirm ? () => say({ [fact]: value }) : undefined}
+            onTakeBack={() => takeBack(fact)}
+            help={
+              fact === 'rate' ? (
+                <RateMeaning source={source} onSay={(rate) => say({ rate })} />
+              ) : (
+                fact === 'alpha' && facts?.hasAlpha && <AlphaEvidenceNote source={source} />
+              )
+            }
+          >
+            <FactField
+              fact={fact}
+              value={value as never}
+              disabled={fact === 'alpha' && facts?.hasAlpha === false}
+              onSay={(said) => say({ [fact]: said })}
             />
-          )}
-        </Fact>
-      )}
-      {source.facts && (
-        <>
-          <Fact
-            label="Alpha"
-            grounds={alpha.grounds}
-            detail={alpha.detail}
-            onConfirm={alpha.value && source.facts.hasAlpha ? () => say({ alpha: alpha.value! }) : undefined}
-            onTakeBack={() => takeBack('alpha')}
-          >
-            <TextField
-              select
-              value={alpha.value ?? ''}
-              disabled={!source.facts.hasAlpha}
-              onChange={({ target }) => say({ alpha: target.value as AlphaKind })}
-              slotProps={{ htmlInput: { 'aria-label': 'Alpha' }, select: { displayEmpty: true } }}
-            >
-              <MenuItem value="" disabled>
-                not declared
-              </MenuItem>
-              {alphas.map(([value, words]) => (
-                <MenuItem key={value} value={value}>
-                  {words}
-                </MenuItem>
-              ))}
-            </TextField>
           </Fact>
-          <Fact
-            label="Transfer"
-            grounds={transfer.grounds}
-            detail={transfer.detail}
-            onConfirm={transfer.value ? () => say({ transfer: transfer.value! }) : undefined}
-            onTakeBack={() => takeBack('transfer')}
-          >
-            <TextField
-              select
-              value={transfer.value ?? ''}
-              onChange={({ target }) => say({ transfer: target.value as Transfer })}
-              slotProps={{ htmlInput: { 'aria-label': 'Transfer' }, select: { displayEmpty: true } }}
-            >
-              <MenuItem value="" disabled>
-                not declared
-              </MenuItem>
-              {transfers.map(([value, words]) => (
-                <MenuItem key={value} value={value}>
-                  {words}
-                </MenuItem>
-              ))}
-            </TextField>
-          </Fact>
-        </>
-      )}
-      {error && <ProblemNote problem={error as never} />}
+        );
+      })}
+      {error && <ProblemNote problem={error as Problem} />}
     </Card>
   );
-}
-
-function problemIn(text: string): string | undefined {
-  try {
-    parseRate(text);
-    return undefined;
-  } catch (error) {
-    const { fact, wayOut } = problemOf(error);
-    return `${fact} ${wayOut}`;
-  }
 }

@@ -21,6 +21,10 @@ export function FactsCard({ source }: { source: ListedSource }) {
       ['Samples', `${sampleWords(facts.sample)}, ${facts.channels.join(' ')}`],
     );
     rows.push(['Format', [facts.format, facts.compression].filter(Boolean).join(', ')]);
+    if (facts.layers) rows.push(['Layers', facts.layers.join(', ')]);
+    if (facts.transfer) rows.push(['Transfer', facts.transfer]);
+    if (facts.primaries) rows.push(['Primaries', facts.primaries]);
+    if (facts.pixelAspect) rows.push(['Pixels', `${facts.pixelAspect.num}/${facts.pixelAspect.den}`]);
     if (facts.timecode) rows.push(['Timecode', facts.timecode]);
     rows.push(...facts.more);
   }
@@ -28,6 +32,11 @@ export function FactsCard({ source }: { source: ListedSource }) {
     'On disk',
     `${printBytes(source.bytes)} in ${source.files === 1 ? '1 file' : `${source.files} files`}`,
   ]);
+  if (source.beside)
+    rows.push([
+      'Beside it',
+      source.beside.map(({ name, seconds: { num, den } }) => `${name}, ${printSeconds(num / den)}`).join('; '),
+    ]);
   if (source.folder) rows.push(['Folder', source.folder]);
   return (
     <Card title="What the files say">

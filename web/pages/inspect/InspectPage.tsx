@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useMemo } from 'react';
+import { asksForLook } from '@shale/core';
 import { Link, useNavigate } from 'react-router';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
@@ -59,6 +60,8 @@ function Inspect({ source }: { source: ListedSource }) {
   const rate = source.declaration.rate.value;
   const taken = takenAs(source);
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
+  // What is wrong goes before what is to be declared.
+  const looks = source.findings.some(asksForLook);
   const convertible = source.kind === 'sequence' || source.kind === 'still';
   return (
     <Box
@@ -107,8 +110,9 @@ function Inspect({ source }: { source: ListedSource }) {
           {source.kind !== 'sound' && <StageControls source={source} rate={rate} />}
         </Box>
         <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>
+          {looks && <FindingsCard source={source} onGo={go} />}
           <DeclarationCard source={source} />
-          <FindingsCard source={source} onGo={go} />
+          {!looks && <FindingsCard source={source} onGo={go} />}
           <FactsCard source={source} />
         </Box>
       </Box>

@@ -1,231 +1,301 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import ButtonBase from '@mui/material/ButtonBase';
 import LinearProgress from '@mui/material/LinearProgress';
+import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { useNavigate } from 'react-router';
-import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
-import { useRootsQuery, useScanRootMutation, useSourcesQuery } from '../../api/api.ts';
+import { useCallback, useMemo, useState } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import type { Problem } from '@shale/core';
+import type { ListedSource, Overview, Root } from '@shale/contract';
+import {
+  api,
+  useFoldersQuery,
+  useOverviewQuery,
+  useRootsQuery,
+  useScanRootMutation,
+  useStopScanMutation,
+  type ListWanted,
+} from '../../api/api.ts';
+import { FindingList } from '../../pieces/FindingList.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
-import { needsLook, plural, printAge, printBytes, printCount } from '../../pieces/words.ts';
-import { sourceChosen } from '../../state/view.ts';
+import { plural, printCount } from '../../pieces/words.ts';
+import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
-import { filters, liesIn, type FilterName } from './filters.ts';
-import { RootList, type Place } from './RootList.tsx';
-import { columns, rowHeight, SourceRow } from './SourceRow.tsx';
-
-/** The time, renewed often enough for "2 minutes ago". */
-function useNow(): number {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 20_000);
-    return () => clearInterval(timer);
-  }, []);
-  return now;
-}
+import { sourceChosen } from '../../state/view.ts';
+import { DeclareDialog } from './DeclareDialog.tsx';
+import { isNarrowed, readList, wide, writeList } from './filters.ts';
+import { Narrowing } from './Narrowing.tsx';
+import { RootList } from './RootList.tsx';
+import { ScanNotes, ScanWords } from './ScanWords.tsx';
+import { columns, rowHeight } from './SourceRow.tsx';
+import { groupHeight, isHeaded, SourceTable } from './SourceTable.tsx';
 
 /** What arrived: the sources that the scans found, and what is wrong with them. */
 export function IntakePage() {
-  const { data: roots, error: rootsError } = useRootsQuery();
-  const { data: sources, error } = useSourcesQuery();
+  const { data: roots, error } = useRootsQuery();
+  const { data: folders = [] } = useFoldersQuery();
+  const [params, setParams] = useSearchParams();
+  const wanted = useMemo(() => readList(params, roots?.[0]?.id ?? ''), [params, roots]);
+  const { data: overview, error: listError } = useOverviewQuery(
+    { filter: wanted.filter, sort: wanted.sort },
+    { skip: !roots },
+  );
+  if (error ?? listError) return <Box sx={{ p: 3 }}>{<ProblemNote problem={(error ?? listError) as Problem} />}</Box>;
+  if (!roots || !overview) return <Loading what="Reading what the scans found" />;
+  const change = (next: ListWanted) => setParams(writeList(next), { replace: true });
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '212px minmax(0, 1fr)', height: '100%' }}>
+      <RootList
+        roots={roots}
+        folders={folders}
+        place={{ root: wanted.filter.root!, folder: wanted.filter.folder ?? '' }}
+        onChoose={({ root, folder }) =>
+          setParams(writeList({ ...wanted, filter: { root, folder: folder || undefined } }))
+        }
+      />
+      <List
+        roots={roots}
+        root={roots.find(({ id }) => id === wanted.filter.root)}
+        wanted={wanted}
+        overview={overview}
+        change={change}
+      />
+    </Box>
+  );
+}
+
+interface ListProps {
+  roots: Root[];
+  root: Root | undefined;
+  wanted: ListWanted;
+  overview: Overview;
+  change: (wanted: ListWanted) => void;
+}
+
+function List({ roots, root, wanted, overview, change }: ListProps) {
   const [scanRoot] = useScanRootMutation();
+  const [stopScan] = useStopScanMutation();
   const chosen = useAppSelector((state) => state.view.source);
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const now = useNow();
-  const [placeAsked, setPlace] = useState<Place | null>(null);
-  const [filter, setFilter] = useState<FilterName>('all');
-  const list = useRef<VirtuosoHandle>(null);
+  const [selected, setSelected] = useState<ListedSource | null>(null);
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const [declaring, setDeclaring] = useState(false);
+  const [looking, setLooking] = useState<{ source: ListedSource; at: HTMLElement } | null>(null);
 
-  const place = placeAsked ?? { root: roots?.[0]?.id ?? '', folder: '' };
-  const here = useMemo(
-    () => (sources ?? []).filter((source) => source.root === place.root && liesIn(source, place.folder)),
-    [sources, place.root, place.folder],
+  const choose = useCallback(
+    (source: ListedSource) => {
+      setSelected(source);
+      dispatch(sourceChosen(source.id));
+    },
+    [dispatch],
   );
-  const shown = useMemo(() => here.filter(filters[filter].keeps), [here, filter]);
-  const selected = shown.find(({ id }) => id === chosen);
-  const root = roots?.find(({ id }) => id === place.root);
-
-  if (error || rootsError) return <Box sx={{ p: 3 }}>{<ProblemNote problem={(error ?? rootsError)! as never} />}</Box>;
-  if (!roots || !sources) return <Loading what="Reading what the scans found" />;
-
-  const select = (id: string) => dispatch(sourceChosen(id));
-  const open = (id: string) => {
-    select(id);
-    void navigate(`/inspect/${id}`);
+  const open = useCallback(
+    (id: string) => {
+      dispatch(sourceChosen(id));
+      void navigate(`/inspect/${id}`);
+    },
+    [dispatch, navigate],
+  );
+  const findings = useCallback((source: ListedSource, at: HTMLElement) => setLooking({ source, at }), []);
+  const markAll = async () => {
+    const ids = await dispatch(api.endpoints.sourceIds.initiate(wanted.filter, { forceRefetch: true })).unwrap();
+    setMarked(new Set(ids));
   };
-  const onKey = (event: KeyboardEvent) => {
-    const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8, Home: -shown.length, End: shown.length }[
-      event.key
-    ];
-    if (event.key === 'Enter' && selected) return open(selected.id);
-    if (step === undefined || shown.length === 0) return;
-    event.preventDefault();
-    const at = selected ? shown.indexOf(selected) : -1;
-    const next = Math.min(shown.length - 1, Math.max(0, at + step));
-    select(shown[next]!.id);
-    list.current?.scrollIntoView({ index: next });
-  };
-  const convertible = selected && (selected.kind === 'sequence' || selected.kind === 'still');
-  const doubtful = here.filter(needsLook).length;
+
+  const current = selected?.id === chosen && selected?.root === wanted.filter.root ? selected : null;
+  const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
+  const convertible = marked.size <= 1 && current && (current.kind === 'sequence' || current.kind === 'still');
+  const { facets, total } = overview;
+  const headings = isHeaded(overview, wanted) ? overview.groups.length : 0;
 
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: '212px minmax(0, 1fr)', height: '100%' }}>
-      <RootList roots={roots} sources={sources} place={place} onChoose={setPlace} />
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateRows: 'auto auto auto minmax(0, 1fr)',
+        p: '20px 24px',
+        minWidth: 0,
+        minHeight: 0,
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'end', gap: 1.5, mb: 1.75 }}>
+        <Box sx={{ minWidth: 0 }}>
+          <Typography variant="h1" noWrap>
+            {plural(facets.all, 'source')}
+            {facets.look > 0 ? `, ${printCount(facets.look)} ${facets.look === 1 ? 'needs' : 'need'} a look` : ''}
+          </Typography>
+          {root && <ScanWords root={root} folder={wanted.filter.folder ?? ''} />}
+        </Box>
+        <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+          {root?.scanning ? (
+            <Button variant="text" onClick={() => void stopScan(root.id)}>
+              Stop scanning
+            </Button>
+          ) : (
+            <Button variant="text" onClick={() => root && void scanRoot(root.id)}>
+              Scan again
+            </Button>
+          )}
+          <Button variant="outlined" disabled={targets.length === 0} onClick={() => setDeclaring(true)}>
+            {targets.length > 1 ? `Declare ${printCount(targets.length)}` : 'Declare'}
+          </Button>
+          <Button variant="outlined" disabled={!current} onClick={() => current && open(current.id)}>
+            Inspect
+          </Button>
+          <Button variant="contained" disabled={!convertible} onClick={() => void navigate(`/convert/${current!.id}`)}>
+            Convert 1 source
+          </Button>
+        </Box>
+      </Box>
+      <Narrowing wanted={wanted} overview={overview} onChange={change} />
+      {root ? <ScanNotes root={root} /> : <span />}
       <Box
         sx={{
           display: 'grid',
           gridTemplateRows: 'auto auto minmax(0, 1fr)',
-          p: '20px 24px',
-          minWidth: 0,
+          border: 1,
+          borderColor: 'divider',
+          borderRadius: '6px',
+          bgcolor: 'background.paper',
+          overflow: 'hidden',
           minHeight: 0,
+          maxHeight: '100%',
+          alignSelf: 'start',
+          height: total > 0 ? Math.min(total * rowHeight + headings * groupHeight + 37, 100_000) : 340,
         }}
       >
-        <Box sx={{ display: 'flex', alignItems: 'end', gap: 1.5, mb: 1.75 }}>
-          <Box sx={{ minWidth: 0 }}>
-            <Typography variant="h1">
-              {plural(here.length, 'source')}
-              {doubtful > 0 ? `, ${printCount(doubtful)} ${doubtful === 1 ? 'needs' : 'need'} a look` : ''}
-            </Typography>
-            <Typography noWrap sx={{ color: 'text.secondary' }} title={root?.path}>
-              {root?.name}
-              {root?.scanning
-                ? ', scanning now'
-                : root?.scanned
-                  ? `, scanned ${printAge(root.scanned, now)}`
-                  : ''}: {plural(root?.files ?? 0, 'file')}, {printBytes(root?.bytes ?? 0)}
-            </Typography>
-          </Box>
-          <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
-            <Button variant="text" onClick={() => void scanRoot(place.root)} disabled={root?.scanning}>
-              Scan again
-            </Button>
-            <Button variant="outlined" disabled={!selected} onClick={() => selected && open(selected.id)}>
-              Inspect
-            </Button>
-            <Button
-              variant="contained"
-              disabled={!convertible}
-              onClick={() => void navigate(`/convert/${selected!.id}`)}
-            >
-              Convert 1 source
-            </Button>
-          </Box>
-        </Box>
-        <Box role="group" aria-label="Filters" sx={{ display: 'flex', gap: 1, mb: 1.5, flexWrap: 'wrap' }}>
-          {(Object.keys(filters) as FilterName[]).map((name) => (
-            <ButtonBase
-              key={name}
-              aria-pressed={filter === name}
-              onClick={() => setFilter(name)}
-              sx={{
-                fontFamily: 'inherit',
-                fontSize: 14,
-                border: 1,
-                borderColor: filter === name ? 'text.primary' : 'divider',
-                borderRadius: '20px',
-                p: '3px 12px',
-                bgcolor: 'background.paper',
-                color: filter === name ? 'text.primary' : 'text.secondary',
-                fontWeight: filter === name ? 600 : 400,
-              }}
-            >
-              {filters[name].words} {printCount(here.filter(filters[name].keeps).length)}
-            </ButtonBase>
-          ))}
-        </Box>
         <Box
           sx={{
             display: 'grid',
-            gridTemplateRows: 'auto auto minmax(0, 1fr)',
-            border: 1,
+            gridTemplateColumns: columns,
+            borderBottom: 1,
             borderColor: 'divider',
-            borderRadius: '6px',
-            bgcolor: 'background.paper',
-            overflow: 'hidden',
-            minHeight: 0,
-            maxHeight: '100%',
-            alignSelf: 'start',
-            height: shown.length > 0 && !root?.problem ? Math.min(shown.length * rowHeight + 36, 100_000) : 360,
+            fontSize: 12.5,
+            fontWeight: 600,
+            color: 'text.secondary',
+            '& > span': { p: '8px 12px 8px 0' },
           }}
         >
-          <Box
-            sx={{
-              display: 'grid',
-              gridTemplateColumns: columns,
-              borderBottom: 1,
-              borderColor: 'divider',
-              fontSize: 12.5,
-              fontWeight: 600,
-              color: 'text.secondary',
-              '& > span': { p: '8px 10px' },
-            }}
-          >
-            <span />
-            <span>Source</span>
-            <span>Coverage</span>
-            <span>Taken as</span>
-            <span>Findings</span>
-          </Box>
-          <Box sx={{ height: 0, position: 'relative', zIndex: 1 }}>
-            {root?.scanning && <LinearProgress sx={{ height: 2 }} aria-label="Scanning" />}
-          </Box>
-          {root?.problem ? (
-            <Box sx={{ p: 2 }}>
-              <ProblemNote problem={root.problem} />
-            </Box>
-          ) : shown.length === 0 ? (
-            <EmptyPage
-              title={
-                here.length > 0
-                  ? `No source is filtered as "${filters[filter].words}"`
-                  : root?.scanning
-                    ? 'Looking through the folder'
-                    : root?.writable
-                      ? 'Nothing written yet'
-                      : 'No footage here'
-              }
-              action={
-                here.length > 0 ? (
-                  <Button variant="outlined" onClick={() => setFilter('all')}>
-                    Show all {printCount(here.length)}
-                  </Button>
-                ) : place.root !== roots[0]!.id ? (
-                  <Button variant="outlined" onClick={() => setPlace({ root: roots[0]!.id, folder: '' })}>
-                    Go to {roots[0]!.name}
-                  </Button>
-                ) : undefined
-              }
-            >
-              {here.length > 0
-                ? 'The other sources are still there.'
-                : root?.writable
-                  ? 'Choose a source, press Convert, and what comes out is listed here.'
-                  : `Put numbered frames, clips or sounds into ${root?.path ?? 'the folder'} and press "Scan again".`}
-            </EmptyPage>
-          ) : (
-            <Box
-              role="listbox"
-              aria-label="Sources"
-              tabIndex={0}
-              aria-activedescendant={selected && `source-${selected.id}`}
-              onKeyDown={onKey}
-              sx={{ minHeight: 0, '&:focus-visible': { outlineOffset: -2 } }}
-            >
-              <Virtuoso
-                ref={list}
-                data={shown}
-                fixedItemHeight={rowHeight}
-                computeItemKey={(_, source) => source.id}
-                itemContent={(_, source) => (
-                  <SourceRow source={source} selected={source.id === chosen} onSelect={select} onOpen={open} />
-                )}
-              />
-            </Box>
+          <span />
+          <span>{marked.size > 0 ? `${printCount(marked.size)} selected` : ''}</span>
+          <span>Source</span>
+          <span>Coverage</span>
+          <span>Taken as</span>
+          <span>Findings</span>
+        </Box>
+        <Box sx={{ height: 0, position: 'relative', zIndex: 2 }}>
+          {root?.scanning && (
+            <LinearProgress
+              sx={{ height: 2 }}
+              aria-label="Scanning"
+              variant={root.progress && root.progress.total > 0 ? 'determinate' : 'indeterminate'}
+              value={root.progress ? (100 * root.progress.done) / Math.max(1, root.progress.total) : undefined}
+            />
           )}
         </Box>
+        {root?.problem && total === 0 ? (
+          <Box sx={{ p: 2 }}>
+            <ProblemNote problem={root.problem} />
+          </Box>
+        ) : total === 0 ? (
+          <NothingHere roots={roots} root={root} wanted={wanted} overview={overview} change={change} />
+        ) : (
+          <SourceTable
+            wanted={wanted}
+            overview={overview}
+            chosen={current?.id ?? chosen}
+            marked={marked}
+            onChoose={choose}
+            onMark={setMarked}
+            onMarkAll={() => void markAll()}
+            onOpen={open}
+            onFindings={findings}
+          />
+        )}
       </Box>
+      {declaring && (
+        <DeclareDialog
+          ids={targets}
+          first={targets.length === 1 ? current : null}
+          root={root}
+          folder={wanted.filter.folder ?? ''}
+          onClose={() => setDeclaring(false)}
+        />
+      )}
+      <Popover
+        open={looking !== null}
+        anchorEl={looking?.at}
+        onClose={() => setLooking(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+      >
+        {looking && (
+          <Box
+            role="dialog"
+            aria-label={`Findings of ${looking.source.name}`}
+            sx={{ width: 420, p: 2, maxHeight: 480, overflowY: 'auto' }}
+          >
+            <Typography className="mono" noWrap sx={{ fontWeight: 600, mb: 1.25 }}>
+              {looking.source.name}
+            </Typography>
+            <FreshFindings
+              source={looking.source}
+              onGo={(frame) => {
+                dispatch(frameChosen({ source: looking.source.id, frame }));
+                open(looking.source.id);
+              }}
+            />
+          </Box>
+        )}
+      </Popover>
     </Box>
+  );
+}
+
+/** The findings as they are now, also after one was set aside. */
+function FreshFindings({ source, onGo }: { source: ListedSource; onGo: (frame: number) => void }) {
+  const { data = source } = api.endpoints.source.useQuery(source.id);
+  return <FindingList source={data} onGo={onGo} />;
+}
+
+/** A list with nothing in it says why, and what to do. */
+function NothingHere({ roots, root, wanted, overview, change }: ListProps) {
+  const { all } = overview.facets;
+  const narrowed = isNarrowed(wanted.filter);
+  if (all > 0 && narrowed) {
+    return (
+      <EmptyPage
+        title="Nothing fits"
+        action={
+          <Button variant="outlined" onClick={() => change({ ...wanted, filter: wide(wanted.filter) })}>
+            Show all {printCount(all)}
+          </Button>
+        }
+      >
+        No source here is of that kind. The others are still there.
+      </EmptyPage>
+    );
+  }
+  const elsewhere = root && root.id !== roots[0]!.id && (
+    <Button variant="outlined" onClick={() => change({ ...wanted, filter: { root: roots[0]!.id } })}>
+      Go to {roots[0]!.name}
+    </Button>
+  );
+  const title = root?.scanning
+    ? 'Looking through the folder'
+    : root?.id === 'intake'
+      ? 'Nothing brought in yet'
+      : root?.writable
+        ? 'Nothing written yet'
+        : 'No footage here';
+  return (
+    <EmptyPage title={title} action={elsewhere || undefined}>
+      {root?.id === 'intake'
+        ? 'Drop files or a whole folder on the field at the left. They are kept with their folders and their times.'
+        : root?.writable
+          ? 'Choose a source, press Convert, and what comes out is listed here.'
+          : `Put numbered frames, clips or sounds into ${root?.path ?? 'the folder'}; they show up by themselves.`}
+    </EmptyPage>
   );
 }

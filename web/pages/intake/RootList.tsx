@@ -2,9 +2,11 @@ import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import type { ListedSource, Root } from '@shale/contract';
+import { useLayoutEffect, useRef } from 'react';
+import type { FolderCount, Root } from '@shale/contract';
 import { State } from '../../pieces/State.tsx';
-import { foldersOf } from './filters.ts';
+import { printCount } from '../../pieces/words.ts';
+import { DropZone } from './DropZone.tsx';
 
 /** A root, or a folder directly below one. */
 export interface Place {
@@ -14,24 +16,32 @@ export interface Place {
 
 interface Props {
   roots: Root[];
-  sources: ListedSource[];
+  folders: FolderCount[];
   place: Place;
   onChoose: (place: Place) => void;
 }
 
-/** The roots and their first folders, with how many sources each holds. */
-export function RootList({ roots, sources, place, onChoose }: Props) {
+/** The roots and their first folders with how many sources each holds, and where files are brought in. */
+export function RootList({ roots, folders, place, onChoose }: Props) {
   const { tokens } = useTheme();
+  const chosen = useRef<HTMLButtonElement>(null);
+  useLayoutEffect(() => chosen.current?.scrollIntoView({ block: 'nearest' }), [place.root, place.folder]);
   const entry = (words: string, count: number, at: Place, inner: boolean) => {
-    const on = at.root === place.root && at.folder === place.folder;
+    const on =
+      at.root === place.root &&
+      (at.folder === place.folder || place.folder.startsWith(`${at.folder}/`)) &&
+      (inner || place.folder === '');
     return (
       <ButtonBase
         key={`${at.root}/${at.folder}`}
+        ref={on ? chosen : undefined}
         onClick={() => onChoose(at)}
         aria-current={on || undefined}
+        title={words}
         sx={{
           width: '100%',
           justifyContent: 'space-between',
+          gap: 1,
           fontFamily: 'inherit',
           fontSize: 14,
           p: '5px 8px',
@@ -47,7 +57,7 @@ export function RootList({ roots, sources, place, onChoose }: Props) {
         <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
           {words}
         </Box>
-        <span className="mono">{count}</span>
+        <span className="mono">{printCount(count)}</span>
       </ButtonBase>
     );
   };
@@ -55,24 +65,33 @@ export function RootList({ roots, sources, place, onChoose }: Props) {
     <Box
       component="aside"
       aria-label="Roots"
-      sx={{ p: '20px 12px 20px 24px', borderRight: 1, borderColor: 'divider', overflowY: 'auto' }}
+      sx={{
+        display: 'grid',
+        gridTemplateRows: 'minmax(0, 1fr) auto',
+        borderRight: 1,
+        borderColor: 'divider',
+        minHeight: 0,
+      }}
     >
-      <Typography variant="h2" sx={{ mb: 1 }}>
-        Roots
-      </Typography>
-      {roots.map((root) => (
-        <Box key={root.id} sx={{ mb: 0.75 }}>
-          {entry(root.name, root.sources, { root: root.id, folder: '' }, false)}
-          {root.problem && (
-            <Box sx={{ pl: 1, py: 0.5 }} title={`${root.problem.fact} ${root.problem.wayOut}`}>
-              <State severity="fault">Cannot be read</State>
-            </Box>
-          )}
-          {foldersOf(sources, root.id).map(({ folder, count }) =>
-            entry(folder, count, { root: root.id, folder }, true),
-          )}
-        </Box>
-      ))}
+      <Box sx={{ p: '20px 12px 12px 24px', overflowY: 'auto', minHeight: 0 }}>
+        <Typography variant="h2" sx={{ mb: 1 }}>
+          Roots
+        </Typography>
+        {roots.map((root) => (
+          <Box key={root.id} sx={{ mb: 0.75 }}>
+            {entry(root.name, root.sources, { root: root.id, folder: '' }, false)}
+            {root.problem && (
+              <Box sx={{ pl: 1, py: 0.5 }} title={`${root.problem.fact} ${root.problem.wayOut}`}>
+                <State severity="fault">Cannot be read</State>
+              </Box>
+            )}
+            {folders
+              .filter((one) => one.root === root.id)
+              .map(({ folder, count }) => entry(folder, count, { root: root.id, folder }, true))}
+          </Box>
+        ))}
+      </Box>
+      <DropZone />
     </Box>
   );
 }

@@ -1,17 +1,19 @@
 import Box from '@mui/material/Box';
+import ButtonBase from '@mui/material/ButtonBase';
+import Checkbox from '@mui/material/Checkbox';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { memo, useMemo, useState } from 'react';
-import { coverageCount, frameAt, printCoverage, printSeconds, sampleFrames, type Finding } from '@shale/core';
+import { memo, useEffect, useMemo, useState, type MouseEvent } from 'react';
+import { asksForLook, coverageCount, frameAt, printCoverage, printSeconds, sampleFrames } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { previewUrl } from '../../api/api.ts';
 import { State } from '../../pieces/State.tsx';
-import { framesAndTime, hasTime, isUndeclared, plural, printBytes, takenAs } from '../../pieces/words.ts';
+import { changeWords, framesAndTime, hasTime, isUndeclared, plural, printBytes, takenAs } from '../../pieces/words.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
 
-/** Columns of the table: picture, source, coverage, taken as, findings. */
-export const columns = '92px minmax(190px, 232px) minmax(160px, 1fr) 190px 190px';
+/** Columns of the table: mark, picture, source, coverage, taken as, findings. */
+export const columns = '34px 84px minmax(180px, 228px) minmax(140px, 1fr) 178px 184px';
 
 /** Height of a row in pixels; the same for all, so that long tables scroll evenly. */
 export const rowHeight = 59;
@@ -23,8 +25,16 @@ function posterFrames(source: ListedSource): number[] {
   return [middle, ...sampleFrames(source.coverage, 3)];
 }
 
+/** How long a row must stand before its picture is asked for, in milliseconds: rows that scroll past ask for nothing. */
+const stands = 120;
+
 function Thumbnail({ source }: { source: ListedSource }) {
   const [tries, setTries] = useState(0);
+  const [asks, setAsks] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setAsks(true), stands);
+    return () => clearTimeout(timer);
+  }, []);
   const frame = source.facts ? posterFrames(source)[tries] : undefined;
   return (
     <Box
@@ -41,15 +51,16 @@ function Thumbnail({ source }: { source: ListedSource }) {
       }}
     >
       {frame !== undefined ? (
-        <Box
-          component="img"
-          src={previewUrl(source, frame, 144)}
-          alt=""
-          loading="lazy"
-          decoding="async"
-          onError={() => setTries(tries + 1)}
-          sx={{ width: 72, height: 40, objectFit: 'contain', display: 'block' }}
-        />
+        asks && (
+          <Box
+            component="img"
+            src={previewUrl(source, frame, 144)}
+            alt=""
+            decoding="async"
+            onError={() => setTries(tries + 1)}
+            sx={{ width: 72, height: 40, objectFit: 'contain', display: 'block' }}
+          />
+        )
       ) : source.kind === 'sound' ? (
         <svg viewBox="0 0 72 40" width="72" height="40" aria-hidden>
           <path
@@ -66,40 +77,63 @@ function Thumbnail({ source }: { source: ListedSource }) {
   );
 }
 
-/** The finding that a row tells: the gravest, and how many more there are. */
-function worst(source: ListedSource): { finding?: Finding; more: number } {
-  const order = { fault: 0, doubt: 1, note: 2 };
-  const sorted = [...source.findings].sort((a, b) => order[a.severity] - order[b.severity]);
-  return { finding: sorted[0], more: sorted.length - 1 };
-}
-
-function Findings({ source }: { source: ListedSource }) {
-  const { finding, more } = worst(source);
-  if (!finding)
+function Findings({ source, onOpen }: { source: ListedSource; onOpen: (at: HTMLElement) => void }) {
+  const [first] = [...source.findings].sort((a, b) => Number(asksForLook(b)) - Number(asksForLook(a)));
+  if (!first) {
     return isUndeclared(source) ? (
       <State severity="doubt">Rate not declared</State>
     ) : (
       <State severity="note">None</State>
     );
+  }
+  const more = source.findings.length - 1;
+  const open = (event: MouseEvent<HTMLElement>) => {
+    event.stopPropagation();
+    onOpen(event.currentTarget);
+  };
   return (
-    <Box title={source.findings.map(({ sentence }) => sentence).join('\n')}>
-      <State severity={finding.severity}>{finding.short}</State>
+    <ButtonBase
+      tabIndex={-1}
+      onClick={open}
+      onDoubleClick={(event) => event.stopPropagation()}
+      aria-haspopup="dialog"
+      title={source.findings.map(({ sentence }) => sentence).join('\n')}
+      sx={{
+        fontFamily: 'inherit',
+        textAlign: 'left',
+        display: 'block',
+        maxWidth: '100%',
+        borderRadius: '3px',
+        '&:hover': { textDecoration: 'underline', textUnderlineOffset: 3 },
+      }}
+    >
+      <State severity={first.setAside === undefined ? first.severity : 'note'} clips>
+        {first.setAside === undefined ? first.short : `${first.short}, set aside`}
+      </State>
       {more > 0 && (
-        <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>and {plural(more, 'more', 'more')}</Typography>
+        <Typography sx={{ fontSize: 12.5, color: 'text.secondary', pl: '18px' }}>
+          and {plural(more, 'more', 'more')}
+        </Typography>
       )}
-    </Box>
+    </ButtonBase>
   );
 }
 
 interface Props {
   source: ListedSource;
-  selected: boolean;
-  onSelect: (id: string) => void;
+  index: number;
+  /** The one that Inspect and Convert open. */
+  chosen: boolean;
+  marked: boolean;
+  onPress: (index: number, source: ListedSource, event: MouseEvent) => void;
+  onMark: (index: number, source: ListedSource) => void;
   onOpen: (id: string) => void;
+  onFindings: (source: ListedSource, at: HTMLElement) => void;
 }
 
 /** One source: picture, name and frames, core sample, what it is taken as, what is wrong. */
-export const SourceRow = memo(function SourceRow({ source, selected, onSelect, onOpen }: Props) {
+export const SourceRow = memo(function SourceRow(props: Props) {
+  const { source, index, chosen, marked, onPress, onMark, onOpen, onFindings } = props;
   const { tokens } = useTheme();
   const taken = takenAs(source);
   const strip = useMemo(() => stripOf(source), [source]);
@@ -111,12 +145,13 @@ export const SourceRow = memo(function SourceRow({ source, selected, onSelect, o
       : source.facts
         ? `${source.facts.width} x ${source.facts.height}`
         : 'still';
+  const change = changeWords(source);
   return (
     <Box
       role="option"
       id={`source-${source.id}`}
-      aria-selected={selected}
-      onClick={() => onSelect(source.id)}
+      aria-selected={chosen || marked}
+      onClick={(event) => onPress(index, source, event)}
       onDoubleClick={() => onOpen(source.id)}
       sx={{
         display: 'grid',
@@ -126,11 +161,21 @@ export const SourceRow = memo(function SourceRow({ source, selected, onSelect, o
         borderBottom: 1,
         borderColor: 'divider',
         cursor: 'default',
-        bgcolor: selected ? tokens.actWash : 'background.paper',
-        boxShadow: selected ? `inset 3px 0 0 ${tokens.act}` : 'none',
-        '& > *': { px: 1.25, minWidth: 0 },
+        userSelect: 'none',
+        bgcolor: chosen || marked ? tokens.actWash : 'background.paper',
+        boxShadow: chosen ? `inset 3px 0 0 ${tokens.act}` : 'none',
+        '& > *': { pr: 1.5, minWidth: 0 },
       }}
     >
+      <Checkbox
+        size="small"
+        tabIndex={-1}
+        checked={marked}
+        onClick={(event) => event.stopPropagation()}
+        onChange={() => onMark(index, source)}
+        slotProps={{ input: { 'aria-label': `Select ${source.name}` } }}
+        sx={{ p: '4px', ml: '6px', justifySelf: 'start' }}
+      />
       <Box>
         <Thumbnail source={source} />
       </Box>
@@ -146,12 +191,12 @@ export const SourceRow = memo(function SourceRow({ source, selected, onSelect, o
         <Typography
           noWrap
           sx={{ fontSize: 12.5, color: 'text.secondary' }}
-          title={`${source.bytes.toLocaleString('en-GB')} bytes`}
+          title={`${source.bytes.toLocaleString('en-GB')} bytes${change ? `; ${change}` : ''}`}
         >
           <span className="mono">
             {source.kind === 'sequence' ? printCoverage(source.coverage).replaceAll(',', ', ') : source.kind}
           </span>
-          , {printBytes(source.bytes)}
+          , {change ?? printBytes(source.bytes)}
         </Typography>
       </Box>
       <Box>
@@ -180,8 +225,35 @@ export const SourceRow = memo(function SourceRow({ source, selected, onSelect, o
         </Typography>
       </Box>
       <Box>
-        <Findings source={source} />
+        <Findings source={source} onOpen={(at) => onFindings(source, at)} />
       </Box>
     </Box>
   );
 });
+
+/** A row whose source is still on its way: of the same height, so that nothing moves. */
+export function EmptyRow() {
+  const { tokens } = useTheme();
+  const bar = (width: string) => <Box sx={{ height: 12, width, borderRadius: '3px', bgcolor: tokens.rule }} />;
+  return (
+    <Box
+      aria-hidden
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: columns,
+        alignItems: 'center',
+        height: rowHeight,
+        borderBottom: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+      }}
+    >
+      <span />
+      <Box sx={{ width: 72, height: 40, borderRadius: '3px', bgcolor: tokens.rule }} />
+      {bar('70%')}
+      {bar('92%')}
+      {bar('60%')}
+      {bar('50%')}
+    </Box>
+  );
+}

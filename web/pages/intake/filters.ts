@@ -1,30 +1,112 @@
-import type { ListedSource } from '@shale/contract';
-import { isUndeclared, needsLook } from '../../pieces/words.ts';
+import {
+  sourceFilterSchema,
+  sourceSortSchema,
+  type Overview,
+  type SourceFilter,
+  type SourceSort,
+} from '@shale/contract';
+import type { ListWanted } from '../../api/api.ts';
 
-/** Which sources a filter keeps. */
-export const filters = {
-  all: { words: 'All', keeps: () => true },
-  look: { words: 'Need a look', keeps: needsLook },
-  undeclared: { words: 'Rate not declared', keeps: isUndeclared },
-  sequences: { words: 'Sequences', keeps: ({ kind }: ListedSource) => kind === 'sequence' },
-  clips: { words: 'Clips', keeps: ({ kind }: ListedSource) => kind === 'clip' },
-  stills: { words: 'Stills', keeps: ({ kind }: ListedSource) => kind === 'still' },
-  sounds: { words: 'Sounds', keeps: ({ kind }: ListedSource) => kind === 'sound' },
-} satisfies Record<string, { words: string; keeps: (source: ListedSource) => boolean }>;
-
-export type FilterName = keyof typeof filters;
-
-/** The folders directly below a root with how many sources lie in and below each. */
-export function foldersOf(sources: readonly ListedSource[], root: string): { folder: string; count: number }[] {
-  const counts = new Map<string, number>();
-  for (const source of sources) {
-    if (source.root !== root || source.folder === '') continue;
-    const top = source.folder.split('/')[0]!;
-    counts.set(top, (counts.get(top) ?? 0) + 1);
-  }
-  return [...counts].map(([folder, count]) => ({ folder, count })).sort((a, b) => (a.folder < b.folder ? -1 : 1));
+/** The list that an address asks for; what does not fit is left out. @param firstRoot shown where no root is named */
+export function readList(params: URLSearchParams, firstRoot: string): ListWanted {
+  const fields = Object.keys(sourceFilterSchema.shape).flatMap((key) => {
+    const value = params.get(key);
+    return value === null || value === '' ? [] : [[key, value] as const];
+  });
+  const fits = fields.filter(([key, value]) => sourceFilterSchema.partial().safeParse({ [key]: value }).success);
+  const filter = sourceFilterSchema.parse(Object.fromEntries(fits));
+  const sort = sourceSortSchema.safeParse(params.get('sort')).data ?? 'folder';
+  return {
+    filter: { ...filter, root: filter.root ?? firstRoot },
+    sort,
+    descending: params.get('descending') === 'true',
+  };
 }
 
-/** Whether a source lies in or below a folder of its root; the empty folder holds all. */
-export const liesIn = (source: ListedSource, folder: string): boolean =>
-  folder === '' || source.folder === folder || source.folder.startsWith(`${folder}/`);
+/** The address of a list. */
+export function writeList({ filter, sort, descending }: ListWanted): URLSearchParams {
+  const params = new URLSearchParams();
+  for (const [key, value] of Object.entries(filter))
+    if (value !== undefined && value !== '' && value !== false) params.set(key, String(value));
+  if (sort !== 'folder') params.set('sort', sort);
+  if (descending) params.set('descending', 'true');
+  return params;
+}
+
+/** The filter without all that narrows its root and folder. */
+export const wide = ({ root, folder }: SourceFilter): SourceFilter => ({ root, folder });
+
+export const isNarrowed = (filter: SourceFilter): boolean =>
+  Object.entries(filter).some(([key, value]) => key !== 'root' && key !== 'folder' && value !== undefined);
+
+/** What a chip narrows a list to, and how many it would leave. */
+export interface Chip {
+  words: string;
+  count: number;
+  filter: SourceFilter;
+}
+
+const kindWords = { sequence: 'Sequences', clip: 'Clips', still: 'Stills', sound: 'Sounds' } as const;
+
+/** The chips over the list, those that would leave nothing only where they are in force. */
+export function chipsOf({ facets }: Overview, inForce: SourceFilter): Chip[] {
+  const chips: Chip[] = [
+    { words: 'All', count: facets.all, filter: {} },
+    { words: 'Need a look', count: facets.look, filter: { look: true } },
+    { words: 'Rate not declared', count: facets.undeclared, filter: { rate: 'none' } },
+    ...(Object.keys(kindWords) as (keyof typeof kindWords)[]).map((kind) => ({
+      words: kindWords[kind],
+      count: facets.kinds[kind] ?? 0,
+      filter: { kind },
+    })),
+  ];
+  return chips.filter((chip) => chip.count > 0 || chip.words === 'All' || isInForce(chip, inForce));
+}
+
+/** Whether a list is narrowed by exactly this chip, as far as chips go. */
+export function isInForce(chip: Chip, { look, rate, kind }: SourceFilter): boolean {
+  const rates = rate === 'none' ? rate : undefined;
+  return chip.filter.look === look && chip.filter.rate === rates && chip.filter.kind === kind;
+}
+
+/** Findings by their codes, as a filter calls them. */
+export const findingWords: Record<string, string> = {
+  'missing-frames': 'Missing frames',
+  'mixed-padding': 'Mixed padding',
+  'mixed-names': 'Mixed spelling',
+  'duplicate-number': 'Doubled numbers',
+  'listing-order': 'Not padded',
+  'empty-file': 'Empty files',
+  'truncated-file': 'Cut short',
+  'damaged-file': 'Damaged',
+  'unknown-format': 'Unknown format',
+  'size-outlier': 'Far lighter or heavier',
+  'mixed-size': 'Mixed picture sizes',
+  'mixed-depth': 'Mixed bit depths',
+  'mixed-format': 'Mixed formats',
+  'mixed-channels': 'Mixed channels',
+  'stale-frames': 'Another render mixed in',
+  'repeated-frames': 'Repeated frames',
+  'stray-files': 'Drafts and strays',
+  'still-writing': 'Still being written',
+  'count-mismatch': 'Count and length differ',
+  'rate-conflict': 'Two rates are said',
+  'older-version': 'Older versions',
+};
+
+/** Times within which something changed, in hours. */
+export const ages: [hours: number, words: string][] = [
+  [1, 'in the last hour'],
+  [24, 'in the last day'],
+  [24 * 7, 'in the last week'],
+  [24 * 31, 'in the last month'],
+];
+
+export const sorts: [SourceSort, boolean, string][] = [
+  ['folder', false, 'by folder'],
+  ['findings', true, 'gravest findings first'],
+  ['modified', true, 'last changed first'],
+  ['modified', false, 'longest unchanged first'],
+  ['frames', true, 'most frames first'],
+  ['bytes', true, 'largest first'],
+];

@@ -115,6 +115,18 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
             {declared.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
           </Box>
         </Card>
+        {receipt.setAside?.length > 0 && (
+          <Card title="Set aside before the run" sx={{ gridColumn: '1 / -1' }}>
+            {receipt.setAside.map(({ code, sentence, reason }) => (
+              <Box key={code} sx={{ mb: 0.75 }}>
+                <Typography>{sentence}</Typography>
+                <Typography variant="body2" sx={{ color: 'text.secondary' }}>
+                  “{reason}”
+                </Typography>
+              </Box>
+            ))}
+          </Card>
+        )}
         {receipt.failed.length > 0 && (
           <Card
             title={`${plural(receipt.failed.length, 'frame')} failed`}

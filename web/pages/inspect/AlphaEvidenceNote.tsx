@@ -1,0 +1,92 @@
+import Box from '@mui/material/Box';
+import Link from '@mui/material/Link';
+import { useState } from 'react';
+import type { AlphaEvidence, Problem } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useAlphaEvidenceQuery } from '../../api/api.ts';
+import { printCount } from '../../pieces/words.ts';
+
+const hex = (colour: readonly number[]): string =>
+  `#${colour
+    .map((value) =>
+      Math.round(Math.min(1, Math.max(0, value)) * 255)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
+
+function Counts({ evidence }: { evidence: AlphaEvidence }) {
+  const { pixels, opaque, partial, clear, exceeding, clearColoured, matte, frames } = evidence;
+  const rows: [string, number][] = [
+    ['opaque', opaque],
+    ['half clear', partial],
+    ['clear', clear],
+    ['colour above alpha', exceeding],
+    ['clear, with a colour', clearColoured],
+  ];
+  return (
+    <Box sx={{ mt: 0.5, p: '6px 8px', border: 1, borderColor: 'divider', borderRadius: '5px', fontSize: 12.5 }}>
+      <Box sx={{ mb: 0.5 }}>{evidence.sentence}</Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', columnGap: 1, color: 'text.secondary' }}>
+        {rows.map(([words, count]) => [
+          <span key={words}>{words}</span>,
+          <span key={`${words}-n`} className="mono">
+            {printCount(count)} px
+          </span>,
+        ])}
+        {matte && evidence.againstMatte !== null && (
+          <>
+            <span>colour under the clear parts</span>
+            <Box component="span" sx={{ display: 'inline-flex', gap: 0.75, alignItems: 'center' }} className="mono">
+              <Box
+                component="span"
+                sx={{
+                  width: 11,
+                  height: 11,
+                  borderRadius: '2px',
+                  border: 1,
+                  borderColor: 'divider',
+                  bgcolor: hex(matte.colour),
+                }}
+              />
+              {hex(matte.colour)}
+            </Box>
+          </>
+        )}
+      </Box>
+      <Box sx={{ color: 'text.secondary', mt: 0.5 }}>
+        {frames.length === 1 ? 'Frame' : 'Frames'} {frames.join(', ')}, {printCount(pixels)} pixels, as stored. You
+        decide.
+      </Box>
+    </Box>
+  );
+}
+
+/** What the pixels say about alpha: shown at once where nothing else does, otherwise when asked for. */
+export function AlphaEvidenceNote({ source }: { source: ListedSource }) {
+  const [asked, setAsked] = useState<boolean | null>(null);
+  const open = asked ?? source.declaration.alpha.value === null;
+  const { data, error, isFetching } = useAlphaEvidenceQuery(
+    { id: source.id, modified: source.modified },
+    { skip: !open },
+  );
+  return (
+    <Box sx={{ mt: 0.5 }}>
+      <Link
+        component="button"
+        aria-expanded={open}
+        onClick={() => setAsked(!open)}
+        sx={{ fontSize: 12.5, fontFamily: 'inherit' }}
+      >
+        {open ? 'Hide what the pixels say' : 'What the pixels say'}
+      </Link>
+      {open && isFetching && <Box sx={{ fontSize: 12.5, color: 'text.secondary' }}>Looking at the pixels</Box>}
+      {open && data && <Counts evidence={data} />}
+      {open && error && (
+        <Box role="alert" sx={{ fontSize: 12.5, color: 'error.main' }}>
+          {(error as Problem).fact} {(error as Problem).wayOut}
+        </Box>
+      )}
+    </Box>
+  );
+}

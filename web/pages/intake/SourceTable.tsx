@@ -1,0 +1,231 @@
+import Box from '@mui/material/Box';
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { GroupedVirtuoso, Virtuoso, type GroupedVirtuosoHandle, type VirtuosoHandle } from 'react-virtuoso';
+import type { ListedSource, Overview } from '@shale/contract';
+import { api, pageRows, useSourcePageQuery, type ListWanted } from '../../api/api.ts';
+import { plural } from '../../pieces/words.ts';
+import { useAppDispatch } from '../../state/store.ts';
+import { EmptyRow, rowHeight, SourceRow } from './SourceRow.tsx';
+
+/** Height of a folder's heading. */
+export const groupHeight = 25;
+
+/** Whether folders are worth a heading: not where all that is listed lies in the one that is looked at. */
+export const isHeaded = ({ groups }: Overview, { filter }: ListWanted): boolean =>
+  groups.length > 1 || (groups.length === 1 && groups[0]!.folder !== (filter.folder ?? ''));
+
+interface Props {
+  wanted: ListWanted;
+  overview: Overview;
+  /** The source that Inspect and Convert open. */
+  chosen: string | null;
+  marked: ReadonlySet<string>;
+  onChoose: (source: ListedSource) => void;
+  onMark: (marked: ReadonlySet<string>) => void;
+  onMarkAll: () => void;
+  onOpen: (id: string) => void;
+  onFindings: (source: ListedSource, at: HTMLElement) => void;
+}
+
+/** A row of the list, wherever it is: its page is fetched once for all its rows. */
+function RowAt({
+  index,
+  wanted,
+  row,
+}: {
+  index: number;
+  wanted: ListWanted;
+  row: (source: ListedSource, index: number) => React.ReactNode;
+}) {
+  const page = Math.floor(index / pageRows);
+  const { data } = useSourcePageQuery({ ...wanted, page });
+  const source = data?.[index - page * pageRows];
+  return source ? row(source, index) : <EmptyRow />;
+}
+
+/** The sources of a list, however many: only what is seen is fetched and drawn. Arrow keys, space and Ctrl+A work as in any list. */
+export function SourceTable(props: Props) {
+  const { wanted, overview, chosen, marked, onChoose, onMark, onMarkAll, onOpen, onFindings } = props;
+  const dispatch = useAppDispatch();
+  const plain = useRef<VirtuosoHandle>(null);
+  const grouped = useRef<GroupedVirtuosoHandle>(null);
+  /** Where the keyboard stands, and where a range of marks began. */
+  const at = useRef(-1);
+  const anchor = useRef(0);
+  const [cursor, setCursor] = useState<string | null>(chosen);
+  const latest = useRef({ marked, wanted });
+  useEffect(() => {
+    latest.current = { marked, wanted };
+  });
+  useEffect(() => {
+    at.current = -1;
+  }, [wanted]);
+
+  const fetchRow = useCallback(
+    async (index: number): Promise<ListedSource | undefined> => {
+      const page = Math.floor(index / pageRows);
+      const request = dispatch(api.endpoints.sourcePage.initiate({ ...latest.current.wanted, page }));
+      const { data } = await request;
+      request.unsubscribe();
+      return data?.[index - page * pageRows];
+    },
+    [dispatch],
+  );
+  const idsBetween = useCallback(
+    async (from: number, to: number): Promise<string[]> => {
+      const [first, last] = [Math.min(from, to), Math.max(from, to)];
+      const rows = await Promise.all(Array.from({ length: last - first + 1 }, (_, step) => fetchRow(first + step)));
+      return rows.flatMap((row) => row?.id ?? []);
+    },
+    [fetchRow],
+  );
+
+  const choose = useCallback(
+    (index: number, source: ListedSource) => {
+      at.current = index;
+      setCursor(source.id);
+      onChoose(source);
+    },
+    [onChoose],
+  );
+  const toggle = useCallback(
+    (index: number, source: ListedSource) => {
+      const next = new Set(latest.current.marked);
+      if (!next.delete(source.id)) next.add(source.id);
+      at.current = index;
+      anchor.current = index;
+      onMark(next);
+    },
+    [onMark],
+  );
+  const press = useCallback(
+    (index: number, source: ListedSource, event: MouseEvent) => {
+      if (event.shiftKey) {
+        void idsBetween(anchor.current, index).then((ids) => onMark(new Set([...latest.current.marked, ...ids])));
+        at.current = index;
+        return;
+      }
+      if (event.ctrlKey || event.metaKey) return toggle(index, source);
+      anchor.current = index;
+      onMark(new Set());
+      choose(index, source);
+    },
+    [choose, toggle, idsBetween, onMark],
+  );
+
+  const scrollTo = (index: number) => {
+    plain.current?.scrollIntoView({ index });
+    grouped.current?.scrollIntoView({ index });
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const { total } = overview;
+    if (total === 0) return;
+    if (event.key === 'Enter' && cursor) return onOpen(cursor);
+    if (event.key === 'Escape') return onMark(new Set());
+    if (event.key.toLowerCase() === 'a' && (event.ctrlKey || event.metaKey)) {
+      event.preventDefault();
+      return onMarkAll();
+    }
+    if (event.key === ' ' && at.current >= 0) {
+      event.preventDefault();
+      void fetchRow(at.current).then((source) => source && toggle(at.current, source));
+      return;
+    }
+    const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8, Home: -total, End: total }[event.key];
+    if (step === undefined) return;
+    event.preventDefault();
+    const next = Math.min(total - 1, Math.max(0, at.current + step));
+    at.current = next;
+    scrollTo(next);
+    void fetchRow(next).then((source) => {
+      if (!source || at.current !== next) return;
+      setCursor(source.id);
+      onChoose(source);
+      if (event.shiftKey) void idsBetween(anchor.current, next).then((ids) => onMark(new Set(ids)));
+      else anchor.current = next;
+    });
+  };
+
+  const row = useCallback(
+    (source: ListedSource, index: number) => (
+      <SourceRow
+        source={source}
+        index={index}
+        chosen={source.id === chosen}
+        marked={marked.has(source.id)}
+        onPress={press}
+        onMark={toggle}
+        onOpen={onOpen}
+        onFindings={onFindings}
+      />
+    ),
+    [chosen, marked, press, toggle, onOpen, onFindings],
+  );
+  const item = (index: number) => <RowAt index={index} wanted={wanted} row={row} />;
+  const { groups, total } = overview;
+  const headed = isHeaded(overview, wanted);
+  const counts = useMemo(() => groups.map(({ count }) => count), [groups]);
+  // One address a list: another list begins at its top.
+  const key = JSON.stringify(wanted);
+  return (
+    <Box
+      role="listbox"
+      aria-label="Sources"
+      aria-multiselectable
+      tabIndex={0}
+      aria-activedescendant={cursor ? `source-${cursor}` : undefined}
+      onKeyDown={onKey}
+      sx={{ minHeight: 0, '&:focus-visible': { outlineOffset: -2 } }}
+    >
+      {headed ? (
+        <GroupedVirtuoso
+          key={key}
+          ref={grouped}
+          groupCounts={counts}
+          defaultItemHeight={rowHeight}
+          increaseViewportBy={rowHeight * 4}
+          groupContent={(group) => <FolderHead folder={groups[group]!.folder} count={groups[group]!.count} />}
+          itemContent={item}
+        />
+      ) : (
+        <Virtuoso
+          key={key}
+          ref={plain}
+          totalCount={total}
+          fixedItemHeight={rowHeight}
+          increaseViewportBy={rowHeight * 4}
+          itemContent={item}
+        />
+      )}
+    </Box>
+  );
+}
+
+function FolderHead({ folder, count }: { folder: string; count: number }) {
+  return (
+    <Box
+      sx={{
+        height: groupHeight,
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1.25,
+        px: 1.5,
+        bgcolor: 'background.default',
+        borderBottom: 1,
+        borderColor: 'divider',
+        fontSize: 12.5,
+      }}
+    >
+      <Box
+        component="span"
+        className="mono"
+        sx={{ fontWeight: 600, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
+      >
+        {folder === '' ? 'in the root itself' : folder}
+      </Box>
+      <Box component="span" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>
+        {plural(count, 'source')}
+      </Box>
+    </Box>
+  );
+}
