@@ -22,7 +22,7 @@ export class Watch {
 
   /** Watches a folder from now on, if it is not watched yet. */
   add(folder: string): void {
-    if (this.watched.has(folder)) return;
+    if (this.watched.has(folder) || process.env.SHALE_WATCH === '0') return;
     if (this.watched.size >= mostFolders) {
       this.incomplete = true;
       return;

@@ -1,13 +1,14 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
-import { NavLink, Outlet } from 'react-router';
+import { NavLink, Outlet, useLocation } from 'react-router';
 import { useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
 import { Notices } from './Notices.tsx';
+import { Rescue } from './Rescue.tsx';
 
 const pages = [
   ['/intake', 'Intake'],
@@ -76,6 +77,7 @@ export function AppFrame() {
   const dispatch = useAppDispatch();
   const { scheme, source } = useAppSelector((state) => state.view);
   const connected = useLive();
+  const { pathname } = useLocation();
   const to = (path: string) => ((path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path);
   return (
     <Box sx={{ display: 'grid', gridTemplateRows: '52px minmax(0, 1fr)', height: '100%', minWidth: 900 }}>
@@ -143,7 +145,9 @@ export function AppFrame() {
         </Box>
       </Box>
       <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
-        <Outlet />
+        <Rescue page={pathname}>
+          <Outlet />
+        </Rescue>
       </Box>
       <Notices />
     </Box>

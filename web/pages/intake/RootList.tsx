@@ -25,7 +25,9 @@ interface Props {
 export function RootList({ roots, folders, place, onChoose }: Props) {
   const { tokens } = useTheme();
   const chosen = useRef<HTMLButtonElement>(null);
-  useLayoutEffect(() => chosen.current?.scrollIntoView({ block: 'nearest' }), [place.root, place.folder]);
+  useLayoutEffect(() => {
+    void chosen.current?.scrollIntoView({ block: 'nearest' });
+  }, [place.root, place.folder]);
   const entry = (words: string, count: number, at: Place, inner: boolean) => {
     const on =
       at.root === place.root &&

@@ -1,0 +1,36 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { Component, type ReactNode } from 'react';
+import { problemOf } from '@shale/core';
+import { ProblemNote } from '../pieces/Notes.tsx';
+
+interface Props {
+  /** Another page begins anew. */
+  page: string;
+  children: ReactNode;
+}
+
+/** Keeps a fault of one page from taking the others along: it says what happened, and the rest goes on. */
+export class Rescue extends Component<Props, { error: unknown; page: string }> {
+  override state = { error: undefined, page: this.props.page };
+
+  static getDerivedStateFromError(error: unknown) {
+    return { error };
+  }
+
+  static getDerivedStateFromProps({ page }: Props, state: { page: string }) {
+    return page === state.page ? null : { error: undefined, page };
+  }
+
+  override render(): ReactNode {
+    if (this.state.error === undefined) return this.props.children;
+    return (
+      <Box sx={{ p: 3 }}>
+        <ProblemNote
+          problem={{ ...problemOf(this.state.error), wayOut: 'This is a fault in Shale. Nothing on disk was touched.' }}
+          action={<Button onClick={() => this.setState({ error: undefined })}>Try again</Button>}
+        />
+      </Box>
+    );
+  }
+}
