@@ -32,6 +32,8 @@ export interface ScannedFolder {
   files: number;
   /** True while headers are still being read: the same folder comes again. */
   unfinished?: boolean;
+  /** Set where the folder is not there any more. */
+  gone?: boolean;
   /** Whether files changed while they were looked at: another scan is due. */
   changed?: boolean;
 }
@@ -87,7 +89,9 @@ export async function* scanFolder(
     const problem = problemOf(error);
     if (folder === '') throw error;
     if (options.signal?.aborted) return;
-    yield { folder, sources: [], other: [], subfolders: [], files: 0, notes: [folderNote(folder, problem)] };
+    const gone = problem.code === 'folder-not-found';
+    const notes = gone ? [] : [folderNote(folder, problem)];
+    yield { folder, sources: [], other: [], subfolders: [], files: 0, notes, gone };
     return;
   }
   const { subfolders, other, notes, files } = listed;

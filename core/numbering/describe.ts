@@ -145,6 +145,8 @@ export function findingsOf(source: Source, { columns, now, readings, alike }: Ev
     columns.frames.forEach((frame, at) => {
       if (ofOtherSize.some(({ first, last }) => frame >= first && frame <= last)) explained.add(at);
     });
+    // A file that is being written is as light as it happens to be.
+    columns.modified.forEach((time, at) => isStillWriting(time, now) && explained.add(at));
     findings.push(...nameFindings(source), ...contents);
     findings.push(...sizeOutliers(columns, explained));
     // Times tell of a render only once it is over.
@@ -173,9 +175,11 @@ const shortOfOne: Record<string, string> = {
 
 const gravity = { fault: 0, doubt: 1, note: 2 };
 
-/** The gravest first. */
-export const inOrder = (findings: readonly Finding[]): Finding[] =>
-  [...findings].sort((a, b) => gravity[a.severity] - gravity[b.severity]);
+/** What is still being written first, since it explains the rest; then the gravest. */
+export const inOrder = (findings: readonly Finding[]): Finding[] => {
+  const weight = ({ code, severity }: Finding) => (code === 'still-writing' ? -1 : gravity[severity]);
+  return [...findings].sort((a, b) => weight(a) - weight(b));
+};
 
 /** The sources of one folder, each with what the others beside it mean for it: strays, and sounds that may belong to it. */
 export function besideEachOther(sources: readonly Source[]): Source[] {

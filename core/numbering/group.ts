@@ -2,7 +2,7 @@ import { fileKind, type FileKind } from './kinds.ts';
 import type { Pattern } from './pattern.ts';
 import { coverageOf, rangeCount, type FrameRange } from './ranges.ts';
 import { dateRuns, isHexRun, isUuidRun, isVersionRun, longestRun, type Run } from './runs.ts';
-import { scanName, type NameScan } from './scanName.ts';
+import { numberIn, scanName, type NameScan } from './scanName.ts';
 import { toSequence } from './toSequence.ts';
 
 /** A frame whose name is not the one its pattern gives, such as `pan.07.exr` in `pan.####.exr`. */
@@ -88,6 +88,18 @@ function noteVarying(shape: Shape, name: string, scan: NameScan): void {
   }
 }
 
+/** Whether two names have one ending, and begin and end like no hidden or backup file: then they are of one kind. */
+function sameEnding(name: string, dot: number, other: string, otherDot: number): boolean {
+  const length = name.length - dot;
+  const first = name.charCodeAt(0);
+  if (length === 0 || length !== other.length - otherDot || first === 46 || first === 126) return false;
+  const otherFirst = other.charCodeAt(0);
+  if (otherFirst === 46 || otherFirst === 126) return false;
+  for (let at = 0; at < length; at += 1)
+    if (name.charCodeAt(dot + at) !== other.charCodeAt(otherDot + at)) return false;
+  return true;
+}
+
 const copyRuns = ({ count, start, end }: NameScan): Run[] =>
   Array.from({ length: count }, (_, run) => ({ start: start[run]!, end: end[run]! }));
 
@@ -101,14 +113,22 @@ export function groupNames(names: readonly string[]): Grouped {
   const shapes = new Map<string, Shape>();
   const byHash = new Map<number, Shape>();
   let last: Shape | undefined;
+  let lastKind: FileKind = 'other';
+  let lastName = '';
+  let lastDot = 0;
   for (let index = 0; index < names.length; index += 1) {
     const name = names[index]!;
-    const kind = fileKind(name);
-    if (kind !== 'picture') {
-      byKind[kind].push(index);
+    const scan = scanName(name);
+    // Most names end as the one before.
+    if (!sameEnding(name, scan.dot, lastName, lastDot)) {
+      lastKind = fileKind(name);
+      lastName = name;
+      lastDot = scan.dot;
+    }
+    if (lastKind !== 'picture') {
+      byKind[lastKind].push(index);
       continue;
     }
-    const scan = scanName(name);
     if (scan.count === 0) {
       stills.push(index);
       continue;
@@ -226,11 +246,15 @@ function frameRunOf(names: readonly string[], shape: Shape, candidates: number[]
 /** How broken the numbers of a run are: a quarter for each gap, and where steps do not count, one for each frame of a stepped range. */
 function breaksOf(names: readonly string[], files: readonly number[], run: number, inSteps: boolean): number {
   const numbers = new Float64Array(files.length);
-  files.forEach((index, at) => {
-    const { start, end } = scanName(names[index]!);
-    numbers[at] = Number(names[index]!.slice(start[run], end[run]));
-  });
-  const coverage = coverageOf([...new Set(numbers.sort())]);
+  for (let at = 0; at < files.length; at += 1) {
+    const name = names[files[at]!]!;
+    const { start, end } = scanName(name);
+    numbers[at] = numberIn(name, start[run]!, end[run]!);
+  }
+  numbers.sort();
+  let kept = 0;
+  for (const number of numbers) if (kept === 0 || number !== numbers[kept - 1]) numbers[kept++] = number;
+  const coverage = coverageOf(numbers.subarray(0, kept));
   const gaps = (coverage.length - 1) / 4;
   if (inSteps) return gaps;
   return coverage.reduce((sum, range) => sum + (range.step === 1 ? 0 : rangeCount(range) - 1), gaps);

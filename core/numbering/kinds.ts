@@ -24,9 +24,16 @@ export function fileKind(name: string): FileKind {
   const last = name.charCodeAt(name.length - 1);
   // `.hidden`, `~$open`, `backup~`
   if (first === 46 || first === 126 || last === 126) return 'other';
+  return kindOfEnding(name.slice(dotOf(name) + 1));
+}
+
+/** Where the ending's dot stands; the last place where there is none, so that the ending is empty. */
+const dotOf = (name: string): number => {
   const dot = name.lastIndexOf('.');
-  if (dot <= 0) return 'other';
-  const ending = name.slice(dot + 1);
+  return dot > 0 ? dot : name.length;
+};
+
+function kindOfEnding(ending: string): FileKind {
   const known = byEnding.get(ending);
   if (known !== undefined) return known;
   const kind = byEnding.get(ending.toLowerCase());

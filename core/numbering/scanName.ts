@@ -69,3 +69,11 @@ export function scanName(name: string): NameScan {
   scan.hash = hash | 0;
   return scan;
 }
+
+/** The whole number between two places of a name, digits behind an optional minus. */
+export function numberIn(name: string, start: number, end: number): number {
+  const negative = name.charCodeAt(start) === 45;
+  let value = 0;
+  for (let at = negative ? start + 1 : start; at < end; at += 1) value = value * 10 + name.charCodeAt(at) - 48;
+  return negative && value > 0 ? -value : value;
+}

@@ -2,7 +2,7 @@ import type { IrregularFrame, Sequence } from './group.ts';
 import { frameName, type Pattern } from './pattern.ts';
 import { coverageOf } from './ranges.ts';
 import { longestRun } from './runs.ts';
-import { scanName } from './scanName.ts';
+import { numberIn, scanName } from './scanName.ts';
 
 /** Whether digits are written at a padding: just as wide, or wider because the number outgrew it. */
 const isPadded = (width: number, leadingZero: boolean, padding: number): boolean =>
@@ -104,19 +104,26 @@ export function toSequence(
   const zeros = new Uint8Array(count);
   const zero = new Uint32Array(longestRun + 1);
   const plain = new Uint32Array(longestRun + 1);
+  // Where all else is the same to the letter, the number stands at one distance from both ends.
+  const first = names[members[0]!]!;
+  const placed = scanName(first);
+  const head = placed.start[run]!;
+  const tail = first.length - placed.end[run]!;
   for (let at = 0; at < count; at += 1) {
     const name = names[members[at]!]!;
-    const { start, end } = scanName(name);
-    let from = start[run]!;
-    const to = end[run]!;
-    const negative = name.charCodeAt(from) === 45;
-    if (negative) from += 1;
+    let from = head;
+    let to = name.length - tail;
+    if (!uniform) {
+      const { start, end } = scanName(name);
+      from = start[run]!;
+      to = end[run]!;
+    }
+    const number = numberIn(name, from, to);
+    if (name.charCodeAt(from) === 45) from += 1;
     const width = to - from;
     if (width > longestRun) return undefined;
-    let value = 0;
-    for (let place = from; place < to; place += 1) value = value * 10 + name.charCodeAt(place) - 48;
     const leads = name.charCodeAt(from) === 48 && width > 1;
-    numbers[at] = negative && value > 0 ? -value : value;
+    numbers[at] = number;
     widths[at] = width;
     zeros[at] = leads ? 1 : 0;
     if (leads) zero[width]! += 1;

@@ -30,6 +30,8 @@ export class Scanning {
   private all = false;
   private readonly dirty = new Set<string>();
   private readonly again = new Map<string, NodeJS.Timeout>();
+  /** What each folder held when it was last scanned. */
+  private readonly held = new Map<string, { files: number; bytes: number; notes: Problem[] }>();
   /** Folders in which Shale finished a job, and when. */
   private readonly ours = new Map<string, number>();
   private stop = new AbortController();
@@ -137,28 +139,36 @@ export class Scanning {
   private async scanAll(): Promise<void> {
     const { store } = this.ground;
     const number = await this.nextNumber();
-    const sum = { files: 0, bytes: 0, notes: [] as Problem[] };
     const seen = new Set<string>();
+    let files = 0;
     this.progress = { folder: '', files: 0, done: 0, total: 0 };
     this.tell();
     for await (const scanned of scanFolders(this.path, this.ground.pool, this.options())) {
       seen.add(scanned.folder);
       await this.take(scanned, number);
       if (scanned.unfinished) continue;
-      sum.files += scanned.files;
-      sum.bytes += scanned.sources.reduce((total, { bytes }) => total + bytes, 0);
-      sum.notes.push(...scanned.notes.slice(0, 100));
-      this.step({ folder: scanned.folder, done: 0, total: 0, files: sum.files });
+      files += scanned.files;
+      this.step({ folder: scanned.folder, done: 0, total: 0, files });
     }
     if (this.stop.signal.aborted) return;
     this.watch.keepOnly(seen);
+    for (const folder of [...this.held.keys()]) if (!seen.has(folder)) this.held.delete(folder);
     await store.sources.dropBefore(this.id, number);
-    if (this.watch.incomplete) sum.notes.push(notWatched(this.path));
+    await this.conclude(number);
+  }
+
+  /** Notes what the root holds now, and tells of it. */
+  private async conclude(number: number): Promise<void> {
+    const { store } = this.ground;
+    const folders = [...this.held.values()];
+    const notes = folders.flatMap((folder) => folder.notes.slice(0, 100)).slice(0, 500);
+    if (this.watch.incomplete) notes.push(notWatched(this.path));
     await store.putScan({
       root: this.id,
       number,
-      ...sum,
-      notes: sum.notes.slice(0, 500),
+      files: folders.reduce((sum, folder) => sum + folder.files, 0),
+      bytes: folders.reduce((sum, folder) => sum + folder.bytes, 0),
+      notes,
       finished: new Date().toISOString(),
     });
     await store.sources.markVersions(this.id);
@@ -173,36 +183,42 @@ export class Scanning {
     for (let next = open.shift(); next !== undefined; next = open.shift()) {
       for await (const scanned of scanFolder(this.path, next, this.ground.pool, this.options())) {
         if (this.stop.signal.aborted) return;
-        if (next !== '' && scanned.notes.some(({ code }) => code === 'folder-not-read') && !scanned.unfinished) {
-          this.watch.remove(next);
-        }
         await this.take(scanned, number);
         if (scanned.unfinished) continue;
         await store.sources.dropBefore(this.id, number, { folder: next, below: false });
-        const below = this.watch.below(next);
+        const below = this.below(next);
         const there = new Set(scanned.subfolders);
         for (const old of below) {
           const top = next === '' ? old.split('/')[0]! : `${next}/${old.slice(next.length + 1).split('/')[0]!}`;
           if (there.has(top)) continue;
           this.watch.remove(old);
+          this.held.delete(old);
           await store.sources.dropBefore(this.id, number, { folder: old, below: true });
         }
         open.push(...scanned.subfolders.filter((one) => !below.includes(one)));
       }
     }
-    await store.sources.markVersions(this.id);
-    this.tellSources(true);
+    await this.conclude(number);
+  }
+
+  /** Folders below one that were there at the last scan. */
+  private below(folder: string): string[] {
+    return [...this.held.keys()].filter((one) => one !== folder && (folder === '' || one.startsWith(`${folder}/`)));
   }
 
   /** Enters a folder's sources, watches it, and sees to what is still being written. */
   private async take(scanned: ScannedFolder, number: number): Promise<void> {
     const { folder, unfinished, changed } = scanned;
     const sources = this.ours.has(folder) ? scanned.sources.map((source) => this.settledByUs(source)) : scanned.sources;
-    this.watch.add(folder);
+    if (scanned.gone) this.watch.remove(folder);
+    else this.watch.add(folder);
     const before = unfinished ? [] : await this.ground.store.sources.withCode(this.id, folder, 'still-writing');
     if (sources.length > 0) await this.ground.store.sources.put(this.id, sources, number);
     this.tellSources(false);
     if (unfinished) return;
+    const bytes = sources.reduce((sum, source) => sum + source.bytes, 0);
+    if (scanned.gone) this.held.delete(folder);
+    else this.held.set(folder, { files: scanned.files, bytes, notes: scanned.notes });
     const writing = sources.filter(isWriting);
     const calm = new Set(before);
     for (const { name } of writing) calm.delete(sourceId(this.id, folder, name));

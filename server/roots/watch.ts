@@ -34,20 +34,15 @@ export class Watch {
       });
       watcher.on('error', () => this.remove(folder));
       this.watched.set(folder, watcher);
-    } catch {
-      // The system has no handle left, or the folder went away: it is scanned by hand then.
-      this.incomplete = true;
+    } catch (error) {
+      // A folder that went away needs none; where the system has no handle left, it is scanned by hand.
+      if ((error as NodeJS.ErrnoException).code !== 'ENOENT') this.incomplete = true;
     }
   }
 
   /** Watches exactly these folders. */
   keepOnly(folders: ReadonlySet<string>): void {
     for (const folder of [...this.watched.keys()]) if (!folders.has(folder)) this.remove(folder);
-  }
-
-  /** Folders that are watched and lie below one. */
-  below(folder: string): string[] {
-    return [...this.watched.keys()].filter((one) => one !== folder && (folder === '' || one.startsWith(`${folder}/`)));
   }
 
   remove(folder: string): void {

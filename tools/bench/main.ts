@@ -6,6 +6,8 @@ import { fileURLToPath } from 'node:url';
 import { declare, makePlan, parseSpec, resultsOf, type Plan } from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
+import { pageBench } from './page.ts';
+import { scanBench } from './scan.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
 const demo = process.env.SHALE_DEMO ?? join(project, '.shale', 'demo', 'tram_museum');
@@ -109,5 +111,14 @@ async function compare({ folder, words, frames }: (typeof conversions)[number]):
   }
 }
 
-for (const conversion of conversions) await compare(conversion);
-await codecTable();
+/** `npm run bench` runs all; `npm run bench -- scan` one part. */
+const parts: Record<string, () => Promise<void>> = {
+  convert: async () => {
+    for (const conversion of conversions) await compare(conversion);
+  },
+  codecs: codecTable,
+  scan: () => scanBench(demo),
+  page: () => pageBench(),
+};
+const wanted = process.argv.slice(2);
+for (const [name, run] of Object.entries(parts)) if (wanted.length === 0 || wanted.includes(name)) await run();

@@ -36,12 +36,15 @@ export function useLive(): boolean {
     };
     const take = ({ data }: MessageEvent<string>) => {
       const event = eventSchema.parse(JSON.parse(data));
+      // An answer that was on its way when the event came may be older than it: what has come to rest is asked for anew.
       if (event.type === 'job') {
         dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putById(jobs, event.job)));
-        if (event.job.state === 'done') dispatch(api.util.invalidateTags(['Receipt']));
-      } else if (event.type === 'root')
+        if (event.job.state === 'done' || event.job.state === 'stopped')
+          dispatch(api.util.invalidateTags(['Job', 'Receipt']));
+      } else if (event.type === 'root') {
         dispatch(api.util.updateQueryData('roots', undefined, (roots) => putById(roots, event.root)));
-      else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
+        if (!event.root.scanning) dispatch(api.util.invalidateTags(['Root']));
+      } else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
       else dispatch(api.util.invalidateTags(['Source', 'Root']));
     };
     connect();

@@ -191,18 +191,24 @@ export const SourceRow = memo(function SourceRow(props: Props) {
         <Typography
           noWrap
           sx={{ fontSize: 12.5, color: 'text.secondary' }}
-          title={`${source.bytes.toLocaleString('en-GB')} bytes${change ? `; ${change}` : ''}`}
+          title={`${source.bytes.toLocaleString('en-GB')} bytes`}
         >
           <span className="mono">
             {source.kind === 'sequence' ? printCoverage(source.coverage).replaceAll(',', ', ') : source.kind}
           </span>
-          , {change ?? printBytes(source.bytes)}
+          , {printBytes(source.bytes)}
         </Typography>
       </Box>
       <Box>
         {hasTime(source) ? <CoverageStrip model={strip} height={22} /> : <Box sx={{ height: 22 }} />}
         <Typography noWrap sx={{ fontSize: 12.5, color: 'text.secondary' }}>
           {below}
+          {change && (
+            <Box component="span" sx={{ color: tokens.act }}>
+              {below && ', '}
+              {change}
+            </Box>
+          )}
         </Typography>
       </Box>
       <Box>
