@@ -55,8 +55,14 @@ const compressions: Record<number, string> = {
 /** Most values of one tag that are read: strips of a picture 65,536 rows high. */
 const mostValues = 70_000;
 
-/** The first directory of a file, classic or BigTIFF, as tags with their numbers. */
-function directory(file: HeaderFile): Map<number, number[]> {
+/** What the first directory says of a tag: its numbers, and where in the file the first of them stands. */
+interface Entry {
+  values: number[];
+  place: number;
+}
+
+/** The first directory of a file, classic or BigTIFF. */
+function directory(file: HeaderFile): Map<number, Entry> {
   const little = file.head[0] === 0x49;
   const number = (bytes: Buffer, at: number, size: number): number => {
     if (size === 1) return bytes[at]!;
@@ -72,7 +78,7 @@ function directory(file: HeaderFile): Map<number, number[]> {
   const each = big ? 20 : 12;
   if (entries < 1 || entries > 4096) throw new Error('its directory is damaged');
   const list = file.need(at + counted, entries * each);
-  const found = new Map<number, number[]>();
+  const found = new Map<number, Entry>();
   const wanted = new Set(Object.values(tag));
   for (let entry = 0; entry < entries; entry += 1) {
     const from = entry * each;
@@ -83,14 +89,13 @@ function directory(file: HeaderFile): Map<number, number[]> {
     const count = Math.min(number(list, from + 4, word), id === tag.profile ? 1 : mostValues);
     const inline = count * size <= word;
     const place = from + 4 + word;
-    const bytes = inline ? list.subarray(place) : file.need(number(list, place, word), count * size);
+    const elsewhere = inline ? undefined : number(list, place, word);
+    const bytes = elsewhere === undefined ? list.subarray(place) : file.need(elsewhere, count * size);
     const ratio = type === 5;
-    found.set(
-      id,
-      Array.from({ length: count }, (_, index) =>
-        ratio ? number(bytes, index * 8, 4) / number(bytes, index * 8 + 4, 4) : number(bytes, index * size, size),
-      ),
+    const values = Array.from({ length: count }, (_, index) =>
+      ratio ? number(bytes, index * 8, 4) / number(bytes, index * 8 + 4, 4) : number(bytes, index * size, size),
     );
+    found.set(id, { values, place: elsewhere ?? at + counted + place });
   }
   return found;
 }
@@ -111,12 +116,12 @@ function sampleOf(bits: number, format: number): SampleFormat {
 /** Facts, and whether every strip or tile lies within the file, from the first directory alone. */
 export function tiffHeader(file: HeaderFile): StillHeader {
   const tags = directory(file);
-  const one = (id: number, otherwise: number): number => tags.get(id)?.[0] ?? otherwise;
+  const one = (id: number, otherwise: number): number => tags.get(id)?.values[0] ?? otherwise;
   const width = one(tag.width, 0);
   const height = one(tag.height, 0);
   refuseAbsurdSize(width, height);
-  const offsets = tags.get(tag.stripOffsets) ?? tags.get(tag.tileOffsets) ?? [];
-  const lengths = tags.get(tag.stripBytes) ?? tags.get(tag.tileBytes) ?? [];
+  const offsets = (tags.get(tag.stripOffsets) ?? tags.get(tag.tileOffsets))?.values ?? [];
+  const lengths = (tags.get(tag.stripBytes) ?? tags.get(tag.tileBytes))?.values ?? [];
   if (offsets.length === 0 || offsets.length !== lengths.length) throw new Error('its directory names no picture data');
   let ends = 0;
   let begins = Infinity;
@@ -128,7 +133,7 @@ export function tiffHeader(file: HeaderFile): StillHeader {
   const grey = one(tag.photometric, 2) <= 1;
   const colours = grey ? ['Y'] : one(tag.photometric, 2) === 5 ? ['C', 'M', 'Y', 'K'] : ['R', 'G', 'B'];
   const palette = one(tag.photometric, 2) === 3;
-  const extra = tags.get(tag.extraSamples) ?? [];
+  const extra = tags.get(tag.extraSamples)?.values ?? [];
   const stored = palette ? 1 : colours.length;
   // 1 is associated alpha (premultiplied), 2 unassociated; 0 says nothing (TIFF 6.0, section 18).
   const hasAlpha = samples > stored && (extra.length === 0 || extra[0] !== 0 || samples === stored + 1);
@@ -154,4 +159,10 @@ export function tiffHeader(file: HeaderFile): StillHeader {
     dataAt: begins > 8 ? Math.min(begins, file.size) : 8,
     cutShort: lacking(file.size, ends),
   };
+}
+
+/** Where the first extra sample's kind stands in the file, and how its two bytes are ordered; undefined where there is none. */
+export function extraSampleAt(file: HeaderFile): { place: number; little: boolean } | undefined {
+  const entry = directory(file).get(tag.extraSamples);
+  return entry && { place: entry.place, little: file.head[0] === 0x49 };
 }
