@@ -21,7 +21,7 @@ import {
   type Source,
   type Word,
 } from '@shale/core';
-import { carryOut, preflight, readSources, type WorkerPool } from '@shale/engine';
+import { carryOut, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
 
 export interface ConvertOptions {
   spec: string;
@@ -80,20 +80,26 @@ function wordOf(options: ConvertOptions): Word {
 
 async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
   const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
-  const { sources } = await pool.run('list', { root: folder, folder: '', now: Date.now() });
-  const found = sources.find(({ source }) => source.name === wanted);
-  if (found) return (await readSources(folder, '', [found], pool)).sources[0]!;
+  const { sequences, singles } = await pool.run('list', { root: folder, folder: '', now: Date.now() });
+  const found = sequences.find(({ source }) => source.name === wanted);
+  if (found) return readSequence(folder, found, pool);
+  if (singles.names.includes(wanted)) return findStill(folder, wanted, pool);
+  const names = [...sequences.map(({ source }) => source.name), ...singles.names];
   throw new ShaleError({
     code: 'source-not-found',
-    fact: `${folder} holds no ${wanted}; it holds ${
-      sources
-        .map(({ source }) => source.name)
-        .slice(0, 5)
-        .join(', ') || 'no footage'
-    }.`,
+    fact: `${folder} holds no ${wanted}; it holds ${names.slice(0, 5).join(', ') || 'no footage'}.`,
     wayOut: 'Name one of these, with one # per digit of the padding.',
     subject: wanted,
   });
+}
+
+/** A still, clip or sound by its name. */
+async function findStill(folder: string, name: string, pool: WorkerPool): Promise<Source> {
+  for await (const { sources } of scanFolder(folder, '', pool)) {
+    const found = sources.find((source) => source.name === name);
+    if (found) return found;
+  }
+  throw new Error(`${name} went away`);
 }
 
 function printPlan(plan: Plan, json: boolean | undefined): void {

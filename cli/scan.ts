@@ -44,9 +44,10 @@ export async function scanCommand(
   const sources: Source[] = [];
   const other: { folder: string; name: string }[] = [];
   for await (const scanned of scanFolders(root, pool)) {
+    // What comes early comes again, but for stills that are told of in parts.
+    sources.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
     if (scanned.unfinished) continue;
     for (const { fact } of scanned.notes) process.stderr.write(`shale: ${fact}\n`);
-    sources.push(...scanned.sources);
     other.push(...scanned.other.map((name) => ({ folder: scanned.folder, name })));
   }
   const all = withOlderVersions(sources);

@@ -6,7 +6,9 @@ import { describeFolder, findingsOf, ShaleError, type Described, type Problem } 
 export interface Listed {
   /** Folders directly in it, below the root, by name. */
   subfolders: string[];
-  sources: Described[];
+  sequences: Described[];
+  /** Clips, stills and sounds, a place in each column for every one: there may be a hundred thousand. */
+  singles: { kinds: ('clip' | 'still' | 'sound')[]; names: string[]; bytes: Float64Array; modified: Float64Array };
   /** Names that are no footage. */
   other: string[];
   /** What could not be listed and why: names that are not UTF-8, links. */
@@ -94,7 +96,7 @@ export function listFolder(root: string, folder: string, now: number): Listed {
     kept += 1;
   }
   names.length = kept;
-  const { sources, other } = describeFolder(folder, { names, bytes, modified });
+  const { sequences, singles, other } = describeFolder(folder, { names, bytes, modified });
   const notes: Problem[] = [];
   if (unreadable.length > 0) {
     notes.push({
@@ -114,10 +116,16 @@ export function listFolder(root: string, folder: string, now: number): Listed {
   }
   return {
     subfolders: subfolders.sort(),
-    sources: sources.map(({ source, columns }) => ({
+    sequences: sequences.map(({ source, columns }) => ({
       source: { ...source, findings: findingsOf(source, { columns, now }) },
       columns,
     })),
+    singles: {
+      kinds: singles.map(({ kind }) => kind as 'still'),
+      names: singles.map(({ name }) => name),
+      bytes: Float64Array.from(singles, (single) => single.bytes),
+      modified: Float64Array.from(singles, (single) => single.modified),
+    },
     other: [...other, ...links, ...unreadable].sort(),
     notes,
     files: kept + links.length + unreadable.length,

@@ -1,8 +1,7 @@
 import { join } from 'node:path';
 import {
   alikePlaces,
-  commonFacts,
-  findingsOf,
+  conclude,
   Kinds,
   namesOf,
   noReadings,
@@ -77,13 +76,9 @@ export interface ToJudge {
   alike?: Alike;
 }
 
-/** A source with its facts and everything that its files tell. @param folder absolute */
+/** A sequence with its facts and everything that its files tell. @param folder absolute */
 export async function judge(folder: string, one: ToJudge, now: number): Promise<{ source: Source; alike: Alike }> {
   const { source, columns, readings } = one;
-  const alike =
-    one.alike ??
-    (source.kind === 'sequence' ? await makeSure(folder, source, columns, readings) : { places: [], sure: true });
-  const facts = commonFacts(readings);
-  const findings = findingsOf(source, { columns, readings, alike, now });
-  return { source: { ...source, ...(facts && { facts }), findings }, alike };
+  const alike = one.alike ?? (await makeSure(folder, source, columns, readings));
+  return { source: conclude(source, { columns, readings, alike, now }), alike };
 }

@@ -4,31 +4,54 @@ import { dirname } from 'node:path';
 import { Kinds, noReadings, type Alike, type FrameColumns, type FrameReadings, type Source } from '@shale/core';
 import type { Probed } from './tasks.ts';
 
-/** What was read of one source, and the listing that it belongs to. */
-export interface KeptSource {
+/** Readings, and the listing that they belong to. */
+export interface Read {
   columns: FrameColumns;
-  /** Sequences and stills. */
-  readings?: FrameReadings;
+  readings: FrameReadings;
+}
+
+/** What was read of a sequence. */
+export interface KeptSequence extends Read {
   alike?: Alike;
-  /** Clips and sounds. */
-  probed?: Probed;
   change?: Source['change'];
 }
 
+/** What was read of a clip or a sound. */
+export interface KeptMedium {
+  bytes: number;
+  modified: number;
+  probed: Probed;
+}
+
 /** What was read of a folder's sources, by name: kept between scans, so that only what changed is read again. */
-export type KeptFolder = Map<string, KeptSource>;
+export interface KeptFolder {
+  sequences: Map<string, KeptSequence>;
+  media: Map<string, KeptMedium>;
+  /** All stills together, a place in the columns for each name. */
+  stills: Read & { names: string[] };
+}
+
+export const nothingKept = (): KeptFolder => ({
+  sequences: new Map(),
+  media: new Map(),
+  stills: {
+    names: [],
+    columns: { frames: new Float64Array(0), bytes: new Float64Array(0), modified: new Float64Array(0) },
+    readings: noReadings(0),
+  },
+});
 
 /** Grows when what a reading holds changes: older ones are read anew. */
-const version = 1;
+const version = 3;
 
 /** What was read at the last scan; nothing where there was none, or none that can be used. */
 export async function loadReadings(path: string | undefined): Promise<KeptFolder> {
-  if (path === undefined) return new Map();
+  if (path === undefined) return nothingKept();
   try {
     const value = deserialize(await readFile(path)) as { version: number; folder: KeptFolder };
-    return value.version === version ? value.folder : new Map();
+    return value.version === version ? value.folder : nothingKept();
   } catch {
-    return new Map();
+    return nothingKept();
   }
 }
 
@@ -44,34 +67,43 @@ export async function saveReadings(path: string, folder: KeptFolder): Promise<vo
   }
 }
 
+/** For each place of a listing, where the same frame stood in an earlier one; both ascending. -1 where it did not. */
+export function placesBefore(after: FrameColumns, before: FrameColumns): Int32Array {
+  let old = 0;
+  return Int32Array.from(after.frames, (frame) => {
+    while (old < before.frames.length && before.frames[old]! < frame) old += 1;
+    return before.frames[old] === frame ? old : -1;
+  });
+}
+
 /**
- * Readings for a listing, taken over from those kept where frame, size and time are the same; and the places to read.
- * A file with a problem is always read again, an empty one never.
+ * Readings for a listing, taken over where size and time are what they were; and the places to read. A file with a problem
+ * is always read again, an empty one never.
+ * @param places where each stood in what was kept, -1 where it is new
  */
 export function carryOver(
   columns: FrameColumns,
-  kept: KeptSource | undefined,
+  kept: Read | undefined,
+  places: ArrayLike<number>,
 ): { readings: FrameReadings; toRead: number[] } {
   const readings = noReadings(columns.frames.length);
   const toRead: number[] = [];
   const kinds = new Kinds(readings.kinds);
   const mapped = new Map<number, number>();
-  const before = kept?.readings && kept.columns;
-  let old = 0;
   for (let at = 0; at < columns.frames.length; at += 1) {
-    while (before && old < before.frames.length && before.frames[old]! < columns.frames[at]!) old += 1;
+    const old = places[at]!;
     const same =
-      before !== undefined &&
-      before.frames[old] === columns.frames[at] &&
-      before.bytes[old] === columns.bytes[at] &&
-      before.modified[old] === columns.modified[at] &&
-      kept!.readings!.kind[old]! >= 0;
+      kept !== undefined &&
+      old >= 0 &&
+      kept.columns.bytes[old] === columns.bytes[at] &&
+      kept.columns.modified[old] === columns.modified[at] &&
+      kept.readings.kind[old]! >= 0;
     if (same) {
-      const { kind, kinds: known, picture, content } = kept!.readings!;
-      if (!mapped.has(kind[old]!)) mapped.set(kind[old]!, kinds.indexOf(known[kind[old]!]!));
-      readings.kind[at] = mapped.get(kind[old]!)!;
-      readings.picture[at] = picture[old]!;
-      readings.content[at] = content[old]!;
+      const kind = kept.readings.kind[old]!;
+      if (!mapped.has(kind)) mapped.set(kind, kinds.indexOf(kept.readings.kinds[kind]!));
+      readings.kind[at] = mapped.get(kind)!;
+      readings.picture[at] = kept.readings.picture[old]!;
+      readings.content[at] = kept.readings.content[old]!;
     } else if (columns.bytes[at] !== 0) toRead.push(at);
   }
   return { readings, toRead };

@@ -2,21 +2,20 @@ import { join } from 'node:path';
 import {
   besideEachOther,
   changeOf,
-  enterReadings,
-  findingsOf,
+  describeSingle,
   fileOfFrame,
-  inOrder,
-  namesOf,
   problemOf,
   sampleFrames,
+  singleFindings,
   type Described,
-  type Finding,
+  type FrameColumns,
   type Problem,
   type Source,
 } from '@shale/core';
 import type { Listed } from './list.ts';
 import type { WorkerPool } from './pool.ts';
-import { carryOver, loadReadings, saveReadings, type KeptFolder, type KeptSource } from './readings.ts';
+import { framesToRead, readFiles, type ToRead } from './read.ts';
+import { carryOver, loadReadings, nothingKept, placesBefore, saveReadings, type KeptFolder } from './readings.ts';
 import type { Probed } from './tasks.ts';
 
 /** One folder's sources and the names that are no footage; `folder` is below the root, with `/`. */
@@ -30,7 +29,7 @@ export interface ScannedFolder {
   notes: Problem[];
   /** Files in it, of every kind. */
   files: number;
-  /** True while headers are still being read: the same folder comes again. */
+  /** True while headers are still being read: the same folder comes again, with these sources anew or with others. */
   unfinished?: boolean;
   /** Set where the folder is not there any more. */
   gone?: boolean;
@@ -46,14 +45,17 @@ export interface ScanOptions {
   onProgress?: (folder: string, done: number, total: number) => void;
 }
 
-/** Files that a process looks at before it is asked for something else. */
-const chunk = 256;
-
 /** Sources judged at once: their columns travel to the process and back. */
 const judgedTogether = 64;
 
+/** Clips and sounds that a process opens before it is asked for something else. */
+const probedTogether = 16;
+
 /** A folder with more files than this is told of before all its headers are read. */
 const toldEarly = 1000;
+
+/** Stills of one folder that are told of together. */
+const stillsTogether = 4000;
 
 /**
  * Walks a folder and everything below it, sorted by name. Links are not followed, hidden folders are left out.
@@ -97,23 +99,45 @@ export async function* scanFolder(
   const { subfolders, other, notes, files } = listed;
   const told = (sources: Source[], more: Partial<ScannedFolder> = {}): ScannedFolder => ({
     folder,
-    sources: besideEachOther(sources),
+    sources,
     other,
     subfolders,
     notes,
     files,
     ...more,
   });
-  if (files > toldEarly) {
-    const early = await firstFacts(root, listed.sources, pool, options);
-    if (!options.signal?.aborted) yield told(early, { unfinished: true });
+  const at = join(root, folder);
+  const { sequences } = listed;
+  if (files > toldEarly && sequences.length > 0) {
+    const early = await firstFacts(at, sequences, pool, options);
+    if (!options.signal?.aborted) yield told(besideEachOther(early), { unfinished: true });
   }
   const path = options.readingsOf?.(folder);
-  const kept = await loadReadings(path);
-  const read = await readSources(root, folder, listed.sources, pool, { ...options, kept, now });
+  const before = await loadReadings(path);
+  const kept = nothingKept();
+  const work: Work = { at, pool, now, before, kept, changed: false, ...options, onDone: count(folder, files, options) };
+  const stills = stillsOf(listed, folder, work);
+  // Stills touch nobody else: thousands of them are told of a part at a time.
+  let tail: Source[] = [];
+  for (let from = 0; from < stills.sources.length; from += stillsTogether) {
+    if (tail.length > 0) yield told(tail, { unfinished: true });
+    tail = await readStills(stills, from, from + stillsTogether, work);
+    if (options.signal?.aborted) return;
+  }
+  const all = [...(await readSequences(sequences, work)), ...(await probeMedia(mediaOf(listed, folder), work))];
   if (options.signal?.aborted) return;
-  if (path !== undefined && (listed.sources.length > 0 || kept.size > 0)) await saveReadings(path, read.kept);
-  yield told(read.sources, { changed: read.changed });
+  const known = kept.sequences.size + kept.media.size + kept.stills.names.length;
+  if (path !== undefined && known > 0) await saveReadings(path, kept);
+  yield told([...besideEachOther(all), ...tail], { changed: work.changed });
+}
+
+/** Counts files of a folder as they are looked at. */
+function count(folder: string, total: number, { onProgress }: ScanOptions): (files: number) => void {
+  let done = 0;
+  return (files) => {
+    done += files;
+    onProgress?.(folder, done, total);
+  };
 }
 
 const folderNote = (folder: string, { code, fact, wayOut }: Problem): Problem => ({
@@ -123,173 +147,160 @@ const folderNote = (folder: string, { code, fact, wayOut }: Problem): Problem =>
   subject: folder,
 });
 
-/** What the first, middle and last frame of each source say: enough to show it while the rest is read. */
+/** What the first, middle and last frame of each sequence say: enough to show it while the rest is read. */
 async function firstFacts(
-  root: string,
-  described: Described[],
+  at: string,
+  described: readonly Described[],
   pool: WorkerPool,
   { signal }: ScanOptions,
 ): Promise<Source[]> {
-  const sequences = described.filter(({ source }) => source.kind === 'sequence').slice(0, 32);
-  const asked = sequences.map(({ source }) =>
+  const first = described.slice(0, 32);
+  const asked = first.map(({ source }) =>
     sampleFrames(source.coverage, 3).map((frame) => ({
-      path: join(root, fileOfFrame(source, frame)!),
+      path: join(at, fileOfFrame({ ...source, folder: '' }, frame)!),
       kind: 'picture' as const,
     })),
   );
   const answers = await pool.run('probe', asked.flat(), { signal, first: true }).catch((): Probed[] => []);
-  let at = 0;
-  const facts = new Map(
-    sequences.map(({ source }, index) => {
-      const mine = answers.slice(at, (at += asked[index]!.length)).find((answer) => 'facts' in answer);
-      return [source, mine && 'facts' in mine ? mine.facts : undefined];
-    }),
-  );
-  return described.map(({ source }) => ({ ...source, facts: facts.get(source) }));
+  let from = 0;
+  const facts = first.map((_, index) => {
+    const mine = answers.slice(from, (from += asked[index]!.length)).find((answer) => 'facts' in answer);
+    return mine && 'facts' in mine ? mine.facts : undefined;
+  });
+  return described.map(({ source }, index) => ({ ...source, facts: facts[index] }));
 }
 
-const probeKind = { clip: 'clip', sound: 'sound' } as const;
-
-/** What was read of a folder's sources. */
-interface Read {
-  sources: Source[];
+/** What reading a folder's sources stands on, and what comes of it. */
+interface Work extends ScanOptions {
+  /** The folder, absolute. */
+  at: string;
+  pool: WorkerPool;
+  now: number;
+  before: KeptFolder;
   kept: KeptFolder;
+  /** Whether files changed while they were looked at. */
   changed: boolean;
+  onDone: (files: number) => void;
+}
+
+/** Reads the headers of sequences' files, but of those that were kept, and works out their findings. */
+async function readSequences(described: readonly Described[], work: Work): Promise<Source[]> {
+  const { at, pool, now, before, kept, signal, onDone } = work;
+  const known = described.map(({ source, columns }) => {
+    const old = before.sequences.get(source.name);
+    const carried = carryOver(columns, old, old ? placesBefore(columns, old.columns) : new Int32Array(0));
+    const change = old && changeOf(old.columns, columns);
+    const isNew = change !== undefined && change.added + change.edited + change.removed > 0;
+    const told = isNew ? { at: now, ...change } : old?.change;
+    const alike = isNew || carried.toRead.length > 0 ? undefined : old?.alike;
+    kept.sequences.set(source.name, { columns, readings: carried.readings, change: told });
+    return { source: { ...source, change: told }, columns, alike, ...carried };
+  });
+  const lists = known.map((one) => framesToRead(one.source, one.columns, one));
+  if (await readFiles(at, lists, pool, { signal, onDone })) work.changed = true;
+  const sources: Source[] = [];
+  for (let from = 0; from < known.length && !signal?.aborted; from += judgedTogether) {
+    const part = known.slice(from, from + judgedTogether);
+    const asked = part.map(({ source, columns, readings, alike }) => ({ source, columns, readings, alike }));
+    for (const { source, alike } of await pool.run('judge', { folder: at, sources: asked, now }, { signal })) {
+      sources.push(source);
+      kept.sequences.get(source.name)!.alike = alike;
+    }
+  }
+  return sources;
 }
 
 /**
- * Reads the headers of every file of some sources of one folder, but of those that were kept, and works out their findings.
- * @throws ShaleError where the work was stopped
+ * One sequence with the facts of its headers and its findings.
+ * @param folder absolute
  */
-export async function readSources(
-  root: string,
-  folder: string,
-  described: readonly Described[],
-  pool: WorkerPool,
-  options: ScanOptions & { kept?: KeptFolder; now?: number } = {},
-): Promise<Read> {
-  const { signal, onProgress, kept: before = new Map(), now = Date.now() } = options;
-  const kept: KeptFolder = new Map();
-  const work = described.map(({ source, columns }) => {
-    const old = before.get(source.name);
-    const { readings, toRead } = carryOver(columns, old);
-    const change = old && changeOf(old.columns, columns);
-    const isNew = change !== undefined && change.added + change.edited + change.removed > 0;
-    const mine: KeptSource = { columns, readings, change: isNew ? { at: now, ...change } : old?.change };
-    kept.set(source.name, mine);
-    return {
-      source: { ...source, change: mine.change },
-      columns,
-      readings,
-      toRead,
-      old,
-      same: old !== undefined && !isNew,
-      mine,
-    };
+export async function readSequence(folder: string, described: Described, pool: WorkerPool): Promise<Source> {
+  const work: Work = {
+    at: folder,
+    pool,
+    now: Date.now(),
+    before: nothingKept(),
+    kept: nothingKept(),
+    changed: false,
+    onDone: () => undefined,
+  };
+  return (await readSequences([described], work))[0]!;
+}
+
+/** The stills of a folder, all in one set of columns, and what is known of them. */
+interface StillSet extends ToRead {
+  sources: Source[];
+}
+
+function stillsOf({ singles }: Listed, folder: string, { before, kept }: Work): StillSet {
+  const places = singles.kinds.flatMap((kind, index) => (kind === 'still' ? [index] : []));
+  const names = places.map((index) => singles.names[index]!);
+  const columns: FrameColumns = {
+    frames: Float64Array.from(places, (_, place) => place),
+    bytes: Float64Array.from(places, (index) => singles.bytes[index]!),
+    modified: Float64Array.from(places, (index) => singles.modified[index]!),
+  };
+  const old = new Map(before.stills.names.map((name, place) => [name, place]));
+  const was = Int32Array.from(names, (name) => old.get(name) ?? -1);
+  const { readings, toRead } = carryOver(columns, before.stills, was);
+  kept.stills = { names, columns, readings };
+  const sources = names.map((name, place) => {
+    const source = describeSingle(folder, 'still', name, columns.bytes[place]!, columns.modified[place]!);
+    const edited = was[place]! >= 0 && before.stills.columns.modified[was[place]!] !== columns.modified[place];
+    return edited ? { ...source, change: { at: Date.now(), added: 0, edited: 1, removed: 0 } } : source;
   });
-  const pictures = work.filter(({ source }) => source.kind === 'sequence' || source.kind === 'still');
-  const total = pictures.reduce((sum, { toRead }) => sum + toRead.length, 0);
-  let done = 0;
-  let changed = false;
+  return { names, columns, readings, places: toRead, sources };
+}
 
-  // Files to look at, cut into chunks that may hold the end of one source and the beginning of the next.
-  const files = function* () {
-    for (const [index, { source, columns, toRead }] of pictures.entries()) {
-      if (toRead.length === 0) continue;
-      const names = namesOf(source, columns);
-      for (const at of toRead)
-        yield { index, at, name: names[at]!, bytes: columns.bytes[at]!, modified: columns.modified[at]! };
-    }
-  };
-  const look = async (part: { index: number; at: number; name: string; bytes: number; modified: number }[]) => {
-    const listed = { bytes: part.map(({ bytes }) => bytes), modified: part.map(({ modified }) => modified) };
-    const names = part.map(({ name }) => name);
-    const answer = await pool.run('look', { folder: join(root, folder), names, ...listed }, { signal });
-    for (let from = 0; from < part.length;) {
-      let to = from;
-      while (to < part.length && part[to]!.index === part[from]!.index) to += 1;
-      const slice = {
-        ...answer.readings,
-        kind: answer.readings.kind.subarray(from, to),
-        picture: answer.readings.picture.subarray(from, to),
-        content: answer.readings.content.subarray(from, to),
-        problems: answer.readings.problems
-          .filter(({ at }) => at >= from && at < to)
-          .map((problem) => ({ ...problem, at: problem.at - from })),
-      };
-      enterReadings(
-        pictures[part[from]!.index]!.readings,
-        part.slice(from, to).map(({ at }) => at),
-        slice,
-      );
-      from = to;
-    }
-    changed ||= answer.changed.length > 0;
-    done += part.length;
-    onProgress?.(folder, done, total);
-  };
-  const queue = files();
-  // As many askers as processes, each with the next chunk: none waits for another.
-  const asker = async () => {
-    for (;;) {
-      const part = [];
-      for (let next = queue.next(); ; next = queue.next()) {
-        if (next.done) break;
-        part.push(next.value);
-        if (part.length === chunk) break;
-      }
-      if (part.length === 0 || signal?.aborted) return;
-      await look(part);
-    }
-  };
-  await Promise.all(Array.from({ length: pool.capacity }, asker));
-  if (signal?.aborted) return { sources: [], kept, changed };
+/** Reads some of the stills, and works out what each tells. */
+async function readStills(set: StillSet, from: number, to: number, work: Work): Promise<Source[]> {
+  const { at, pool, signal, onDone, now } = work;
+  const mine = { ...set, places: set.places.filter((place) => place >= from && place < to) };
+  if (await readFiles(at, [mine], pool, { signal, onDone })) work.changed = true;
+  const { kind, kinds } = set.readings;
+  const problems = new Map(set.readings.problems.map((problem) => [problem.at, problem]));
+  return set.sources.slice(from, to).map((source, index) => {
+    const place = from + index;
+    const facts = kind[place]! >= 0 ? { facts: kinds[kind[place]!]! } : {};
+    return { ...source, ...facts, findings: singleFindings(source, now, problems.get(place)) };
+  });
+}
 
-  const sources = new Map<(typeof work)[number], Source>();
-  for (let from = 0; from < pictures.length; from += judgedTogether) {
-    const part = pictures.slice(from, from + judgedTogether);
-    const input = part.map(({ source, columns, readings, old, same, toRead }) => ({
-      source,
-      columns,
-      readings,
-      alike: same && toRead.length === 0 ? old?.alike : undefined,
-    }));
-    const judged = await pool.run('judge', { folder: join(root, folder), sources: input, now }, { signal });
-    judged.forEach(({ source, alike }, index) => {
-      sources.set(part[index]!, source);
-      part[index]!.mine.alike = alike;
-    });
-  }
-  const media = work.filter(({ source }) => source.kind === 'clip' || source.kind === 'sound');
-  const unknown = media.filter(({ same, old }) => !same || !old?.probed || 'problem' in old.probed);
-  for (let from = 0; from < unknown.length; from += 16) {
-    const part = unknown.slice(from, from + 16);
-    const asked = part.map(({ source }) => ({
-      path: join(root, fileOfFrame(source, 0)!),
-      kind: probeKind[source.kind as 'clip'],
-    }));
+const mediaOf = ({ singles }: Listed, folder: string): Source[] =>
+  singles.kinds.flatMap((kind, index) =>
+    kind === 'still'
+      ? []
+      : [describeSingle(folder, kind, singles.names[index]!, singles.bytes[index]!, singles.modified[index]!)],
+  );
+
+/** Clips and sounds with what their headers say; what was kept of unchanged ones holds. */
+async function probeMedia(media: readonly Source[], { at, pool, now, before, kept, signal }: Work): Promise<Source[]> {
+  const known = media.map((source) => {
+    const old = before.media.get(source.name);
+    const same = old?.bytes === source.bytes && old.modified === source.modified && !('problem' in old.probed);
+    const change = old && !same ? { change: { at: now, added: 0, edited: 1, removed: 0 } } : {};
+    return { source: { ...source, ...change }, probed: same ? old.probed : undefined };
+  });
+  const unknown = known.filter(({ probed }) => probed === undefined);
+  for (let from = 0; from < unknown.length && !signal?.aborted; from += probedTogether) {
+    const part = unknown.slice(from, from + probedTogether);
+    const asked = part.map(({ source }) => ({ path: join(at, source.name), kind: source.kind as 'clip' | 'sound' }));
     const answers = await pool.run('probe', asked, { signal });
-    part.forEach(({ mine }, index) => (mine.probed = answers[index]!));
+    part.forEach((one, index) => (one.probed = answers[index]));
   }
-  for (const one of media) {
-    const probed = one.mine.probed ?? one.old!.probed!;
-    one.mine.probed = probed;
-    sources.set(one, applyProbe(one.source, probed, findingsOf(one.source, { columns: one.columns, now })));
-  }
-  return { sources: work.map((one) => sources.get(one)!), kept, changed };
+  return known.flatMap(({ source, probed }) => {
+    if (!probed) return [];
+    kept.media.set(source.name, { bytes: source.bytes, modified: source.modified, probed });
+    return [applyProbe(source, probed, now)];
+  });
 }
 
 /** A clip or sound with what its header says. */
-function applyProbe(source: Source, probed: Probed, findings: Finding[]): Source {
-  if ('problem' in probed) {
-    const { code, fact, wayOut } = probed.problem;
-    const known = findings.some((finding) => finding.code === code || finding.code === 'still-writing');
-    const finding: Finding = { code, severity: 'fault', sentence: fact, short: 'Cannot be read', mend: wayOut };
-    return { ...source, findings: known ? findings : inOrder([...findings, finding]) };
-  }
+function applyProbe(source: Source, probed: Probed, now: number): Source {
+  const findings = singleFindings(source, now, 'problem' in probed ? probed.problem : undefined);
+  if ('problem' in probed) return { ...source, findings };
   if (!('facts' in probed)) return { ...source, findings, sound: { seconds: probed.seconds, more: probed.more } };
   const { facts } = probed;
-  const coverage =
-    source.kind === 'clip' && facts.frames ? [{ first: 0, last: facts.frames - 1, step: 1 }] : source.coverage;
-  return { ...source, facts, coverage, findings };
+  const counted = source.kind === 'clip' && facts.frames;
+  return { ...source, facts, coverage: counted ? [{ first: 0, last: facts.frames! - 1, step: 1 }] : [], findings };
 }

@@ -19,7 +19,7 @@ const listed = (files: (File | string)[]): Described[] => {
     names: all.map(({ name }) => name),
     bytes: all.map(({ bytes = 100 }) => bytes),
     modified: all.map(({ modified = now - 5 * hour }) => modified),
-  }).sources;
+  }).sequences;
 };
 
 const numbered = (count: number, file: (frame: number) => Partial<File> = () => ({})): File[] =>
@@ -83,7 +83,7 @@ describe('findings of names', () => {
       names,
       bytes: names.map((_, at) => (at < 50_000 ? 10 : 30)),
       modified: names.map(() => 0),
-    }).sources as [Described];
+    }).sequences as [Described];
     expect(source.weights).toHaveLength(1024);
     expect([source.weights[0], source.weights[1023]]).toEqual([10, 30]);
     expect(JSON.stringify(source).length).toBeLessThan(8000);
@@ -206,7 +206,7 @@ describe('what lies beside', () => {
     const all = withOlderVersions([
       ...sources([...named('pan_v01', [1, 2]), ...named('pan_v2', [1, 2]), ...named('pan_v10', [1, 2])]),
       ...['cut/v01', 'cut/v02'].flatMap((folder) =>
-        describeFolder(folder, { names: ['x.1.png', 'x.2.png'], bytes: [1, 1], modified: [0, 0] }).sources.map(
+        describeFolder(folder, { names: ['x.1.png', 'x.2.png'], bytes: [1, 1], modified: [0, 0] }).sequences.map(
           ({ source }) => source,
         ),
       ),

@@ -1,10 +1,11 @@
-import type { FrameColumns, FrameReadings } from './columns.ts';
+import { commonFacts, type FrameColumns, type FrameReadings } from './columns.ts';
 import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findings/contents.ts';
 import { strayFindings } from './findings/folder.ts';
 import { nameFindings } from './findings/names.ts';
 import { emptyFiles, isStillWriting, sizeOutliers, staleFrames, stillWriting } from './findings/weights.ts';
 import { groupNames, type Sequence } from './group.ts';
 import { frameName, printPattern } from './pattern.ts';
+import type { Problem } from '../errors.ts';
 import type { Finding, Source } from './source.ts';
 import { versionIn } from './versions.ts';
 
@@ -20,25 +21,28 @@ export interface Listing {
   modified: ArrayLike<number>;
 }
 
-/** A source and what the listing says of each of its frames; a clip, still or sound has one place, frame 0. */
+/** A sequence and what the listing says of each of its frames. */
 export interface Described {
   source: Source;
   columns: FrameColumns;
 }
 
 /** The sources of a folder, without header facts and without findings, and the names that are none. */
-export function describeFolder(folder: string, listing: Listing): { sources: Described[]; other: string[] } {
+export interface DescribedFolder {
+  sequences: Described[];
+  /** Clips, stills and sounds. */
+  singles: Source[];
+  other: string[];
+}
+
+/** Sorts a folder's files into sources. */
+export function describeFolder(folder: string, listing: Listing): DescribedFolder {
   const grouped = groupNames(listing.names);
-  const single =
-    (kind: 'clip' | 'still' | 'sound') =>
-    (index: number): Described => {
-      const columns = columnsOf(listing, Float64Array.of(0), Uint32Array.of(index));
-      const source = bare(kind, folder, listing.names[index]!, columns, 1);
-      return { source, columns };
-    };
+  const single = (kind: 'clip' | 'still' | 'sound') => (index: number) =>
+    describeSingle(folder, kind, listing.names[index]!, listing.bytes[index]!, listing.modified[index]!);
   return {
-    sources: [
-      ...grouped.sequences.map((sequence) => describeSequence(folder, listing, sequence)),
+    sequences: grouped.sequences.map((sequence) => describeSequence(folder, listing, sequence)),
+    singles: [
       ...grouped.clips.map(single('clip')),
       ...grouped.stills.map(single('still')),
       ...grouped.sounds.map(single('sound')),
@@ -47,13 +51,16 @@ export function describeFolder(folder: string, listing: Listing): { sources: Des
   };
 }
 
-function bare(kind: Source['kind'], folder: string, name: string, columns: FrameColumns, files: number): Source {
-  let bytes = 0;
-  let modified = 0;
-  for (let at = 0; at < columns.bytes.length; at += 1) {
-    bytes += columns.bytes[at]!;
-    if (columns.modified[at]! > modified) modified = columns.modified[at]!;
-  }
+const inFolder = (folder: string, name: string): string => (folder === '' ? name : `${folder}/${name}`);
+
+/** A source of one file. */
+export function describeSingle(
+  folder: string,
+  kind: 'clip' | 'still' | 'sound',
+  name: string,
+  bytes: number,
+  modified: number,
+): Source {
   return {
     kind,
     folder,
@@ -61,11 +68,11 @@ function bare(kind: Source['kind'], folder: string, name: string, columns: Frame
     coverage: [],
     irregular: [],
     doubled: [],
-    files,
+    files: 1,
     bytes,
     modified,
-    weights: weigh(columns),
-    ...versionIn(folder === '' ? name : `${folder}/${name}`),
+    weights: [bytes],
+    ...versionIn(inFolder(folder, name)),
     findings: [],
   };
 }
@@ -73,9 +80,29 @@ function bare(kind: Source['kind'], folder: string, name: string, columns: Frame
 function describeSequence(folder: string, listing: Listing, sequence: Sequence): Described {
   const { pattern, coverage, irregular, doubled } = sequence;
   const columns = columnsOf(listing, sequence.frames.slice(), sequence.files);
-  const files = sequence.frames.length + doubled.length;
-  const source = bare('sequence', folder, printPattern(pattern), columns, files);
-  return { source: { ...source, pattern, coverage, irregular, doubled }, columns };
+  const name = printPattern(pattern);
+  let bytes = 0;
+  let modified = 0;
+  for (let at = 0; at < columns.bytes.length; at += 1) {
+    bytes += columns.bytes[at]!;
+    if (columns.modified[at]! > modified) modified = columns.modified[at]!;
+  }
+  const source: Source = {
+    kind: 'sequence',
+    folder,
+    name,
+    pattern,
+    coverage,
+    irregular,
+    doubled,
+    files: sequence.frames.length + doubled.length,
+    bytes,
+    modified,
+    weights: weigh(columns),
+    ...versionIn(inFolder(folder, name)),
+    findings: [],
+  };
+  return { source, columns };
 }
 
 function columnsOf({ bytes, modified }: Listing, frames: Float64Array, files: Uint32Array): FrameColumns {
@@ -100,10 +127,15 @@ function weigh({ frames, bytes }: FrameColumns): number[] {
   return Array.from(sums, (sum, part) => (counts[part] ? Math.round(sum / counts[part]!) : 0));
 }
 
-/** The names of a source's frames, in the columns' order. */
-export function namesOf(source: Source, { frames }: FrameColumns): string[] {
-  if (!source.pattern) return [source.name];
-  const { pattern } = source;
+/** A sequence with the facts that most of its files have, and every finding that they give. */
+export function conclude(source: Source, evidence: Evidence): Source {
+  const facts = evidence.readings && commonFacts(evidence.readings);
+  return { ...source, ...(facts && { facts }), findings: findingsOf(source, evidence) };
+}
+
+/** The names of a sequence's frames, in the columns' order. */
+export function namesOf(source: Source, { frames }: Pick<FrameColumns, 'frames'>): string[] {
+  const pattern = source.pattern!;
   const irregular = new Map(source.irregular.map(({ frame, name }) => [frame, name]));
   if (irregular.size === 0) return Array.from(frames, (frame) => frameName(pattern, frame));
   return Array.from(frames, (frame) => irregular.get(frame) ?? frameName(pattern, frame));
@@ -127,40 +159,49 @@ export interface Evidence {
 }
 
 /**
- * Every finding that a source's own files give, the gravest first. A file that changed just now is not called cut short:
+ * Every finding that a sequence's own files give, the gravest first. A file that changed just now is not called cut short:
  * it may still be written.
  */
 export function findingsOf(source: Source, { columns, now, readings, alike }: Evidence): Finding[] {
   const writes = stillWriting(source.modified, now);
-  const names = (place: number) => namesOf(source, { ...columns, frames: columns.frames.slice(place, place + 1) })[0]!;
+  const nameAt = (place: number) => namesOf(source, { frames: columns.frames.slice(place, place + 1) })[0]!;
   const problems = (readings?.problems ?? []).filter(
     ({ code, at }) => code !== cutShort || !isStillWriting(columns.modified[at]!, now),
   );
-  const read = readings && { ...readings, problems };
-  const findings = [...writes, ...emptyFiles(columns, names)];
-  if (source.kind === 'sequence') {
-    const explained = new Set(problems.map(({ at }) => at));
-    const contents = read ? contentFindings(columns, read) : [];
-    const ofOtherSize = contents.filter(({ code }) => code.startsWith('mixed-')).flatMap(({ frames }) => frames ?? []);
+  const contents = readings ? contentFindings(columns, { ...readings, problems }) : [];
+  // Frames that have another reason to be light or heavy.
+  const explained = new Set(problems.map(({ at }) => at));
+  const ofOtherSize = contents.filter(({ code }) => code.startsWith('mixed-')).flatMap(({ frames }) => frames ?? []);
+  if (ofOtherSize.length > 0) {
     columns.frames.forEach((frame, at) => {
       if (ofOtherSize.some(({ first, last }) => frame >= first && frame <= last)) explained.add(at);
     });
-    // A file that is being written is as light as it happens to be.
-    columns.modified.forEach((time, at) => isStillWriting(time, now) && explained.add(at));
-    findings.push(...nameFindings(source), ...contents);
-    findings.push(...sizeOutliers(columns, explained));
-    // Times tell of a render only once it is over.
-    if (writes.length === 0) findings.push(...staleFrames(columns));
-    const places = alike ?? { places: readings ? alikePlaces(columns, readings) : [], sure: false };
-    findings.push(...repeatedFrames(columns, places.places, places.sure));
-  } else {
-    // A single file has no frame to point at.
-    if (read) findings.push(...contentFindings(columns, read));
-    return inOrder(
-      findings.map(({ frames: _, ...finding }) => ({ ...finding, short: shortOfOne[finding.code] ?? finding.short })),
-    );
   }
-  return inOrder(findings);
+  if (writes.length > 0) columns.modified.forEach((time, at) => isStillWriting(time, now) && explained.add(at));
+  const repeats = alike ?? { places: readings ? alikePlaces(columns, readings) : [], sure: false };
+  return inOrder([
+    ...writes,
+    ...emptyFiles(columns, nameAt),
+    ...nameFindings(source),
+    ...contents,
+    ...sizeOutliers(columns, explained),
+    // Times tell of a render only once it is over.
+    ...(writes.length === 0 ? staleFrames(columns) : []),
+    ...repeatedFrames(columns, repeats.places, repeats.sure),
+  ]);
+}
+
+/** Every finding that a clip, still or sound gives by itself. @param problem why its header could not be read */
+export function singleFindings(source: Source, now: number, problem?: Problem): Finding[] {
+  const findings = stillWriting(source.modified, now);
+  const told: Problem | undefined =
+    source.bytes === 0
+      ? { code: 'empty-file', fact: `${source.name} holds no byte.`, wayOut: 'Have it made again.' }
+      : problem;
+  if (!told || (told.code === cutShort && isStillWriting(source.modified, now))) return findings;
+  const { code, fact, wayOut } = told;
+  const short = shortOfOne[code] ?? 'Cannot be read';
+  return inOrder([...findings, { code, severity: 'fault', sentence: fact, short, mend: wayOut }]);
 }
 
 /** How a cell says it of a single file. */

@@ -162,7 +162,7 @@ describe('grouping', () => {
   test('regular frames have the name that their pattern gives', () => {
     fc.assert(
       fc.property(
-        fc.uniqueArray(fc.integer({ min: -2000, max: 20_000 }), { minLength: 6, maxLength: 50 }),
+        fc.uniqueArray(fc.integer({ min: -100, max: 400 }), { minLength: 6, maxLength: 50 }),
         fc.integer({ min: 1, max: 6 }),
         (frames, padding) => {
           const names = frames.map((frame) => frameName({ prefix: 'a_', padding, suffix: '.png' }, frame));

@@ -167,13 +167,13 @@ export function groupNames(names: readonly string[]): Grouped {
   };
 }
 
-/** A few numbers far apart, or scattered hexadecimal digits, are no sequence. */
+/** Numbers that stand alone far apart, or scattered hexadecimal digits, are no sequence. */
 function isSequence({ coverage, frames }: Sequence, shape: Shape, run: number): boolean {
   if (frames.length < 2) return false;
   const isolated = coverage.length === frames.length;
   if (isolated && isHexRun(shape.name, shape.runs[run]!)) return false;
   const span = frames[frames.length - 1]! - frames[0]! + 1;
-  return !(isolated && frames.length <= 5 && span > 100 * frames.length);
+  return !(isolated && span > 100 * frames.length);
 }
 
 interface Split {

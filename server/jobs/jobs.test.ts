@@ -36,7 +36,7 @@ function plan() {
   const frames = [1, 2, 3, 5, 6];
   const zeros = frames.map(() => 0);
   const names = frames.map((frame) => `f_${frame}.png`);
-  const { source } = describeFolder('', { names, bytes: zeros, modified: zeros }).sources[0]!;
+  const { source } = describeFolder('', { names, bytes: zeros, modified: zeros }).sequences[0]!;
   const facts = {
     width: 1,
     height: 1,

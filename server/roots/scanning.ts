@@ -98,6 +98,7 @@ export class Scanning {
 
   private async run(): Promise<void> {
     this.stop = new AbortController();
+    this.parts.length = 0;
     while ((this.all || this.dirty.size > 0) && !this.closed && !this.stop.signal.aborted) {
       try {
         if (this.all) {
@@ -215,14 +216,16 @@ export class Scanning {
     const before = unfinished ? [] : await this.ground.store.sources.withCode(this.id, folder, 'still-writing');
     if (sources.length > 0) await this.ground.store.sources.put(this.id, sources, number);
     this.tellSources(false);
+    this.parts.push(...sources.filter(({ kind }) => !unfinished || kind === 'still'));
     if (unfinished) return;
-    const bytes = sources.reduce((sum, source) => sum + source.bytes, 0);
+    const all = this.parts.splice(0);
+    const bytes = all.reduce((sum, source) => sum + source.bytes, 0);
     if (scanned.gone) this.held.delete(folder);
     else this.held.set(folder, { files: scanned.files, bytes, notes: scanned.notes });
-    const writing = sources.filter(isWriting);
+    const writing = all.filter(isWriting);
     const calm = new Set(before);
     for (const { name } of writing) calm.delete(sourceId(this.id, folder, name));
-    for (const source of sources) {
+    for (const source of all) {
       const id = sourceId(this.id, folder, source.name);
       if (calm.has(id)) this.ground.send(settled(this.id, id, source));
     }
@@ -256,6 +259,8 @@ export class Scanning {
     this.tell();
   }
 
+  /** Sources of the folder in work that were told of before its last part. */
+  private readonly parts: Source[] = [];
   private toldSources = 0;
   private tellSources(now: boolean): void {
     if (!now && Date.now() - this.toldSources < tellEvery) return;

@@ -2,17 +2,15 @@ import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import {
   allFindings,
-  asksForLook,
   declare,
-  frameCount,
   olderVersion,
-  rateFraction,
   ruleFor,
   type Finding,
   type Rule,
   type Source,
   type Word,
 } from '@shale/core';
+import { columnsOf, fewer } from './sourceColumns.ts';
 import type { FolderCount, ListedSource, Overview, SourceFilter, SourceSort } from '@shale/contract';
 
 /** The id of a source: the same after every scan, fit for an address. */
@@ -42,17 +40,24 @@ export class Sources {
 
   /** Enters sources of a scan. @param scan the scan's number, which grows */
   async put(root: string, sources: Source[], scan: number): Promise<void> {
-    for (let at = 0; at < sources.length; at += 200) {
-      const part = sources.slice(at, at + 200);
-      const ids = part.map((source) => sourceId(root, source.folder, source.name));
-      const [words, asides, rules] = await Promise.all([this.words(ids), this.asides(ids), this.rules(root)]);
-      const rows = part.map((source, index) => {
-        const id = ids[index]!;
-        const listed = view(id, root, source, words.get(id), ruleFor(rules, source.folder), asides.get(id));
-        return { ...identity(listed), data: JSON.stringify(source), scan, ...columnsOf(listed) };
-      });
-      await this.knex('sources').insert(rows).onConflict('id').merge();
-    }
+    if (sources.length === 0) return;
+    const rules = await this.rules(root);
+    // One transaction: the disk is waited for once, not for every statement.
+    await this.knex.transaction(async (all) => {
+      for (let at = 0; at < sources.length; at += 500)
+        await this.putPart(all, root, sources.slice(at, at + 500), rules, scan);
+    });
+  }
+
+  private async putPart(all: Knex, root: string, part: Source[], rules: Rule[], scan: number): Promise<void> {
+    const ids = part.map((source) => sourceId(root, source.folder, source.name));
+    const [words, asides] = await Promise.all([this.words(ids), this.asides(ids)]);
+    const rows = part.map((source, index) => {
+      const id = ids[index]!;
+      const listed = view(id, root, source, words.get(id), ruleFor(rules, source.folder), asides.get(id));
+      return { ...identity(listed), data: JSON.stringify(source), scan, ...columnsOf(listed) };
+    });
+    await all('sources').insert(rows).onConflict('id').merge();
   }
 
   /** Drops what a scan with this number did not find: in a whole root, in one folder, or in a folder and all below it. */
@@ -371,44 +376,5 @@ function view(
   return { ...source, findings, id, root, declaration };
 }
 
+/** What a row is found by. */
 const identity = ({ id, root, folder, name }: ListedSource) => ({ id, root, folder, name });
-
-/** Numbers padded, so that names sort as people count; letters of either case together. */
-const natural = (text: string): string =>
-  text.toLowerCase().replace(/\d+/g, (digits) => digits.replace(/^0+(?=\d)/, '').padStart(10, '0'));
-
-const short = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 10);
-
-const worstOf = { note: 1, doubt: 2, fault: 3 };
-
-/** What lists are narrowed and sorted by. In `place` a folder's sources stand together, versions of one thing the newest first. */
-function columnsOf(source: ListedSource) {
-  const { folder, family, version, declaration } = source;
-  const rate = declaration.rate.value;
-  const hasTime = source.kind === 'sequence' || source.kind === 'clip';
-  const name = natural(family?.slice(folder === '' ? 0 : folder.length + 1) ?? source.name).slice(0, 150);
-  return {
-    place: `${natural(folder).slice(0, 100)}\u0001${short(folder)}\u0001${name}\u0001${String(9999 - (version ?? 0)).padStart(4, '0')}`,
-    kind: source.kind,
-    rate: hasTime && rate ? rateFraction(rate) : null,
-    undeclared: hasTime && rate === null,
-    worst: Math.max(0, ...source.findings.map((finding) => (asksForLook(finding) ? worstOf[finding.severity] : 1))),
-    codes: ` ${[...new Set(source.findings.map(({ code }) => code))].join(' ')} `.slice(0, 1000),
-    frames: frameCount(source),
-    bytes: source.bytes,
-    modified: Math.round(source.modified),
-    family: family === undefined ? null : short(family) + short(`${family}\0`),
-    version: version ?? null,
-  };
-}
-
-/** Weights in at most so many parts, each the mean of those that it takes together; parts without a frame do not count. */
-function fewer(weights: number[], parts: number): number[] {
-  if (weights.length <= parts) return weights;
-  return Array.from({ length: parts }, (_, part) => {
-    const from = Math.floor((part * weights.length) / parts);
-    const to = Math.floor(((part + 1) * weights.length) / parts);
-    const present = weights.slice(from, to).filter((weight) => weight > 0);
-    return present.length === 0 ? 0 : Math.round(present.reduce((sum, weight) => sum + weight, 0) / present.length);
-  });
-}

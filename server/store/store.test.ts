@@ -24,7 +24,7 @@ afterAll(async () => {
 
 const sources = (count: number) => {
   const names = Array.from({ length: count }, (_, at) => `ünï_${at + 1}.png`);
-  return describeFolder('shots', { names, bytes: names.map(() => 5), modified: names.map(() => 1.5) }).sources.map(
+  return describeFolder('shots', { names, bytes: names.map(() => 5), modified: names.map(() => 1.5) }).sequences.map(
     ({ source }) => source,
   );
 };
@@ -64,7 +64,7 @@ test('a source is one row, found again under the same id, its word kept over sca
 
 test('100,000 frames are one row of a few kilobytes', async () => {
   const names = Array.from({ length: 100_000 }, (_, at) => `b.${at}.png`);
-  const [one] = describeFolder('', { names, bytes: names.map((_, at) => at), modified: names.map(() => 0) }).sources;
+  const [one] = describeFolder('', { names, bytes: names.map((_, at) => at), modified: names.map(() => 0) }).sequences;
   await put('big', [one!.source], 1);
   const all = await store.sources.list({ root: 'big' });
   expect(JSON.stringify(all).length).toBeLessThan(12_000);
