@@ -54,6 +54,7 @@ export class WorkerPool {
     input: Tasks[K]['in'],
     options: { onEvent?: (event: Tasks[K]['event']) => void; signal?: AbortSignal; first?: boolean } = {},
   ): Promise<Tasks[K]['out']> {
+    if (this.closed) return Promise.reject(gone());
     return new Promise((resolve, reject) => {
       this.lastId += 1;
       const waiting: Waiting = {

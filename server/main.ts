@@ -138,8 +138,10 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     server.close();
     server.closeAllConnections();
     await jobs.close();
+    // Scans are told to end before the processes that they ask are gone; what those had in work is given up with them.
+    const scansEnd = roots.close();
     await Promise.all([looking.close(), working.close()]);
-    await roots.close();
+    await scansEnd;
     await store.close();
     await database.stop();
     process.exit(0);

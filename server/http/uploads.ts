@@ -1,3 +1,4 @@
+import { statfs } from 'node:fs/promises';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
 import type { Express } from 'express';
@@ -10,20 +11,46 @@ import { problemDetails } from './problems.ts';
 /** Where uploads go, by the open resumable upload protocol (tus 1.0.0). */
 const path = '/api/intake/upload';
 
+interface Refusal {
+  status_code: number;
+  body: string;
+}
+
 /** A refusal as the protocol's server writes it: problem details, like those of every other route. */
-function refusal(error: unknown): { status_code: number; body: string } {
+function refusal(error: unknown): Refusal {
   const problem = error instanceof ShaleError ? error : writeError('the upload', error);
   const details = problemDetails(problemOf(problem));
   return { status_code: details.status, body: JSON.stringify(details) };
 }
 
+const full = (): Refusal =>
+  refusal(
+    new ShaleError({
+      code: 'disk-full',
+      fact: 'The disk is full: not all of the upload could be written.',
+      wayOut: 'Make room and press "Go on", or drop the same files again: what has arrived stays.',
+    }),
+  );
+
+/** Bytes below which a disk counts as full: what a write that failed left over. */
+const nothing = 1 << 20;
+
 /** Uploads: streamed to disk, taken up again after a lost connection, named only by what was announced. */
 export function uploadRoutes(app: Express, intake: Intake): void {
+  const free = async (): Promise<number> => {
+    const { bavail, bsize } = await statfs(intake.partials);
+    return bavail * bsize;
+  };
   const server = new Server({
     path,
     datastore: new FileStore({ directory: intake.partials }),
     relativeLocation: true,
     respectForwardedHeaders: false,
+    async onIncomingRequest(request) {
+      // Refused before a byte is taken: what has arrived stays, and goes on once there is room.
+      const length = Number(request.headers.get('content-length') ?? 0);
+      if (length > 0 && length > (await free())) throw full();
+    },
     async onUploadCreate(_request, upload) {
       try {
         await intake.expected(upload.metadata?.batch, upload.metadata?.index, upload.size);
@@ -41,7 +68,17 @@ export function uploadRoutes(app: Express, intake: Intake): void {
       }
       return {};
     },
-    onResponseError: (_request, error) => ('status_code' in error ? undefined : refusal(error)),
+    async onResponseError(_request, error) {
+      const status = 'status_code' in error ? error.status_code : 500;
+      if (status === 500 && (await free()) < nothing) return full();
+      return 'status_code' in error ? undefined : refusal(error);
+    },
   });
-  app.all([path, `${path}/*rest`], (request, response) => server.handle(request, response));
+  app.all([path, `${path}/*rest`], (request, response) => {
+    // A refusal comes before the whole body did: what is left of it is not waited for.
+    response.on('finish', () => {
+      if (response.statusCode >= 400 && !request.complete) setTimeout(() => request.socket.destroy(), 500);
+    });
+    return server.handle(request, response);
+  });
 }

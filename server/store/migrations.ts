@@ -67,13 +67,15 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
         table.string('rate', 24).nullable();
         table.boolean('undeclared').notNullable().defaultTo(false);
         table.tinyint('worst').notNullable().defaultTo(0);
-        table.string('codes', 1000).notNullable().defaultTo(' ');
+        table.string('codes', 600).notNullable().defaultTo(' ');
         table.bigInteger('frames').notNullable().defaultTo(0);
         table.bigInteger('bytes').notNullable().defaultTo(0);
         table.bigInteger('modified').notNullable().defaultTo(0);
         table.string('family', 64).nullable().index();
         table.integer('version').nullable();
         table.index(['root', 'place']);
+        // Counts of a whole root are read from this alone, without a row.
+        table.index(['root', 'kind', 'rate', 'undeclared', 'worst', 'bytes', 'codes'], 'sources_counts');
       });
       await knex.schema.alterTable('scans', (table) => {
         table.specificType('notes', 'LONGTEXT').nullable();

@@ -22,7 +22,7 @@ export function columnsOf(source: ListedSource) {
     rate: hasTime && rate ? rateFraction(rate) : null,
     undeclared: hasTime && rate === null,
     worst: Math.max(0, ...source.findings.map((finding) => (asksForLook(finding) ? worstOf[finding.severity] : 1))),
-    codes: ` ${[...new Set(source.findings.map(({ code }) => code))].join(' ')} `.slice(0, 1000),
+    codes: ` ${[...new Set(source.findings.map(({ code }) => code))].join(' ')} `.slice(0, 600),
     frames: frameCount(source),
     bytes: source.bytes,
     modified: Math.round(source.modified),

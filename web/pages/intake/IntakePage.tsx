@@ -13,6 +13,7 @@ import {
   useOverviewQuery,
   useRootsQuery,
   useScanRootMutation,
+  useSourcePageQuery,
   useStopScanMutation,
   type ListWanted,
 } from '../../api/api.ts';
@@ -40,6 +41,8 @@ export function IntakePage() {
     { filter: wanted.filter, sort: wanted.sort },
     { skip: !roots },
   );
+  // Asked for along with the overview: the first rows need not wait for it.
+  useSourcePageQuery({ ...wanted, page: 0 }, { skip: !roots });
   if (error ?? listError) return <Box sx={{ p: 3 }}>{<ProblemNote problem={(error ?? listError) as Problem} />}</Box>;
   if (!roots || !overview) return <Loading what="Reading what the scans found" />;
   const change = (next: ListWanted) => setParams(writeList(next), { replace: true });
