@@ -44,6 +44,8 @@ try {
   await light.addInitScript((id) => sessionStorage.setItem('shale-source', id), bell);
   const scrolled = async (page: Page) => {
     await page.getByRole('button', { name: /^plates/ }).waitFor();
+    // Rows ask for their pictures once they have stood for a moment.
+    await page.waitForFunction(() => document.querySelectorAll('[role=option] img').length >= 5);
     await pictures(page);
   };
   await shoot(light, 'intake', '/intake', scrolled);

@@ -21,8 +21,8 @@ export const alphaEvidenceSchema = z.object({
   matte: z.object({ colour: z.tuple([z.number(), z.number(), z.number()]), share: z.number() }).nullable(),
   /** Half-clear pixels that no colour laid over the matte could give; null where there is no such colour but black. */
   againstMatte: count.nullable(),
-  /** What the counts lean to, `matted` meaning premultiplied on the matte's colour; a person decides. */
-  leans: z.enum(['opaque', 'straight', 'premultiplied', 'matted', 'unclear']),
+  /** What the counts lean to, `over-colour` meaning laid over the matte's colour; a person decides. */
+  leans: z.enum(['opaque', 'straight', 'premultiplied', 'over-colour', 'unclear']),
   /** The leaning in a sentence. */
   sentence: z.string(),
 });
@@ -96,20 +96,22 @@ function countInto(counts: Counts, image: Image): void {
   counts.pixels += image.width * image.height;
 }
 
-/** Half-clear pixels that cannot be `alpha x F + (1 - alpha) x matte` with F from 0 to 1. */
-function countAgainst(image: Image, matte: readonly number[]): number {
+/** Half-clear pixels that cannot be `alpha x F + (1 - alpha) x matte` with F from 0 to 1, and those that are the matte itself. */
+function countAgainst(image: Image, matte: readonly number[]): { against: number; same: number } {
   // A colour of its own coding, and rounding of colour and alpha both, widen the bounds.
   const slack = 3 * slackOf(image);
   let against = 0;
+  let same = 0;
   eachSoft(image, (red, green, blue, alpha) => {
     if (alpha <= 0) return;
+    if ([red, green, blue].every((value, channel) => Math.abs(value - matte[channel]!) <= slack)) same += 1;
     const fits = [red, green, blue].every((value, channel) => {
       const base = (1 - alpha) * matte[channel]!;
       return value >= base - slack && value <= base + alpha + slack;
     });
     if (!fits) against += 1;
   });
-  return against;
+  return { against, same };
 }
 
 /** Share of the clear pixels that must have one colour for it to count as a matte. */
@@ -119,7 +121,7 @@ const stray = 0.01;
 
 /**
  * Looks at the pixels of pictures with alpha (two or four channels), as they are stored: premultiplied on black is
- * impossible where a colour exceeds its alpha, and what clear pixels hold suggests the colour that was matted on. Never a
+ * impossible where a colour exceeds its alpha, and what clear pixels hold suggests the colour that it was laid over. Never a
  * decision.
  * @throws RangeError for a picture without alpha
  */
@@ -135,14 +137,20 @@ export function alphaEvidence(images: readonly { frame: number; image: Image }[]
     ? { colour: best.sum.map((sum) => sum / best.count) as [number, number, number], share: best.count / counts.clear }
     : null;
   const coloured = matte !== null && matte.share > oneColour && Math.max(...matte.colour) > 0.02;
-  const againstMatte = coloured ? images.reduce((sum, { image }) => sum + countAgainst(image, matte.colour), 0) : null;
+  const held = coloured ? images.map(({ image }) => countAgainst(image, matte.colour)) : null;
+  const againstMatte = held && held.reduce((sum, { against }) => sum + against, 0);
+  const bled = held !== null && held.reduce((sum, { same }) => sum + same, 0) > counts.partial / 2;
   const frames = images.map(({ frame }) => frame);
-  return { frames, ...rest, matte, againstMatte, ...leaning(counts, againstMatte) };
+  return { frames, ...rest, matte, againstMatte, ...leaning(counts, againstMatte, bled) };
 }
 
 const percent = (share: number): string => `${(share * 100).toFixed(share < 0.01 ? 2 : share < 0.1 ? 1 : 0)} %`;
 
-function leaning(counts: Counts, againstMatte: number | null): Pick<AlphaEvidence, 'leans' | 'sentence'> {
+function leaning(
+  counts: Counts,
+  againstMatte: number | null,
+  bled: boolean,
+): Pick<AlphaEvidence, 'leans' | 'sentence'> {
   const { partial, clear, exceeding, clearColoured } = counts;
   if (partial + clear === 0) {
     return { leans: 'opaque', sentence: 'Every pixel is opaque: straight and premultiplied are the same.' };
@@ -154,9 +162,16 @@ function leaning(counts: Counts, againstMatte: number | null): Pick<AlphaEvidenc
       sentence: `Alpha is only 0 or 1, and ${left}: there is no edge to tell by.`,
     };
   }
+  if (bled) {
+    return {
+      leans: 'unclear',
+      sentence:
+        'Edges and clear parts have one colour: it is straight with its colour carried on, or laid over that very colour.',
+    };
+  }
   if (againstMatte !== null && againstMatte / partial <= stray) {
     return {
-      leans: 'matted',
+      leans: 'over-colour',
       sentence:
         'Clear pixels have one colour, and every edge fits a picture laid over it: it speaks for premultiplied on that colour.',
     };
