@@ -9,6 +9,7 @@ export * from './numbering/group.ts';
 export * from './numbering/kinds.ts';
 export * from './numbering/pattern.ts';
 export * from './numbering/ranges.ts';
+export type * from './numbering/sequence.ts';
 export * from './numbering/source.ts';
 export * from './numbering/versions.ts';
 export * from './pixels/alphaEvidence.ts';

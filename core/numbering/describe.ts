@@ -3,9 +3,10 @@ import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findin
 import { strayFindings } from './findings/folder.ts';
 import { nameFindings } from './findings/names.ts';
 import { emptyFiles, isStillWriting, sizeOutliers, staleFrames, stillWriting } from './findings/weights.ts';
-import { groupNames, type Sequence } from './group.ts';
+import { groupNames } from './group.ts';
 import { frameName, printPattern } from './pattern.ts';
 import type { Problem } from '../errors.ts';
+import type { Sequence } from './sequence.ts';
 import type { Finding, Source } from './source.ts';
 import { versionIn } from './versions.ts';
 

@@ -1,27 +1,9 @@
 import { fileKind, type FileKind } from './kinds.ts';
-import type { Pattern } from './pattern.ts';
-import { coverageOf, rangeCount, type FrameRange } from './ranges.ts';
+import { coverageOf, rangeCount } from './ranges.ts';
 import { dateRuns, isHexRun, isUuidRun, isVersionRun, longestRun, type Run } from './runs.ts';
 import { numberIn, scanName, type NameScan } from './scanName.ts';
+import type { Sequence } from './sequence.ts';
 import { toSequence } from './toSequence.ts';
-
-/** A frame whose name is not the one its pattern gives, such as `pan.07.exr` in `pan.####.exr`. */
-export interface IrregularFrame {
-  frame: number;
-  name: string;
-}
-
-/** Numbered files of one folder that make one sequence. */
-export interface Sequence {
-  pattern: Pattern;
-  coverage: FrameRange[];
-  /** Frame numbers, ascending, and beside each the index of its file among the names that were grouped. */
-  frames: Float64Array;
-  files: Uint32Array;
-  irregular: IrregularFrame[];
-  /** Files whose number another file of the sequence holds already. */
-  doubled: IrregularFrame[];
-}
 
 /** One folder, sorted out; all but sequences as indices into the names. A single numbered picture is a still. */
 export interface Grouped {

@@ -1,8 +1,8 @@
-import type { IrregularFrame, Sequence } from './group.ts';
 import { frameName, type Pattern } from './pattern.ts';
 import { coverageOf } from './ranges.ts';
 import { longestRun } from './runs.ts';
 import { numberIn, scanName } from './scanName.ts';
+import type { IrregularFrame, Sequence } from './sequence.ts';
 
 /** Whether digits are written at a padding: just as wide, or wider because the number outgrew it. */
 const isPadded = (width: number, leadingZero: boolean, padding: number): boolean =>
