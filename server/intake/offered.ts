@@ -50,6 +50,6 @@ export function folderName(name: string): string {
     .pop()!
     .replace(/[\\:*?"<>|\u0000-\u001f]/g, '_')
     .replace(/^\.+|[. ]+$/g, '')
-    .slice(0, 80);
+    .slice(0, 60);
   return plain === '' || devices.test(plain) ? 'drop' : plain;
 }
