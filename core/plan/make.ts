@@ -11,9 +11,10 @@ import {
 import { frameName, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, type Source } from '../numbering/source.ts';
 import { stemOf, templatePattern } from '../naming/template.ts';
+import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
 import { convertible, transferWords, type Declaration } from '../spec/declaration.ts';
-import { formatRules, type Spec } from '../spec/schema.ts';
+import { formatRules, isRead, type Spec } from '../spec/schema.ts';
 import { knownLosses } from './losses.ts';
 import type { Plan, PlanRun } from './plan.ts';
 
@@ -185,6 +186,15 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       source.name,
     );
     return problems;
+  }
+  if (source.kind !== 'clip' && !isRead(source.facts)) {
+    const { format, sample } = source.facts;
+    add(
+      'format-not-read',
+      `${source.name} is ${format.toUpperCase()} of ${sampleWords(sample)}: of such files this version reads the header only.`,
+      'Have it made as PNG, TIFF of 8 or 16 bits, or OpenEXR.',
+      source.name,
+    );
   }
   if (!rules.samples.includes(write.sample)) {
     add(

@@ -48,6 +48,45 @@ const codes = (source: Source, spec: object, word: Word = {}) =>
 
 const bell = sourceOf(Array.from({ length: 60 }, (_, at) => at + 1).filter((frame) => frame !== 37));
 
+test('a source of which only headers are read is refused before it is run, one of a curve not converted too', () => {
+  const jxl = sourceOf([1, 2], { ...png16, format: 'jxl', transfer: 'srgb' });
+  expect(codes(jxl, basic, { alpha: 'straight' })).toEqual(['format-not-read']);
+  const float = sourceOf([1, 2], { ...png16, format: 'tiff', sample: 'f32' });
+  expect(codes(float, basic, { alpha: 'straight', transfer: 'linear' })).toEqual(['format-not-read']);
+  const scan = sourceOf([1, 2], {
+    ...png16,
+    format: 'dpx',
+    sample: 'u10',
+    channels: ['R', 'G', 'B'],
+    hasAlpha: false,
+    transfer: 'film-log',
+  });
+  expect(codes(scan, { ...basic, write: { ...basic.write, alpha: 'none' } })).toEqual(['transfer-not-converted']);
+});
+
+test('a declared first frame renumbers the results, a first number of the spec goes before it', () => {
+  const source = sourceOf([1001, 1002, 1003]);
+  const spec = { ...basic, names: { stem: 'bell' } };
+  expect(plan(source, spec, { first: 1 }).runs).toMatchObject([{ from: 1001, to: 1, count: 3 }]);
+  expect(plan(source, spec).runs).toMatchObject([{ from: 1001, to: 1001 }]);
+  expect(plan(source, { ...basic, names: { stem: 'bell', first: 7 } }, { first: 1 }).runs).toMatchObject([{ to: 7 }]);
+});
+
+test('what was set aside before the run stands in the plan and in the receipt', () => {
+  const finding = { code: 'missing-frames', severity: 'fault' as const, sentence: 'Frame 2 is missing.', short: 'x' };
+  const source = {
+    ...sourceOf([1, 3, 4]),
+    findings: [
+      { ...finding, setAside: 'Cut.' },
+      { ...finding, code: 'other' },
+    ],
+  };
+  const made = plan(source);
+  expect(made.setAside).toEqual([{ code: 'missing-frames', sentence: 'Frame 2 is missing.', reason: 'Cut.' }]);
+  const times = { started: '2026-11-24T00:00:00Z', finished: '2026-11-24T00:00:01Z', workSeconds: 1 };
+  expect(receiptSchema.parse(summarise(made, noTally(), [], times)).setAside).toEqual(made.setAside);
+});
+
 describe('a plan', () => {
   test('numbers results from the first and keeps the gap', () => {
     const made = plan(bell);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { sampleSchema, type SampleFormat } from '../numbering/source.ts';
+import { sampleSchema, type Facts, type SampleFormat } from '../numbering/source.ts';
 import { alphaOutSchema } from '../pixels/recipe.ts';
 import { transferSchema } from './declaration.ts';
 
@@ -50,6 +50,22 @@ export const formatRules: Record<Format, FormatRules> = {
     alphaRule: 'premultiplied',
   },
 };
+
+/** Depths in which each still format is read as a picture; of the formats that are not here only the header is. */
+const readSamples: Record<string, readonly SampleFormat[]> = {
+  png: ['u8', 'u16'],
+  jpeg: ['u8'],
+  tiff: ['u8', 'u16'],
+  tga: ['u8'],
+  exr: ['f16', 'f32'],
+  dpx: ['u8', 'u10'],
+  webp: ['u8'],
+  gif: ['u8'],
+};
+
+/** Whether pictures with these facts are read by this version, and not their header alone. */
+export const isRead = ({ format, sample, hasAlpha }: Pick<Facts, 'format' | 'sample' | 'hasAlpha'>): boolean =>
+  (readSamples[format]?.includes(sample) ?? false) && !(format === 'dpx' && hasAlpha);
 
 /** Where a frame number has no file: leave its result out too, or refuse to run. */
 export const missingPolicySchema = z.enum(['leave-out', 'stop']);
