@@ -12,12 +12,6 @@ const byEnding = new Map<string, FileKind>(
   Object.entries(endings).flatMap(([kind, list]) => list.map((ending) => [ending, kind as FileKind] as const)),
 );
 
-/** The ending of a name in lower case without its dot; empty where there is none. */
-export function endingOf(name: string): string {
-  const dot = name.lastIndexOf('.');
-  return dot > 0 ? name.slice(dot + 1).toLowerCase() : '';
-}
-
 /** Hidden files, partial downloads and folder databases are `other`, whatever their ending. */
 export function fileKind(name: string): FileKind {
   const first = name.charCodeAt(0);

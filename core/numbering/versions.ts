@@ -17,7 +17,7 @@ export function versionIn(path: string): { family: string; version: number } | u
 }
 
 /** The finding of a version that a newer one stands beside. @param newest the path of the newest */
-export const olderVersion = (newest: Pick<Source, 'name' | 'folder' | 'version'>): Finding => ({
+const olderVersion = (newest: Pick<Source, 'name' | 'folder' | 'version'>): Finding => ({
   code: 'older-version',
   severity: 'note',
   sentence: `A newer version is there: v${String(newest.version).padStart(2, '0')}, ${newest.folder ? `${newest.folder}/` : ''}${newest.name}.`,
@@ -26,7 +26,7 @@ export const olderVersion = (newest: Pick<Source, 'name' | 'folder' | 'version'>
 });
 
 /** Of the same versions of one family, which is the newest: the highest number. */
-export function newestOf<T extends { family?: string; version?: number }>(sources: readonly T[]): Map<string, T> {
+function newestOf<T extends { family?: string; version?: number }>(sources: readonly T[]): Map<string, T> {
   const newest = new Map<string, T>();
   for (const source of sources) {
     if (source.family === undefined) continue;

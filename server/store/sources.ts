@@ -3,8 +3,8 @@ import type { Knex } from 'knex';
 import {
   allFindings,
   declare,
-  olderVersion,
   ruleFor,
+  withOlderVersions,
   type Finding,
   type Rule,
   type Source,
@@ -75,26 +75,14 @@ export class Sources {
     const rows = (await this.knex('sources')
       .where({ root })
       .whereNotNull('family')
-      .select('id', 'root', 'folder', 'family', 'version', 'codes', 'data')) as (SourceRow & {
-      family: string;
-      version: number;
-      codes: string;
-    })[];
-    const newest = new Map<string, (typeof rows)[0]>();
-    for (const row of rows) {
-      const held = newest.get(row.family);
-      if (!held || row.version > held.version) newest.set(row.family, row);
-    }
-    const changed = rows.flatMap((row) => {
-      const best = newest.get(row.family)!;
-      const source = JSON.parse(row.data) as Source;
-      const others = source.findings.filter(({ code }) => code !== 'older-version');
-      const bestSource = best === row ? source : (JSON.parse(best.data) as Source);
-      const findings = best.version > row.version ? [...others, olderVersion(bestSource)] : others;
-      return JSON.stringify(findings) === JSON.stringify(source.findings)
+      .select('id', 'data')) as SourceRow[];
+    const sources = rows.map(({ data }) => JSON.parse(data) as Source);
+    const marked = withOlderVersions(sources);
+    const changed = rows.flatMap(({ id }, index) =>
+      JSON.stringify(marked[index]!.findings) === JSON.stringify(sources[index]!.findings)
         ? []
-        : [{ id: row.id, data: JSON.stringify({ ...source, findings }) }];
-    });
+        : [{ id, data: JSON.stringify(marked[index]) }],
+    );
     for (const { id, data } of changed) await this.knex('sources').where({ id }).update({ data });
     if (changed.length > 0) await this.renew(changed.map(({ id }) => id));
     return changed.length;

@@ -1,9 +1,9 @@
 import Box from '@mui/material/Box';
-import Link from '@mui/material/Link';
 import { useState } from 'react';
 import type { AlphaEvidence, Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAlphaEvidenceQuery } from '../../api/api.ts';
+import { Opening } from '../../pieces/Opening.tsx';
 import { printCount } from '../../pieces/words.ts';
 
 const hex = (colour: readonly number[]): string =>
@@ -72,14 +72,7 @@ export function AlphaEvidenceNote({ source }: { source: ListedSource }) {
   );
   return (
     <Box sx={{ mt: 0.5 }}>
-      <Link
-        component="button"
-        aria-expanded={open}
-        onClick={() => setAsked(!open)}
-        sx={{ fontSize: 12.5, fontFamily: 'inherit' }}
-      >
-        {open ? 'Hide what the pixels say' : 'What the pixels say'}
-      </Link>
+      <Opening open={open} words="What the pixels say" closing="Hide what the pixels say" onSwitch={setAsked} />
       {open && isFetching && <Box sx={{ fontSize: 12.5, color: 'text.secondary' }}>Looking at the pixels</Box>}
       {open && data && <Counts evidence={data} />}
       {open && error && (

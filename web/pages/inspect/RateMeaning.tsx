@@ -1,10 +1,10 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
-import Link from '@mui/material/Link';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import { frameCount, frameSeconds, printDrift, printRate, printSeconds, standardRates, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
+import { Opening } from '../../pieces/Opening.tsx';
 
 const same = (a: Rate, b: Rate): boolean => a.num === b.num && a.den === b.den;
 
@@ -20,14 +20,7 @@ export function RateMeaning({ source, onSay }: { source: ListedSource; onSay: (r
   const against = (index: number): Rate => declared ?? standardRates[Math.min(index + 1, standardRates.length - 1)]!;
   return (
     <Box sx={{ mt: 0.5 }}>
-      <Link
-        component="button"
-        aria-expanded={open}
-        onClick={() => setAsked(!open)}
-        sx={{ fontSize: 12.5, fontFamily: 'inherit' }}
-      >
-        {open ? 'Hide what each rate means' : 'What each rate would mean'}
-      </Link>
+      <Opening open={open} words="What each rate would mean" closing="Hide what each rate means" onSwitch={setAsked} />
       {open && (
         <Box
           role="group"

@@ -27,7 +27,7 @@ import { FactField, factLabels } from '../inspect/FactFields.tsx';
 const facts: FactName[] = ['rate', 'alpha', 'transfer', 'primaries', 'pixelAspect'];
 
 /** A word read aloud: `25 fps, straight alpha`. */
-export function wordWords({ rate, alpha, transfer, primaries, first, pixelAspect }: Word): string {
+function wordWords({ rate, alpha, transfer, primaries, first, pixelAspect }: Word): string {
   return [
     rate && printRate(rate),
     alpha && alphaWords[alpha],

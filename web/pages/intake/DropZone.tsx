@@ -14,7 +14,7 @@ import { State } from '../../pieces/State.tsx';
 import { plural, printBytes, printCount, printLeft } from '../../pieces/words.ts';
 
 /** Paths below the folder that was dropped, and what the drop is called: that folder, or the day. */
-export function arrange(files: readonly FileWithPath[]): { name: string; dropped: Dropped[] } {
+function arrange(files: readonly FileWithPath[]): { name: string; dropped: Dropped[] } {
   const paths = files.map((file) => (file.path || file.name).replace(/^\.?\/+/, ''));
   const tops = new Set(paths.map((path) => (path.includes('/') ? path.slice(0, path.indexOf('/')) : '')));
   const [top] = tops as Set<string>;
