@@ -1,50 +1,154 @@
 import { ShaleError } from '../errors.ts';
-import { parsePattern, printPattern, type Pattern } from '../numbering/pattern.ts';
+import type { Pattern } from '../numbering/pattern.ts';
+import { nameFault } from './names.ts';
 
-/** What a name template may ask for. */
-export interface NameFields {
-  stem: string;
-  /** The format's ending without its dot. */
-  ext: string;
+/** Fields of a name template by what they hold: text, or a whole number that may be written with a width. */
+export const textFields = ['stem', 'tail', 'ext', 'folder', 'path', 'rate', 'date'] as const;
+export const numberFields = ['frame', 'index', 'counter', 'version', 'width', 'height', 'depth'] as const;
+export type TextField = (typeof textFields)[number];
+export type NumberField = (typeof numberFields)[number];
+export type NameField = TextField | NumberField;
+
+/** What each field gives, in a few words. */
+export const fieldWords: Record<NameField, string> = {
+  stem: 'the name without number and ending',
+  tail: 'what stands between number and ending',
+  ext: 'the ending without its dot',
+  folder: 'the folder that holds it',
+  path: 'that folder with those above it, below the root',
+  rate: 'the declared rate, as 24 or 23.976',
+  date: 'the day its newest file was made, as 2026-11-25',
+  frame: 'the frame number',
+  index: 'its place in its own source, from 1',
+  counter: 'its place among all that are named, from 1',
+  version: 'the version that the name speaks of, 2 for v02',
+  width: 'pixels across',
+  height: 'pixels down',
+  depth: 'bits of a sample',
+};
+
+/** How letters are written: `words` begins each word with a capital. */
+export type LetterCase = 'lower' | 'upper' | 'words';
+
+export type NamePart = string | { field: TextField; as?: LetterCase } | { field: NumberField; digits?: number };
+
+/** A number that each file has its own of; `digits` is absent where the template gives none. */
+export interface Slot {
+  slot: 'frame' | 'index' | 'counter';
+  digits?: number;
 }
 
-const fields = 'stem, frame, ext';
+const isSlot = (field: NameField): field is Slot['slot'] =>
+  field === 'frame' || field === 'index' || field === 'counter';
 
 const refuse = (template: string, fact: string): ShaleError =>
   new ShaleError({
     code: 'bad-template',
     fact: `The name template "${template}" ${fact}`,
-    wayOut: `Write it as {stem}.{frame:4}.{ext}; the fields are ${fields}.`,
+    wayOut: `Write it as {stem}.{frame:4}.{ext}; the fields are ${[...textFields, ...numberFields].join(', ')}.`,
     subject: 'names.template',
   });
 
-/** Characters that no common file system or shell takes in a name. */
+/** Words of a name in another case; a word begins after anything but a letter or digit. */
+export function inCase(text: string, as: LetterCase): string {
+  if (as === 'lower') return text.toLowerCase();
+  if (as === 'upper') return text.toUpperCase();
+  return text.toLowerCase().replace(/(^|[^\p{L}\p{N}])(\p{L})/gu, (_, before: string, letter: string) => {
+    return before + letter.toUpperCase();
+  });
+}
 
-const unfit = /[/\\:*?"<>|\u0000-\u001f]/;
+function readField(template: string, inside: string): NamePart {
+  const [field, how, more] = inside.split(':') as [string, string | undefined, string | undefined];
+  if (more !== undefined) throw refuse(template, `asks for {${inside}}, with more than one colon.`);
+  if ((textFields as readonly string[]).includes(field)) {
+    if (how === undefined) return { field: field as TextField };
+    if (how === 'lower' || how === 'upper' || how === 'words') return { field: field as TextField, as: how };
+    throw refuse(template, `asks for {${inside}}; after the colon of ${field} stands lower, upper or words.`);
+  }
+  if (!(numberFields as readonly string[]).includes(field))
+    throw refuse(template, `asks for {${inside}}, which Shale does not know.`);
+  if (how === undefined) return { field: field as NumberField };
+  if (!/^([1-9]|1\d|20)$/.test(how)) throw refuse(template, `gives the ${field} a width of "${how}".`);
+  return { field: field as NumberField, digits: Number(how) };
+}
 
 /**
- * The pattern that a template gives. `{frame:4}` writes four digits or more; `####` and `%04d` are taken as well.
+ * Reads a template. `{frame:4}` writes four digits or more; `####` and `%04d` are the frame number as well.
+ * @throws ShaleError `bad-template` for unknown and unclosed fields
+ * @example parseTemplate('{stem}.{frame:4}.{ext}')
+ */
+export function parseTemplate(template: string): NamePart[] {
+  const parts: NamePart[] = [];
+  const token = /\{([^{}]*)\}|#+|%(?:0(\d{1,2}))?d/g;
+  const text = (piece: string) => {
+    if (/[{}]/.test(piece)) throw refuse(template, 'has a brace that is not closed or not opened.');
+    if (piece !== '') parts.push(piece);
+  };
+  let from = 0;
+  for (const match of template.matchAll(token)) {
+    text(template.slice(from, match.index));
+    from = match.index + match[0].length;
+    if (match[1] !== undefined) parts.push(readField(template, match[1]));
+    else if (match[0].startsWith('#')) parts.push({ field: 'frame', digits: match[0].length });
+    else parts.push({ field: 'frame', digits: Math.max(1, Number(match[2] ?? 1)) });
+  }
+  text(template.slice(from));
+  return parts;
+}
+
+/** What fields are filled with; what is not known is left out. */
+export type NameValues = Partial<Record<Exclude<NameField, Slot['slot']>, string | number>>;
+
+/**
+ * A template with all but each file's own numbers filled in.
+ * @throws ShaleError `field-unknown` where a field has no value for this source
+ */
+export function fillTemplate(parts: readonly NamePart[], values: NameValues, source: string): (string | Slot)[] {
+  const filled: (string | Slot)[] = [];
+  const add = (text: string) => {
+    if (typeof filled[filled.length - 1] === 'string') filled[filled.length - 1] += text;
+    else filled.push(text);
+  };
+  for (const part of parts) {
+    if (typeof part === 'string') add(part);
+    else if (isSlot(part.field)) filled.push({ slot: part.field, digits: (part as { digits?: number }).digits });
+    else {
+      const value = values[part.field];
+      if (value === undefined) {
+        throw new ShaleError({
+          code: 'field-unknown',
+          fact: `The name asks for {${part.field}}, ${fieldWords[part.field]}, and of ${source} that is not known.`,
+          wayOut:
+            part.field === 'rate' ? 'Declare its rate, or take the field out.' : 'Take the field out of the template.',
+          subject: source,
+        });
+      }
+      if ('digits' in part && part.digits !== undefined) add(String(value).padStart(part.digits, '0'));
+      else add('as' in part && part.as ? inCase(String(value), part.as) : String(value));
+    }
+  }
+  return filled;
+}
+
+/**
+ * The pattern that a template gives a sequence: it holds the frame number exactly once.
  * @throws ShaleError `bad-template` for unknown, unclosed or missing fields and for characters unfit for a name
  * @example templatePattern('{stem}.{frame:4}.{ext}', {stem: 'bell', ext: 'png'}) // bell.####.png
  */
-export function templatePattern(template: string, values: NameFields): Pattern {
-  const filled = template.replace(/\{([^{}]*)\}/g, (_, inside: string) => {
-    const [field, width] = inside.split(':');
-    if (field === 'stem') return values.stem;
-    if (field === 'ext') return values.ext;
-    if (field !== 'frame') throw refuse(template, `asks for {${inside}}, which Shale does not know.`);
-    if (width !== undefined && !/^([1-9]|1\d)$/.test(width))
-      throw refuse(template, `gives the frame a width of "${width}".`);
-    return '#'.repeat(Number(width ?? 1));
-  });
-  if (/[{}]/.test(filled)) throw refuse(template, 'has a brace that is not closed or not opened.');
-  if (!/#|%0?\d*d/.test(filled)) throw refuse(template, 'has no frame number in it.');
-  const pattern = parsePattern(filled);
-  const text = printPattern(pattern);
-  if (unfit.test(text)) throw refuse(template, `gives "${text}", which holds a character unfit for a file name.`);
-  if (text.startsWith('.') || text.length > 200) {
-    throw refuse(template, text.length > 200 ? 'gives a name of more than 200 characters.' : 'gives a hidden file.');
-  }
+export function templatePattern(template: string, values: NameValues & { stem: string; ext: string }): Pattern {
+  const filled = fillTemplate(parseTemplate(template), values, values.stem);
+  const slots = filled.filter((part): part is Slot => typeof part !== 'string');
+  if (!slots.some(({ slot }) => slot === 'frame')) throw refuse(template, 'has no frame number in it.');
+  if (slots.length > 1) throw refuse(template, 'has more than one number in it.');
+  const at = filled.findIndex((part) => typeof part !== 'string');
+  const pattern = {
+    prefix: filled.slice(0, at).join(''),
+    padding: slots[0]!.digits ?? 1,
+    suffix: filled.slice(at + 1).join(''),
+  };
+  const fault = nameFault(pattern.prefix + '0'.repeat(pattern.padding) + pattern.suffix);
+  if (fault) throw refuse(template, `gives a name that ${fault.words}.`);
   return pattern;
 }
 

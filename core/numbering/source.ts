@@ -67,6 +67,8 @@ export const findingSchema = z.object({
   short: z.string(),
   /** The frames it touches, as ranges; absent where it touches the whole source. */
   frames: z.array(frameRangeSchema).optional(),
+  /** Other sources of the folder that it speaks of, by name. */
+  names: z.array(z.string()).optional(),
   /** What mends it, as a sentence. */
   mend: z.string().optional(),
   /** Why a person has set it aside, in their words. It stays listed, but asks for nothing any more. */

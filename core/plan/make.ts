@@ -10,7 +10,9 @@ import {
 } from '../numbering/ranges.ts';
 import { frameName, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, type Source } from '../numbering/source.ts';
+import { nameFault } from '../naming/names.ts';
 import { stemOf, templatePattern } from '../naming/template.ts';
+import { bitsOf, nameValues } from '../naming/values.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
 import { convertible, transferWords, type Declaration } from '../spec/declaration.ts';
@@ -67,7 +69,8 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const stem = spec.names.stem ?? (source.pattern ? stemOf(source.pattern) : source.name.replace(/\.[^.]*$/, ''));
   const ext = formatRules[spec.write.format].ext;
   const fallback: Pattern = { prefix: `${stem}.`, padding: 4, suffix: `.${ext}` };
-  const pattern = attempt(() => templatePattern(spec.names.template, { stem, ext }), fallback);
+  const values = { ...nameValues(source, declaration), depth: bitsOf(spec.write.sample), stem, ext, tail: '' };
+  const pattern = attempt(() => templatePattern(spec.names.template, values), fallback);
   // A declared first frame renumbers what the names say; a first number of the spec goes before it.
   const declared = declaration.first.value ?? present[0]?.first ?? 0;
   const shift =
@@ -89,7 +92,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     });
   }
   const longest = runs.length > 0 ? frameName(pattern, runs[runs.length - 1]!.to) : '';
-  if (new TextEncoder().encode(longest).length > 240) {
+  if (nameFault(longest)?.code === 'name-too-long') {
     problems.push({
       code: 'name-too-long',
       fact: `"${longest.slice(0, 40)}..." is longer than a file system takes.`,

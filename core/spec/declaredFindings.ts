@@ -1,5 +1,5 @@
 import { inOrder } from '../numbering/describe.ts';
-import { plural } from '../numbering/findings/words.ts';
+import { plural } from '../words.ts';
 import { stemOf } from '../naming/template.ts';
 import { frameCount, type Finding, type Source } from '../numbering/source.ts';
 import { printRate, printSeconds, type Rate } from '../timing/rate.ts';

@@ -1,5 +1,6 @@
 import {
   coverageCount,
+  plural,
   printSeconds,
   printRate,
   frameSeconds,
@@ -12,23 +13,9 @@ import {
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 
-const units = ['B', 'KiB', 'MiB', 'GiB', 'TiB'];
-
-/** Bytes in binary units (IEC 80000-13): `41.2 MiB`. */
-export function printBytes(bytes: number): string {
-  let value = bytes;
-  let unit = 0;
-  while (value >= 1024 && unit < units.length - 1) {
-    value /= 1024;
-    unit += 1;
-  }
-  return `${unit === 0 ? value : value.toFixed(value < 10 ? 1 : 0)} ${units[unit]}`;
-}
+export { plural, printBytes } from '@shale/core';
 
 export const printCount = (count: number): string => count.toLocaleString('en-GB');
-
-export const plural = (count: number, one: string, many = `${one}s`): string =>
-  `${printCount(count)} ${count === 1 ? one : many}`;
 
 /** `2 minutes ago`. */
 export function printAge(iso: string, now: number): string {

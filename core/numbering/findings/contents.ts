@@ -1,6 +1,7 @@
 import type { FrameColumns, FrameReadings } from '../columns.ts';
 import type { Facts, Finding, Severity } from '../source.ts';
-import { are, capital, framesAt, naming, plural } from './words.ts';
+import { are, capital, framesAt, naming } from './words.ts';
+import { plural } from '../../words.ts';
 
 /** Codes of a reading that tells of a file that is not whole. */
 export const cutShort = 'truncated-file';

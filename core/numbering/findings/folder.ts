@@ -1,6 +1,6 @@
 import { coverageCount, frameWithin } from '../ranges.ts';
 import type { Finding, Source } from '../source.ts';
-import { plural } from './words.ts';
+import { plural } from '../../words.ts';
 
 /** Words that say of a sequence that it is not the final one. */
 const tentative =
@@ -55,6 +55,7 @@ export function strayFindings(sources: readonly Source[]): Map<Source, Finding[]
         severity: 'doubt',
         sentence: `${plural(count, 'file')} of ${stray.name} ${count === 1 ? 'lies' : 'lie'} beside with the same numbers: a program that takes the whole folder takes ${count === 1 ? 'it' : 'them'} too.`,
         short: `${plural(count, draft ? 'draft' : 'stray')} ${count === 1 ? 'lies' : 'lie'} beside it`,
+        names: [stray.name],
         mend: 'Move them to a folder of their own, or convert the sequence into a clean one.',
       });
       add(stray, {
@@ -62,6 +63,7 @@ export function strayFindings(sources: readonly Source[]): Map<Source, Finding[]
         severity: 'note',
         sentence: `Its numbers are those of ${main.name} in the same folder, which seems to be the final one.`,
         short: `Lies among ${main.name}`,
+        names: [main.name],
       });
     }
   }

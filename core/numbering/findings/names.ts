@@ -1,7 +1,8 @@
 import { frameDigits } from '../pattern.ts';
 import { coverageOf, missingFrom } from '../ranges.ts';
 import type { Finding, Source } from '../source.ts';
-import { are, capital, naming, plural } from './words.ts';
+import { are, capital, naming } from './words.ts';
+import { plural } from '../../words.ts';
 
 /** What the names of a source alone tell. */
 export function nameFindings(source: Source): Finding[] {

@@ -1,6 +1,7 @@
 import type { FrameColumns } from '../columns.ts';
 import type { Finding } from '../source.ts';
-import { are, capital, framesAt, median, naming, plural, span } from './words.ts';
+import { are, capital, framesAt, median, naming, span } from './words.ts';
+import { plural } from '../../words.ts';
 
 /** A file changed less long ago than this may still be written, in milliseconds. */
 export const quietAfter = 15_000;

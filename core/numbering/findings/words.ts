@@ -1,7 +1,5 @@
+import { plural } from '../../words.ts';
 import { coverageCount, coverageOf, printCoverage, type FrameRange } from '../ranges.ts';
-
-export const plural = (count: number, one: string, many = `${one}s`): string =>
-  `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`;
 
 /** `is` or `are`. */
 export const are = (count: number): string => (count === 1 ? 'is' : 'are');

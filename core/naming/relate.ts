@@ -1,0 +1,193 @@
+import type { Problem } from '../errors.ts';
+import { foldName, nameFault } from './names.ts';
+import {
+  faultCodes,
+  relationKinds,
+  type FaultCode,
+  type NameGroup,
+  type NamingGround,
+  type RelationKind,
+  type Relations,
+} from './renamePlan.ts';
+import type { RenameMode } from './rules.ts';
+
+const wayOuts: Record<Exclude<FaultCode, 'none'>, string> = {
+  collision: 'Put what tells them apart into the name: {stem}, {tail}, {counter} or a number.',
+  taken: 'Choose another name, number or folder; a file that is there is never written over.',
+  'differs-in-case': 'Many systems take such names for one; make them differ in more than case or accents’ form.',
+  'empty-name': 'Put something into the name, as {stem}.',
+  'hidden-name': 'Begin the name with a letter or a digit.',
+  'unfit-character': 'Add the rule "letters and digits", or replace the character.',
+  'reserved-name': 'Add a word to the name.',
+  'name-too-long': 'Cut the stem, or leave a field out.',
+};
+
+const facts: Record<Exclude<FaultCode, 'none'>, (count: string, example: string) => string> = {
+  collision: (count, example) => `${count} would get a name that another one gets too, as ${example}.`,
+  taken: (count, example) => `${count} would get a name that a file has already, as ${example}.`,
+  'differs-in-case': (count, example) =>
+    `${count} would differ from another name in capital letters or Unicode form only, as ${example}.`,
+  'empty-name': (count) => `${count} would have no name at all.`,
+  'hidden-name': (count, example) => `${count} would be hidden, as ${example}.`,
+  'unfit-character': (count, example) => `${count} would hold a character that is unfit for a file, as ${example}.`,
+  'reserved-name': (count, example) => `${count} would get a name that other systems reserve or cut, as ${example}.`,
+  'name-too-long': (count, example) => `${count} would be longer than 255 bytes, as ${example.slice(0, 40)}...`,
+};
+
+interface Rows {
+  groups: NameGroup[];
+  from: string[];
+  to: string[];
+}
+
+/** Works out how new names stand to each other, to the old ones and to what is there. Sets each group's `changed`. */
+export function relate(
+  { groups, from, to }: Rows,
+  mode: RenameMode,
+  ground: NamingGround,
+): { relations: Relations; problems: Problem[] } {
+  const total = from.length;
+  const relation = new Uint8Array(total);
+  const fault = new Uint8Array(total);
+  const sameRoot = ground.root === ground.into;
+  const leaves = sameRoot && (mode === 'rename' || mode === 'move');
+  const set = (row: number, code: FaultCode) => {
+    if (fault[row] === 0) fault[row] = faultCodes.indexOf(code);
+  };
+
+  /** Something of its own for every folder. */
+  const perFolder = <T>(make: () => T) => {
+    const held = new Map<string, T>();
+    return (folder: string): T => {
+      const known = held.get(folder);
+      if (known !== undefined) return known;
+      const fresh = make();
+      held.set(folder, fresh);
+      return fresh;
+    };
+  };
+  // Old names that are given up, by folder; new names as a system without regard to case or form knows them.
+  const given = perFolder(() => new Map<string, number>());
+  const news = perFolder(() => new Map<string, number>());
+  const changed = new Uint8Array(total);
+  for (const group of groups) {
+    const stays = sameRoot && group.from === group.into;
+    const old = given(group.from);
+    for (let row = group.start; row < group.start + group.count; row += 1) {
+      if (stays && from[row] === to[row]) continue;
+      changed[row] = 1;
+      group.changed += 1;
+      if (leaves) old.set(from[row]!, row);
+    }
+  }
+  for (const group of groups) {
+    const here = news(group.into);
+    for (let row = group.start; row < group.start + group.count; row += 1) {
+      const name = to[row]!;
+      // A name that only moves is as it was: whoever gave it could.
+      const bad = changed[row] && name !== from[row] ? nameFault(name) : undefined;
+      if (bad) set(row, bad.code);
+      const fold = foldName(name);
+      const twin = here.get(fold);
+      if (twin === undefined) here.set(fold, row);
+      else if (changed[row] || changed[twin]) {
+        const code = to[twin] === name ? 'collision' : 'differs-in-case';
+        set(row, code);
+        set(twin, code);
+      }
+    }
+  }
+
+  for (const [folder, names] of ground.names) {
+    const inFolder = groups.filter(({ into }) => into === folder);
+    if (inFolder.length === 0) continue;
+    const old = given(folder);
+    const stay = new Map<string, string>();
+    for (const name of names) if (!old.has(name)) stay.set(foldName(name), name);
+    if (stay.size === 0) continue;
+    for (const { start, count } of inFolder) {
+      for (let row = start; row < start + count; row += 1) {
+        const there = changed[row] ? stay.get(foldName(to[row]!)) : undefined;
+        if (there !== undefined) set(row, there === to[row] ? 'taken' : 'differs-in-case');
+      }
+    }
+  }
+
+  const counts = { files: total, changed: 0, overlaps: 0, swaps: 0, caseOnly: 0, faults: 0 };
+  const next = new Int32Array(total).fill(-1);
+  for (const group of groups) {
+    const old = given(group.into);
+    if (old.size === 0) continue;
+    for (let row = group.start; row < group.start + group.count; row += 1)
+      if (changed[row]) next[row] = old.get(to[row]!) ?? -1;
+  }
+  const circle = inCircles(next);
+  for (const group of groups) {
+    for (let row = group.start; row < group.start + group.count; row += 1) {
+      if (fault[row]) counts.faults += 1;
+      if (!changed[row]) continue;
+      counts.changed += 1;
+      let kind: RelationKind = 'new';
+      if (circle[row]) {
+        kind = 'swap';
+        counts.swaps += 1;
+      } else if (next[row]! >= 0) {
+        kind = 'overlap';
+        counts.overlaps += 1;
+      } else if (leaves && group.from === group.into && foldName(from[row]!) === foldName(to[row]!)) {
+        kind = 'case';
+        counts.caseOnly += 1;
+      }
+      relation[row] = relationKinds.indexOf(kind);
+    }
+  }
+  return { relations: { relation, fault, counts }, problems: faultProblems(to, fault, counts.changed) };
+}
+
+/** Which rows lie on a circle of `next`. */
+function inCircles(next: Int32Array): Uint8Array {
+  const circle = new Uint8Array(next.length);
+  /** 0 not met, 1 on the way of this walk, 2 done. */
+  const state = new Uint8Array(next.length);
+  for (let start = 0; start < next.length; start += 1) {
+    const way: number[] = [];
+    let at = start;
+    while (at >= 0 && state[at] === 0) {
+      state[at] = 1;
+      way.push(at);
+      at = next[at]!;
+    }
+    if (at >= 0 && state[at] === 1) {
+      const first = at;
+      do {
+        circle[at] = 1;
+        at = next[at]!;
+      } while (at !== first);
+    }
+    for (const row of way) state[row] = 2;
+  }
+  return circle;
+}
+
+function faultProblems(to: readonly string[], fault: Uint8Array, changed: number): Problem[] {
+  const rows = new Map<number, { count: number; example: string }>();
+  fault.forEach((code, row) => {
+    if (code === 0) return;
+    const held = rows.get(code);
+    if (held) held.count += 1;
+    else rows.set(code, { count: 1, example: to[row]! });
+  });
+  const problems: Problem[] = [...rows].map(([index, { count, example }]) => {
+    const code = faultCodes[index] as Exclude<FaultCode, 'none'>;
+    const words = count === 1 ? 'One file' : `${count.toLocaleString('en-GB')} files`;
+    return { code, fact: facts[code](words, example), wayOut: wayOuts[code], subject: example };
+  });
+  if (changed === 0 && problems.length === 0 && to.length > 0) {
+    problems.push({
+      code: 'nothing-changes',
+      fact: 'Every file has that name already.',
+      wayOut: 'Add a rule, or choose where the files go.',
+    });
+  }
+  return problems;
+}
