@@ -7,3 +7,5 @@ export * from './preflight.ts';
 export * from './scan.ts';
 export * from './span.ts';
 export type * from './tasks.ts';
+export { realDisk, type Disk } from './disk/disk.ts';
+export * from './rename/index.ts';

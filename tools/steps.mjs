@@ -137,22 +137,29 @@ export function installModules() {
   );
 }
 
-export function buildAddon() {
-  const folder = join(project, 'media', 'exr');
-  const state = hashOf(
-    readFileSync(join(folder, 'binding.gyp'), 'utf8'),
-    stateOf('media/exr/src'),
-    process.versions.modules,
-  );
-  const built = join(folder, 'build', 'Release', 'shale_exr.node');
-  return whenChanged('addon', state, built, () => {
-    const own = dirname(dirname(process.execPath));
-    // Node's headers lie beside it where it is installed with them; otherwise node-gyp brings them.
-    const headers = existsSync(join(own, 'include', 'node', 'node_api.h')) ? [`--nodedir=${own}`] : [];
-    run(process.execPath, [join(project, 'node_modules', 'node-gyp', 'bin', 'node-gyp.js'), 'rebuild', ...headers], {
-      cwd: folder,
-    });
+/** Our own C++: folder and name of what comes out. */
+const addons = [
+  ['media/exr', 'shale_exr'],
+  ['engine/disk', 'shale_disk'],
+];
+
+export function buildAddons() {
+  const own = dirname(dirname(process.execPath));
+  // Node's headers lie beside it where it is installed with them; otherwise node-gyp brings them.
+  const headers = existsSync(join(own, 'include', 'node', 'node_api.h')) ? [`--nodedir=${own}`] : [];
+  const builder = join(project, 'node_modules', 'node-gyp', 'bin', 'node-gyp.js');
+  const built = addons.map(([place, name]) => {
+    const folder = join(project, place);
+    const state = hashOf(
+      readFileSync(join(folder, 'binding.gyp'), 'utf8'),
+      stateOf(`${place}/src`),
+      process.versions.modules,
+    );
+    return whenChanged(`addon-${name}`, state, join(folder, 'build', 'Release', `${name}.node`), () =>
+      run(process.execPath, [builder, 'rebuild', ...headers], { cwd: folder }),
+    );
   });
+  return built.some(Boolean);
 }
 
 export function buildPage() {
@@ -177,7 +184,7 @@ export async function setUp({ forTests = false } = {}) {
   checkFolder();
   await step('Debian packages installed', () => installPackages(forTests));
   await step('npm packages installed', installModules);
-  await step('OpenEXR addon built', buildAddon);
+  await step('addons built', buildAddons);
   await step('web page built', buildPage);
   await step('demo footage drawn', drawDemo);
 }

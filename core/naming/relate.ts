@@ -98,14 +98,17 @@ export function relate(
     }
   }
 
-  for (const [folder, names] of ground.names) {
-    const inFolder = groups.filter(({ into }) => into === folder);
-    if (inFolder.length === 0) continue;
-    const old = given(folder);
+  const staying = new Map<string, Map<string, string>>();
+  for (const { into } of groups) {
+    if (staying.has(into)) continue;
+    const old = given(into);
     const stay = new Map<string, string>();
-    for (const name of names) if (!old.has(name)) stay.set(foldName(name), name);
-    if (stay.size === 0) continue;
-    for (const { start, count } of inFolder) {
+    for (const name of ground.names(into)) if (!old.has(name)) stay.set(foldName(name), name);
+    staying.set(into, stay);
+  }
+  for (const { into, start, count } of groups) {
+    const stay = staying.get(into)!;
+    if (stay.size > 0) {
       for (let row = start; row < start + count; row += 1) {
         const there = changed[row] ? stay.get(foldName(to[row]!)) : undefined;
         if (there !== undefined) set(row, there === to[row] ? 'taken' : 'differs-in-case');

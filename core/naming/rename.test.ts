@@ -20,7 +20,7 @@ function plan(
   return planRename(sourcesOf('f', names), spec, {
     root: 'a',
     into,
-    names: new Map([['f', into === 'a' ? [...names, ...there] : there]]),
+    names: (folder) => (folder !== 'f' ? [] : into === 'a' ? [...names, ...there] : there),
   });
 }
 const codes = ({ problems }: RenamePlan) => problems.map(({ code }) => code);
@@ -162,7 +162,7 @@ describe('the stack', () => {
     };
     item!.declaration.rate = { value: { num: 24_000, den: 1001 }, grounds: 'word', detail: '' };
     const spec = (template: string) => namingSpecSchema.parse({ version: 1, rules: [{ kind: 'template', template }] });
-    const ground = { root: 'a', into: 'a', names: new Map() };
+    const ground = { root: 'a', into: 'a', names: () => [] };
     const made = (template: string) => planRename([item!], spec(template), ground);
     expect(
       made('{folder}_v{version:3}_{width}x{height}_{depth}_{rate}_{date}_{index:2}_{counter}.{frame}.{ext}').to[1],
@@ -255,7 +255,7 @@ describe('what is in the way', () => {
       mode: 'copy',
       into: { root: 'out', folder: 'yard' },
     });
-    const made = planRename(cams, spec, { root: 'a', into: 'out', names: new Map() });
+    const made = planRename(cams, spec, { root: 'a', into: 'out', names: () => [] });
     expect(made.problems).toEqual([]);
     expect(made.to).toEqual([1, 2, 3, 4, 5, 7, 8].map((frame) => `yard_a.${frame}.jpg`));
     expect(made.groups.map(({ into }) => into)).toEqual(['yard', 'yard', 'yard']);

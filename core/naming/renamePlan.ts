@@ -45,8 +45,8 @@ export interface NamingGround {
   /** Ids of the sources' root and of the one that the names go into. */
   root: string;
   into: string;
-  /** Every name that a folder of the target root holds now; a folder that does not exist is absent. */
-  names: ReadonlyMap<string, readonly string[]>;
+  /** Every name that a folder of the target root holds now; none for a folder that does not exist. */
+  names: (folder: string) => readonly string[];
 }
 
 /** One source of a rename: its rows stand together. */

@@ -130,7 +130,7 @@ test('one press a breach, and the strict reader then loads all of it', () => {
 });
 
 const planOf = (item: ToName, spec: ReturnType<typeof namingSpecSchema.parse>) =>
-  planRename([item], spec, { root: 'a', into: 'a', names: new Map() });
+  planRename([item], spec, { root: 'a', into: 'a', names: () => [] });
 
 test('a template and a tail give way to what the receiver asks', () => {
   const [item] = sourcesOf(
