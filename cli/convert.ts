@@ -78,7 +78,8 @@ function wordOf(options: ConvertOptions): Word {
   return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }) };
 }
 
-async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
+/** A source of a folder by its name or pattern. @throws ShaleError `source-not-found` naming what is there */
+export async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
   const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
   const { sequences, singles } = await pool.run('list', { root: folder, folder: '', now: Date.now() });
   const found = sequences.find(({ source }) => source.name === wanted);

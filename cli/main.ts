@@ -4,6 +4,7 @@ import { Command } from 'commander';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { problemOf } from '@shale/core';
 import { convertCommand } from './convert.ts';
+import { receiveCommand, renameCommand, undoCommand, type RenameOptions } from './rename.ts';
 import { scanCommand } from './scan.ts';
 
 /** Exit codes: 0 done, 1 some frames failed, 2 refused before anything was written. */
@@ -21,6 +22,9 @@ async function withPool(work: (pool: WorkerPool) => Promise<number>): Promise<vo
     await pool.close();
   }
 }
+
+// Whoever reads may have enough: `shale rename ... | head`.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 
 const program = new Command('shale')
   .description('Finds, checks and converts numbered frame sequences.')
@@ -48,5 +52,52 @@ program
   .option('--dry', 'print the plan and write nothing')
   .option('--json', 'print the receipt, or the plan, as JSON')
   .action((pattern: string, options) => withPool((pool) => convertCommand(pattern, options, pool)));
+
+program
+  .command('rename')
+  .description('gives files new names; prints them and does nothing without --go')
+  .argument(
+    '<patterns...>',
+    'folder and pattern each, as shots/pan.####.exr, in the order in which they are counted and joined',
+  )
+  .option('--rules <file>', 'a stack of naming rules, as JSON')
+  .option('--template <name>', 'the form of the name, as {stem}.{frame:4}.{ext}')
+  .option('--first <number>', 'the first number')
+  .option('--step <number>', 'from one number to the next')
+  .option('--digits <number>', 'digits at least, or auto: as many as the range needs')
+  .option('--close-gaps', 'counts on where a frame is missing')
+  .option('--separator <character>', 'what stands before the number')
+  .option('--find <text>', 'text to find in the stem')
+  .option('--with <text>', 'what it becomes', '')
+  .option('--expression', '--find is an RE2 expression')
+  .option('--case <kind>', 'lower, upper or words')
+  .option('--plain', 'letters and digits without accents')
+  .option('--rate <rate>', 'declares the rate, for {rate}')
+  .option('--receiver <name>', 'keeps the rules of a receiver: the id of a shipped one, or a JSON file')
+  .option('--copy', 'copies, with --into')
+  .option('--link', 'hard links, with --into')
+  .option('--move', 'moves, with --into')
+  .option('--into <folder>', 'another folder, with fields as {stem}')
+  .option('--join', 'one numbering over all')
+  .option('--go', 'carries it out')
+  .option('--json', 'print JSON')
+  .action((patterns: string[], options: RenameOptions) => withPool((pool) => renameCommand(patterns, options, pool)));
+
+program
+  .command('undo')
+  .description('brings the old names of a rename back')
+  .argument('<id>')
+  .option('--rest', 'leaves files that something touched since, and undoes the others')
+  .action((id: string, options: { rest?: boolean }) => withPool(() => undoCommand(id, options)));
+
+program
+  .command('receive')
+  .description('opens a folder strictly by the rules of a receiver and says what it would load')
+  .argument('<folder>')
+  .requiredOption('--receiver <name>', 'the id of a shipped one, or a JSON file')
+  .option('--json', 'print JSON')
+  .action((folder: string, options: { receiver: string; json?: boolean }) =>
+    withPool((pool) => receiveCommand(folder, options, pool)),
+  );
 
 await program.parseAsync();

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { alphaEvidenceSchema, planSchema, specSchema, wordSchema } from '@shale/core';
+import { alphaEvidenceSchema, namingSpecSchema, planSchema, specSchema, wordSchema } from '@shale/core';
 import {
   batchSchema,
   folderCountSchema,
@@ -11,9 +11,15 @@ import {
   sourceFilterSchema,
   sourceSortSchema,
   measuredSchema,
+  listedReceiverSchema,
+  loadedSchema,
   receiptEntrySchema,
+  renamePlanSchema,
+  renameRowSchema,
+  renameSchema,
   rootSchema,
   savedSpecSchema,
+  savedStackSchema,
 } from './schemas.ts';
 
 /** One operation of the HTTP API. Bodies are JSON; `:name` in the path is a parameter. */
@@ -41,6 +47,9 @@ const id = z.string().regex(/^[\w-]{1,40}$/);
 
 /** A source and what is wanted of it. */
 export const wantedSchema = z.object({ source: id, spec: z.unknown() }).strict();
+
+/** Sources in their order, and the naming spec for them. */
+export const renameWantedSchema = z.object({ sources: z.array(id).min(1).max(100_000), spec: z.unknown() }).strict();
 
 /** Every operation: server, web and OpenAPI page are made from this table. */
 export const routes = {
@@ -234,6 +243,116 @@ export const routes = {
     path: '/receipts/:job/archive',
     summary: 'The written files as one ZIP archive',
     produces: 'application/zip',
+  }),
+  planRename: route({
+    method: 'post',
+    path: '/renames/plan',
+    summary: 'Work new names out; nothing is touched',
+    body: renameWantedSchema.extend({ receiver: z.string().max(60).optional() }),
+    response: renamePlanSchema,
+  }),
+  renameRows: route({
+    method: 'post',
+    path: '/renames/rows',
+    summary: 'Some rows of a plan that was worked out: all, those that change, or those with a fault',
+    body: z
+      .object({
+        digest: z.string(),
+        show: z.enum(['all', 'changed', 'faults']).default('all'),
+        offset: z.int().min(0).default(0),
+        limit: z.int().min(1).max(1000).default(100),
+      })
+      .strict(),
+    response: z.object({ total: z.int(), rows: z.array(renameRowSchema) }),
+  }),
+  startRename: route({
+    method: 'post',
+    path: '/renames',
+    summary: 'Carry a plan out, all or nothing; refused where its names are no longer those of the digest',
+    body: renameWantedSchema.extend({ digest: z.string() }),
+    response: renameSchema,
+    status: 201,
+  }),
+  mendingNames: route({
+    method: 'post',
+    path: '/renames/mend',
+    summary: 'The sources and rules that mend a finding by new names',
+    body: z.object({ source: id, code: z.string() }).strict(),
+    response: z.object({ sources: z.array(z.string()), spec: namingSpecSchema }),
+  }),
+  listRenames: route({
+    method: 'get',
+    path: '/renames',
+    summary: 'The history of renames, the newest first',
+    response: z.array(renameSchema),
+  }),
+  undoRename: route({
+    method: 'post',
+    path: '/renames/:rename/undo',
+    summary: 'Bring the old names back; with rest, those that nothing has touched since',
+    body: z.object({ rest: z.boolean().default(false) }).strict(),
+    response: renameSchema,
+    status: 201,
+  }),
+  stopRename: route({
+    method: 'post',
+    path: '/renames/:rename/stop',
+    summary: 'Stop a rename; everything is as it was then',
+    response: renameSchema,
+  }),
+  listStacks: route({
+    method: 'get',
+    path: '/stacks',
+    summary: 'Saved naming rules',
+    response: z.array(savedStackSchema),
+  }),
+  saveStack: route({
+    method: 'post',
+    path: '/stacks',
+    summary: 'Save naming rules under a name; a name that exists gets a new version',
+    body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
+    response: savedStackSchema,
+    status: 201,
+  }),
+  deleteStack: route({
+    method: 'delete',
+    path: '/stacks/:stack',
+    summary: 'Remove saved naming rules',
+    response: z.object({ removed: z.boolean() }),
+  }),
+  listReceivers: route({
+    method: 'get',
+    path: '/receivers',
+    summary: 'The rules of tools that read what is handed over',
+    response: z.array(listedReceiverSchema),
+  }),
+  putReceiver: route({
+    method: 'put',
+    path: '/receivers/:receiver',
+    summary: 'Change a receiver',
+    body: z.object({ receiver: z.unknown() }).strict(),
+    response: listedReceiverSchema,
+  }),
+  addReceivers: route({
+    method: 'post',
+    path: '/receivers',
+    summary: 'Add receivers from a file of them; a name that exists gets a number',
+    body: z.unknown(),
+    response: z.array(listedReceiverSchema),
+    status: 201,
+  }),
+  deleteReceiver: route({
+    method: 'delete',
+    path: '/receivers/:receiver',
+    summary: 'Remove a receiver; one that Shale brings along is as it came',
+    response: z.object({ removed: z.boolean() }),
+  }),
+  received: route({
+    method: 'get',
+    path: '/sources/:source/received',
+    summary: 'What a strict reader with a receiver’s rules loads of the folder of a source',
+    query: z.object({ receiver: z.string().max(60) }),
+    response: loadedSchema,
   }),
   listSpecs: route({ method: 'get', path: '/specs', summary: 'Saved specs', response: z.array(savedSpecSchema) }),
   saveSpec: route({

@@ -1,11 +1,16 @@
 import { z } from 'zod';
 import {
   declarationSchema,
+  faultCodes,
   lossSchema,
+  namingSpecSchema,
   pixelCountsSchema,
   planSchema,
   problemSchema,
   receiptSchema,
+  receiverRules,
+  receiverSchema,
+  relationKinds,
   sourceSchema,
   specSchema,
   frameRangeSchema,
@@ -172,6 +177,114 @@ export const savedSpecSchema = z.object({
 });
 export type SavedSpec = z.infer<typeof savedSpecSchema>;
 
+/** How a new name stands to the others, and what is wrong with it. */
+export const renameRowSchema = z.object({
+  /** Its place among all rows, from 0, and that of its source among the sources. */
+  row: count,
+  group: count,
+  from: z.string(),
+  to: z.string(),
+  relation: z.enum(relationKinds),
+  fault: z.enum(faultCodes),
+});
+export type RenameRow = z.infer<typeof renameRowSchema>;
+
+export const nameGroupSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  /** Folders below their roots. */
+  from: z.string(),
+  into: z.string(),
+  start: count,
+  count,
+  changed: count,
+  /** How the new names read together. */
+  reads: z.string(),
+});
+
+/** A rule of a receiver that is not kept, and what mends it by one press; no mend where names cannot. */
+export const breachSchema = z.object({
+  rule: z.enum(receiverRules),
+  name: z.string(),
+  sentence: z.string(),
+  mend: z.string().optional(),
+  unknown: z.boolean().optional(),
+  over: z.int().optional(),
+  hasTail: z.boolean().optional(),
+});
+
+/** Every new name worked out, nothing touched: rows are asked for by its digest. */
+export const renamePlanSchema = z.object({
+  digest: z.string(),
+  spec: namingSpecSchema,
+  sentence: z.string(),
+  counts: z.object({
+    files: count,
+    changed: count,
+    overlaps: count,
+    swaps: count,
+    caseOnly: count,
+    faults: count,
+  }),
+  groups: z.array(nameGroupSchema),
+  problems: z.array(problemSchema),
+  doubts: z.array(problemSchema),
+  /** Positions of rules that find nothing. */
+  idle: z.array(count),
+  /** Against a receiver, where one was named: what it trips over, and what it would load by names alone. */
+  held: z.object({ breaches: z.array(breachSchema), loads: z.string() }).nullable(),
+});
+export type RenameView = z.infer<typeof renamePlanSchema>;
+
+/** A rename in the history. `back`: it failed or was stopped, and everything is as it was. */
+export const renameSchema = z.object({
+  id: z.string(),
+  state: z.enum(['running', 'done', 'back', 'undone', 'stuck']),
+  mode: z.enum(['rename', 'copy', 'link', 'move', 'remove']),
+  sentence: z.string(),
+  files: count,
+  /** Files that are settled while it runs. */
+  settled: count,
+  root: z.string(),
+  into: z.string(),
+  /** The first of its names, old and new, below their roots. */
+  example: z.tuple([z.string(), z.string()]).nullable(),
+  /** The rename that it undoes. */
+  undoes: z.string().nullable(),
+  created: z.string(),
+  finished: z.string().nullable(),
+  problem: problemSchema.nullable(),
+});
+export type Rename = z.infer<typeof renameSchema>;
+
+/** A receiver in the list: shipped ones can be changed, and brought back. */
+export const listedReceiverSchema = z.object({
+  id: z.string(),
+  shipped: z.boolean(),
+  /** Whether a shipped one was changed here. */
+  changed: z.boolean(),
+  receiver: receiverSchema,
+});
+export type ListedReceiver = z.infer<typeof listedReceiverSchema>;
+
+/** What a strict reader with a receiver's rules loads of a folder. */
+export const loadedSchema = z.object({
+  plays: z.array(z.string()),
+  leftOut: z.array(z.object({ name: z.string(), why: z.string() })),
+  sentence: z.string(),
+});
+export type LoadedView = z.infer<typeof loadedSchema>;
+
+/** A stack of naming rules kept under a name. */
+export const savedStackSchema = z.object({
+  id: z.int(),
+  name: z.string(),
+  version: z.int(),
+  spec: namingSpecSchema,
+  saved: z.string(),
+});
+export type SavedStack = z.infer<typeof savedStackSchema>;
+
 export const receiptEntrySchema = receiptSchema.extend({ job: z.string() });
 export type ReceiptEntry = z.infer<typeof receiptEntrySchema>;
 
@@ -192,6 +305,7 @@ export type ProblemDetails = z.infer<typeof problemDetailsSchema>;
 export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobSchema }),
   z.object({ type: z.literal('root'), root: rootSchema }),
+  z.object({ type: z.literal('rename'), rename: renameSchema }),
   z.object({ type: z.literal('sources'), root: z.string() }),
   // A source that was still being written has come to rest.
   z.object({

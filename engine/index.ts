@@ -8,4 +8,5 @@ export * from './scan.ts';
 export * from './span.ts';
 export type * from './tasks.ts';
 export { realDisk, type Disk } from './disk/disk.ts';
+export * from './receive.ts';
 export * from './rename/index.ts';

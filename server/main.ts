@@ -12,6 +12,7 @@ import { makeApp } from './http/app.ts';
 import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { Previews } from './previews.ts';
+import { Renames } from './renames/renames.ts';
 import { readRoots, type RootConfig } from './roots/config.ts';
 import { Roots } from './roots/roots.ts';
 import { startDatabase, type Database } from './store/mariadb.ts';
@@ -112,13 +113,17 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   await intake.begin();
   const previews = new Previews(join(data, 'previews'), looking);
   const jobs = new Jobs(store, roots, working, events, join(data, 'journal'));
+  const renames = new Renames(store, roots, jobs, events, join(data, 'renames'));
   await previews.begin();
+  // Names are settled before anything is scanned.
+  await renames.begin();
   const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
   answer = makeApp({
     version,
     store,
     roots,
     jobs,
+    renames,
     intake,
     previews,
     pool: looking,
@@ -137,7 +142,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     events.close();
     server.close();
     server.closeAllConnections();
-    await jobs.close();
+    await Promise.all([jobs.close(), renames.close()]);
     // Scans are told to end before the processes that they ask are gone; what those had in work is given up with them.
     const scansEnd = roots.close();
     await Promise.all([looking.close(), working.close()]);

@@ -247,7 +247,11 @@ export function planRename(items: readonly ToName[], spec: NamingSpec, ground: N
     into: ground.into,
     ...plan,
     ...related.relations,
-    problems: onlyOnce([...problems, ...related.problems]),
+    // Where something is wrong, that nothing changes is no news.
+    problems: onlyOnce([
+      ...problems,
+      ...related.problems.filter(({ code }) => problems.length === 0 || code !== 'nothing-changes'),
+    ]),
     doubts: doubtsOf(items, spec),
     idle,
   };

@@ -6,6 +6,7 @@ import { handle } from './handle.ts';
 import type { House } from './house.ts';
 import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
+import { nameRoutes } from './names.ts';
 import { receiptRoutes } from './receipts.ts';
 import { sourceRoutes } from './sources.ts';
 import { uploadRoutes } from './uploads.ts';
@@ -36,7 +37,7 @@ export function makeApp(house: House): Express {
   secure(app);
   sameOriginOnly(app);
   // Long lists of files and of sources come in whole; all else is small.
-  app.use(['/api/intake', '/api/words'], express.json({ limit: '32mb', strict: false }));
+  app.use(['/api/intake', '/api/words', '/api/renames'], express.json({ limit: '32mb', strict: false }));
   app.use('/api', express.json({ limit: '4mb', strict: false }));
 
   const sourceOf = async (id: string): Promise<ListedSource> => {
@@ -108,6 +109,7 @@ export function makeApp(house: House): Express {
   handle(app, routes.getJob, ({ params }) => jobs.get(params.job!).view());
   handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job!));
   handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job!));
+  nameRoutes(app, house, sourceOf);
   receiptRoutes(app, house);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);

@@ -3,6 +3,7 @@ import type { Events } from '../events.ts';
 import type { Intake } from '../intake/intake.ts';
 import type { Jobs } from '../jobs/jobs.ts';
 import type { Previews } from '../previews.ts';
+import type { Renames } from '../renames/renames.ts';
 import type { Roots } from '../roots/roots.ts';
 import type { Store } from '../store/store.ts';
 
@@ -12,6 +13,7 @@ export interface House {
   store: Store;
   roots: Roots;
   jobs: Jobs;
+  renames: Renames;
   intake: Intake;
   previews: Previews;
   pool: WorkerPool;

@@ -136,6 +136,18 @@ export class Jobs {
     await this.current?.ended;
   }
 
+  /** A job that waits or runs and reads or writes in a folder. */
+  usingFolder(root: string, folder: string): Job | undefined {
+    return [...this.jobs.values()]
+      .find(
+        ({ row, plan }) =>
+          (row.state === 'queued' || row.state === 'running') &&
+          ((plan.root === root && plan.source.folder === folder) ||
+            (plan.into.root === root && plan.into.folder === folder)),
+      )
+      ?.view();
+  }
+
   private async places(plan: Plan): Promise<Places> {
     const source = this.roots.config(plan.root).path;
     const target = this.roots.writable(plan.into.root).path;

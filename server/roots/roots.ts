@@ -42,6 +42,11 @@ export class Roots {
     });
   }
 
+  /** The id of the first root that may be written. */
+  firstWritable(): string {
+    return this.configs.find(({ writable }) => writable)!.id;
+  }
+
   async list(): Promise<Root[]> {
     const { store } = this.ground;
     const [counts, scans] = await Promise.all([store.sources.countByRoot(), store.listScans()]);

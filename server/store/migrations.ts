@@ -106,4 +106,38 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
       });
     },
   },
+  {
+    name: '003-names',
+    async up(knex) {
+      // What a rename did to each file stands in its journal on disk.
+      await knex.schema.createTable('renames', (table) => {
+        table.string('id', 40).primary();
+        table.string('state', 12).notNullable().index();
+        table.string('mode', 12).notNullable();
+        table.text('sentence').notNullable();
+        table.integer('files').notNullable();
+        table.string('root', 400).notNullable();
+        table.string('into', 400).notNullable();
+        table.text('example').nullable();
+        table.string('undoes', 40).nullable();
+        // Ids of sources before and after: what was said of the one holds for the other.
+        table.specificType('sources', 'LONGTEXT').notNullable();
+        table.text('problem').nullable();
+        table.bigInteger('created').notNullable().index();
+        table.string('finished', 40).nullable();
+      });
+      await knex.schema.createTable('stacks', (table) => {
+        table.increments('id');
+        table.string('name', 120).notNullable().unique();
+        table.integer('version').notNullable();
+        table.text('spec').notNullable();
+        table.string('saved', 40).notNullable();
+      });
+      await knex.schema.createTable('receivers', (table) => {
+        table.string('id', 60).primary();
+        table.text('receiver').notNullable();
+        table.string('saved', 40).notNullable();
+      });
+    },
+  },
 ];

@@ -238,6 +238,29 @@ export class Sources {
     await this.renew(words.map(([source]) => source));
   }
 
+  /** Lets what was said of sources hold for others: the same files under new names. What was said of those before goes. */
+  async carryOver(pairs: readonly (readonly [from: string, to: string])[]): Promise<void> {
+    for (let at = 0; at < pairs.length; at += 500) {
+      const part = new Map(pairs.slice(at, at + 500).filter(([from, to]) => from !== to));
+      const ids = [...part.keys()];
+      const changed = new Date().toISOString();
+      const [words, asides] = await Promise.all([this.words(ids), this.asides(ids)]);
+      const said = [...words].map(([id, word]) => ({ source: part.get(id)!, word: JSON.stringify(word), changed }));
+      const aside = [...asides].flatMap(([id, list]) =>
+        list.map((one) => ({ ...one, source: part.get(id)!, changed })),
+      );
+      if (said.length > 0) await this.knex('words').insert(said).onConflict('source').merge();
+      if (aside.length > 0) await this.knex('set_aside').insert(aside).onConflict(['source', 'code']).merge();
+      await this.renew([...part.values()]);
+    }
+  }
+
+  /** Sources in the order of their ids; those that are no longer there are left out. */
+  async many(ids: string[]): Promise<ListedSource[]> {
+    const listed = await this.byIds(ids);
+    return ids.flatMap((id) => listed.get(id) ?? []);
+  }
+
   /** Sets a finding aside with a reason, as long as it says what it says now; null takes it up again. */
   async putAside(source: string, finding: Pick<Finding, 'code' | 'sentence'>, reason: string | null): Promise<void> {
     const { code, sentence } = finding;

@@ -4,6 +4,7 @@ import { specSchema, type Plan, type Problem, type Receipt, type Spec } from '@s
 import type { Job, OfferedFile, ReceiptEntry, SavedSpec } from '@shale/contract';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
+import { Names } from './names.ts';
 import { Sources } from './sources.ts';
 
 export interface JobRow {
@@ -42,9 +43,11 @@ export interface BatchRow {
 /** What Shale remembers. Values are kept as JSON beside the columns that are searched. */
 export class Store {
   readonly sources: Sources;
+  readonly names: Names;
 
   private constructor(private readonly knex: Knex) {
     this.sources = new Sources(knex);
+    this.names = new Names(knex);
   }
 
   /** Opens the database and brings its schema up to date. */

@@ -1,0 +1,282 @@
+import { randomBytes } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import { basename, dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import {
+  breachesOf,
+  conformNaming,
+  declare,
+  faultCodes,
+  heldRename,
+  namingSentence,
+  namingSpecSchema,
+  parseRate,
+  receiverFileSchema,
+  receiverSchema,
+  relationKinds,
+  ShaleError,
+  shippedReceivers,
+  strictRead,
+  type NameRuleInput,
+  type NamingSpec,
+  type Problem,
+  type Receiver,
+  type RenamePlan,
+  type ToName,
+} from '@shale/core';
+import {
+  carryOutRename,
+  dayOf,
+  openStrictly,
+  planDigest,
+  planOnDisk,
+  planUndo,
+  readRecord,
+  realDisk,
+  recoverRenames,
+  workOf,
+  type WorkerPool,
+} from '@shale/engine';
+import { findSource } from './convert.ts';
+
+export interface RenameOptions {
+  rules?: string;
+  template?: string;
+  first?: string;
+  step?: string;
+  digits?: string;
+  closeGaps?: boolean;
+  separator?: string;
+  find?: string;
+  with?: string;
+  expression?: boolean;
+  case?: string;
+  plain?: boolean;
+  rate?: string;
+  copy?: boolean;
+  link?: boolean;
+  move?: boolean;
+  into?: string;
+  join?: boolean;
+  receiver?: string;
+  go?: boolean;
+  json?: boolean;
+}
+
+/** Where journals lie: those of the server, so that either settles and undoes what the other began. */
+const journals = join(
+  resolve(process.env.SHALE_DATA ?? fileURLToPath(new URL('../.shale', import.meta.url))),
+  'renames',
+);
+
+/** The whole machine as one root: a script names its folders by their paths. */
+const machine = { id: '/', path: '/' };
+
+const refuseOption = (option: string, fact: string): ShaleError =>
+  new ShaleError({
+    code: 'bad-option',
+    fact,
+    wayOut: 'shale rename --help lists what each option takes.',
+    subject: option,
+  });
+
+async function readJson(path: string): Promise<unknown> {
+  const text = await readFile(path, 'utf8').catch(() => {
+    throw refuseOption(path, `There is no file ${path}.`);
+  });
+  try {
+    return JSON.parse(text) as unknown;
+  } catch (error) {
+    throw refuseOption(path, `${path} is not JSON: ${(error as Error).message}.`);
+  }
+}
+
+/** A receiver by the id of a shipped one, or from a file. */
+async function receiverOf(name: string): Promise<Receiver> {
+  const shipped = shippedReceivers[name];
+  if (shipped) return shipped;
+  if (!name.endsWith('.json'))
+    throw refuseOption(
+      'receiver',
+      `There is no receiver "${name}"; Shale brings along ${Object.keys(shippedReceivers).join(', ')}.`,
+    );
+  const value = await readJson(name);
+  const file = receiverFileSchema.safeParse(value);
+  const one = file.success ? file.data.receivers[0] : receiverSchema.safeParse(value).data;
+  if (one) return one;
+  throw refuseOption('receiver', `${name} holds no receiver.`);
+}
+
+const whole = (option: string, text: string): number => {
+  if (/^-?\d{1,9}$/.test(text)) return Number(text);
+  throw refuseOption(option, `--${option} ${text} is no whole number.`);
+};
+
+/** The naming spec that options and a file of rules give together: the file's rules come first. */
+async function specOf(options: RenameOptions): Promise<NamingSpec> {
+  const given = options.rules === undefined ? {} : ((await readJson(options.rules)) as Partial<NamingSpec>);
+  const rules: NameRuleInput[] = [...(given.rules ?? [])];
+  if (options.find !== undefined)
+    rules.push({
+      kind: 'replace',
+      find: options.find,
+      with: options.with ?? '',
+      as: options.expression ? 'expression' : 'text',
+    });
+  if (options.plain) rules.push({ kind: 'characters' });
+  if (options.case !== undefined) rules.push({ kind: 'case', to: options.case as 'lower' });
+  const { first, step, digits, closeGaps, separator } = options;
+  if (first !== undefined || step !== undefined || digits !== undefined || closeGaps || separator !== undefined) {
+    rules.push({
+      kind: 'number',
+      first: first === undefined ? null : whole('first', first),
+      step: step === undefined ? null : whole('step', step),
+      digits: digits === undefined ? null : digits === 'auto' ? 'auto' : whole('digits', digits),
+      gaps: closeGaps ? 'close' : 'keep',
+      before: (separator ?? null) as '.' | null,
+    });
+  }
+  if (options.template !== undefined) rules.push({ kind: 'template', template: options.template });
+  const mode = options.copy ? 'copy' : options.link ? 'link' : options.move || options.into ? 'move' : given.mode;
+  const folder = options.into === undefined ? given.into?.folder : resolve(options.into);
+  const parsed = namingSpecSchema.safeParse({
+    version: 1,
+    ...given,
+    rules,
+    mode,
+    into: { folder: folder ?? null },
+    join: options.join ?? given.join,
+  });
+  if (parsed.success) return parsed.data;
+  const [issue] = parsed.error.issues;
+  throw refuseOption(
+    issue!.path.join('.'),
+    `The naming rules' field "${issue!.path.join('.')}" does not fit: ${issue!.message}.`,
+  );
+}
+
+async function itemsOf(patterns: readonly string[], options: RenameOptions, pool: WorkerPool): Promise<ToName[]> {
+  const items: ToName[] = [];
+  for (const pattern of patterns) {
+    const folder = resolve(dirname(pattern));
+    const found = await findSource(folder, basename(pattern), pool);
+    const source = { ...found, folder: folder.slice(1) };
+    const word = options.rate === undefined ? {} : { rate: parseRate(options.rate) };
+    items.push({
+      id: join(folder, source.name),
+      source,
+      declaration: declare(source, word),
+      date: dayOf(source.modified),
+    });
+  }
+  return items;
+}
+
+function tellProblems(problems: readonly Problem[]): void {
+  for (const { code, fact, wayOut } of problems) process.stderr.write(`shale: ${fact}\n  ${wayOut} (${code})\n`);
+}
+
+const at = (folder: string, name: string): string => `/${folder}${folder === '' ? '' : '/'}${name}`;
+
+function planJson(plan: RenamePlan, more: object): object {
+  const rows = plan.groups.flatMap(({ from, into, start, count }) =>
+    Array.from({ length: count }, (_, place) => ({
+      from: at(from, plan.from[start + place]!),
+      to: at(into, plan.to[start + place]!),
+      relation: relationKinds[plan.relation[start + place]!],
+      fault: faultCodes[plan.fault[start + place]!],
+    })),
+  );
+  return { ...more, counts: plan.counts, problems: plan.problems, doubts: plan.doubts, rows };
+}
+
+/** Works new names out and prints them; carries them out with `--go`. */
+export async function renameCommand(patterns: string[], options: RenameOptions, pool: WorkerPool): Promise<number> {
+  await recoverRenames(realDisk, journals);
+  const items = await itemsOf(patterns, options, pool);
+  let spec = await specOf(options);
+  let plan = await planOnDisk(items, spec, machine, machine);
+  let breaches: object[] = [];
+  if (options.receiver !== undefined) {
+    const receiver = await receiverOf(options.receiver);
+    const held = () => heldRename(plan, items, '').flatMap((one) => breachesOf(one, receiver));
+    spec = conformNaming(spec, receiver, held());
+    plan = await planOnDisk(items, spec, machine, machine);
+    breaches = held();
+    for (const { name, sentence } of held())
+      process.stderr.write(`shale: ${receiver.name} trips over ${name}: ${sentence}\n`);
+    if (!options.json) process.stderr.write(`shale: ${receiver.name}: ${strictRead(plan.to, receiver).sentence}\n`);
+  }
+  const sentence = namingSentence(spec, plan.counts.changed, options.into ?? 'place');
+  if (options.json && !options.go)
+    process.stdout.write(
+      `${JSON.stringify(planJson(plan, { sentence, digest: planDigest(plan), breaches }), null, 2)}\n`,
+    );
+  else if (!options.json) {
+    for (const { from, into, start, count } of plan.groups)
+      for (let row = start; row < start + count; row += 1)
+        if (plan.relation[row] !== 0)
+          process.stdout.write(`${at(from, plan.from[row]!)} -> ${at(into, plan.to[row]!)}\n`);
+  }
+  tellProblems(options.json ? plan.problems : [...plan.problems, ...plan.doubts]);
+  if (plan.problems.length > 0) return 2;
+  if (!options.go) {
+    if (!options.json) process.stderr.write(`shale: ${sentence} Nothing is renamed yet: add --go.\n`);
+    return 0;
+  }
+  const stop = new AbortController();
+  process.once('SIGINT', () => stop.abort());
+  const id = randomBytes(6).toString('hex');
+  const { head } = await carryOutRename(workOf(plan, id, machine, machine, sentence), {
+    disk: realDisk,
+    journals,
+    signal: stop.signal,
+  });
+  if (options.json) process.stdout.write(`${JSON.stringify(planJson(plan, { sentence, id, breaches }), null, 2)}\n`);
+  else process.stderr.write(`shale: ${sentence} Done; shale undo ${head.id} takes it back.\n`);
+  return 0;
+}
+
+/** Brings the old names of a rename back. */
+export async function undoCommand(id: string, options: { rest?: boolean }): Promise<number> {
+  await recoverRenames(realDisk, journals);
+  const record = /^[0-9a-z]{1,40}$/.test(id) ? await readRecord(realDisk, journals, id) : undefined;
+  if (!record) {
+    tellProblems([
+      {
+        code: 'rename-not-found',
+        fact: `There is no rename ${id}.`,
+        wayOut: 'The id is printed when a rename is done, and stands in the history of the page.',
+      },
+    ]);
+    return 2;
+  }
+  const { work, touched, problems } = await planUndo(
+    record,
+    realDisk,
+    randomBytes(6).toString('hex'),
+    options.rest === true,
+  );
+  tellProblems(problems);
+  if (problems.length > 0) return 2;
+  await carryOutRename(work, { disk: realDisk, journals });
+  process.stderr.write(
+    `shale: ${work.rows.from.length} files have their old names again${touched.length > 0 ? `, ${touched.length} were left as they are` : ''}.\n`,
+  );
+  return 0;
+}
+
+/** Opens a folder strictly by a receiver's rules, and says what a tool with these would load. */
+export async function receiveCommand(
+  folder: string,
+  options: { receiver: string; json?: boolean },
+  pool: WorkerPool,
+): Promise<number> {
+  const loaded = await openStrictly(resolve(folder), await receiverOf(options.receiver), pool);
+  if (options.json) process.stdout.write(`${JSON.stringify(loaded, null, 2)}\n`);
+  else {
+    for (const { name, why } of loaded.leftOut) process.stdout.write(`${name}: left out, ${why}\n`);
+    process.stdout.write(`${loaded.sentence}\n`);
+  }
+  return loaded.plays.length > 0 && loaded.leftOut.length === 0 ? 0 : 1;
+}

@@ -1,0 +1,413 @@
+import { randomBytes } from 'node:crypto';
+import {
+  heldRename,
+  breachesOf,
+  modeWords,
+  namingMend,
+  namingSentence,
+  namingSpecSchema,
+  printPattern,
+  problemOf,
+  ShaleError,
+  strictRead,
+  type NamingSpec,
+  type Receiver,
+  type RenamePlan,
+  type ToName,
+} from '@shale/core';
+import type { ListedSource, Rename, RenameView } from '@shale/contract';
+import {
+  carryOutRename,
+  dayOf,
+  listRecords,
+  planDigest,
+  planOnDisk,
+  planUndo,
+  readRecord,
+  realDisk,
+  recoverRenames,
+  renameStep,
+  workOf,
+  type NamedRoot,
+  type RenameRecord,
+  type RenameWork,
+} from '@shale/engine';
+import type { Events } from '../events.ts';
+import type { Jobs } from '../jobs/jobs.ts';
+import { insideRoot } from '../roots/paths.ts';
+import type { Roots } from '../roots/roots.ts';
+import type { RenameRow } from '../store/names.ts';
+import { sourceId } from '../store/sources.ts';
+import type { Store } from '../store/store.ts';
+
+/** How often a running rename is told of, in milliseconds. */
+const tellEvery = 200;
+/** Plans whose rows can still be asked for. */
+const plansKept = 6;
+
+/** A plan that was worked out, with what it was made of. */
+export interface Planned {
+  plan: RenamePlan;
+  items: ToName[];
+  root: NamedRoot;
+  into: NamedRoot;
+  digest: string;
+}
+
+/** Reads a naming spec from anything. @throws ShaleError `bad-names` naming the field */
+export function parseNaming(value: unknown): NamingSpec {
+  const result = namingSpecSchema.safeParse(value);
+  if (result.success) return result.data;
+  const [issue] = result.error.issues;
+  const field = issue!.path.join('.') || 'the rules';
+  throw new ShaleError({
+    code: 'bad-names',
+    fact: `The naming rules' field "${field}" does not fit: ${issue!.message}.`,
+    wayOut: 'Correct the field; docs/naming.md lists what each may hold.',
+    subject: field,
+  });
+}
+
+/** Renames: planned at any time, carried out one after another, undone, and settled after a crash. */
+export class Renames {
+  private rows: RenameRow[] = [];
+  private readonly settled = new Map<string, number>();
+  private readonly stops = new Map<string, AbortController>();
+  private readonly plans = new Map<string, Planned>();
+  private last: Promise<unknown> = Promise.resolve();
+
+  constructor(
+    private readonly store: Store,
+    private readonly roots: Roots,
+    private readonly jobs: Jobs,
+    private readonly events: Events,
+    private readonly journals: string,
+  ) {}
+
+  /** Settles what was cut off, and takes up renames of the command line. */
+  async begin(): Promise<void> {
+    await recoverRenames(realDisk, this.journals);
+    this.rows = await this.store.names.listRenames();
+    const known = new Map(this.rows.map((row) => [row.id, row]));
+    for (const id of await listRecords(realDisk, this.journals)) {
+      const row = known.get(id);
+      if (row && row.state !== 'running') continue;
+      const record = await readRecord(realDisk, this.journals, id);
+      if (record) await this.keep(fromRecord(record, row));
+      else if (row) await this.keep({ ...row, state: 'back', finished: new Date().toISOString() });
+    }
+    this.rows.sort((a, b) => b.created - a.created);
+  }
+
+  list(): Rename[] {
+    return this.rows.map((row) => this.view(row));
+  }
+
+  /** Works new names out. @throws ShaleError `source-not-found`, `mixed-roots`, `bad-names` */
+  async plan(ids: readonly string[], given: unknown): Promise<Planned> {
+    const spec = parseNaming(given);
+    const sources = await this.store.sources.many([...new Set(ids)]);
+    if (sources.length < new Set(ids).size || sources.length === 0) {
+      throw new ShaleError({
+        code: 'source-not-found',
+        fact:
+          sources.length === 0
+            ? 'None of these sources is there any more.'
+            : 'Some of these sources are no longer there.',
+        wayOut: 'Choose them again on Intake.',
+      });
+    }
+    const config = this.roots.config(sources[0]!.root);
+    if (sources.some(({ root }) => root !== config.id)) {
+      throw new ShaleError({
+        code: 'mixed-roots',
+        fact: 'The sources lie in several roots.',
+        wayOut: 'Rename those of one root at a time.',
+      });
+    }
+    const stays = spec.mode === 'rename' || spec.into.root === null;
+    const target = stays ? config : this.roots.config(spec.into.root!);
+    const items = sources.map((source: ListedSource) => ({
+      id: source.id,
+      source,
+      declaration: source.declaration,
+      date: dayOf(source.modified),
+    }));
+    const plan = await planOnDisk(items, spec, config, target);
+    const leaves = spec.mode === 'rename' || spec.mode === 'move';
+    for (const { id, name, writable } of new Set(leaves ? [config, target] : [target])) {
+      if (writable) continue;
+      plan.problems.unshift({
+        code: 'root-read-only',
+        fact: `The root "${name}" may only be read.`,
+        wayOut:
+          leaves && id === config.id
+            ? 'Copy or link into a root that may be written.'
+            : 'Choose another root to write into.',
+        subject: id,
+      });
+    }
+    await insideRoot(target.path, '');
+    for (const folder of new Set(plan.groups.map(({ into }) => into))) await insideRoot(target.path, folder);
+    const planned = { plan, items, root: config, into: target, digest: planDigest(plan) };
+    this.plans.delete(planned.digest);
+    this.plans.set(planned.digest, planned);
+    for (const digest of [...this.plans.keys()].slice(0, -plansKept)) this.plans.delete(digest);
+    return planned;
+  }
+
+  /** A plan that was worked out a moment ago. @throws ShaleError `plan-forgotten` */
+  planned(digest: string): Planned {
+    const planned = this.plans.get(digest);
+    if (planned) return planned;
+    throw new ShaleError({
+      code: 'plan-forgotten',
+      fact: 'This plan is no longer held.',
+      wayOut: 'Have the names worked out again.',
+    });
+  }
+
+  /** Carries a plan out. @throws ShaleError `plan-changed` where names or files are no longer those that were shown */
+  async start(ids: readonly string[], spec: unknown, digest: string): Promise<Rename> {
+    const { plan, items, root, into, digest: now } = await this.plan(ids, spec);
+    const [problem] = plan.problems;
+    if (problem) throw new ShaleError(problem);
+    if (now !== digest) {
+      throw new ShaleError({
+        code: 'plan-changed',
+        fact: 'The folder changed since these names were shown.',
+        wayOut: 'Nothing has been touched. Look at the names again, then run.',
+      });
+    }
+    const sentence = sentenceOf(plan, into);
+    const work = workOf(plan, randomBytes(6).toString('hex'), root, into, sentence);
+    const pairs = plan.groups.flatMap(
+      ({ id, into: folder, pattern, count, changed, start }, at): RenameRow['sources'] => {
+        if (changed === 0 || (plan.spec.join && at > 0)) return [];
+        const name = pattern && count > 1 ? printPattern(pattern) : plan.to[start]!;
+        return [[id, sourceId(into.id, folder, name)]];
+      },
+    );
+    const folders: Folders = {
+      from: new Set(items.map(({ source }) => source.folder)),
+      into: new Set(plan.groups.map((group) => group.into)),
+    };
+    return this.run(work, pairs, folders);
+  }
+
+  /** Brings old names back. @throws ShaleError `not-undoable`, `touched-since` */
+  async undo(id: string, rest: boolean): Promise<Rename> {
+    const row = this.row(id);
+    const record = await readRecord(realDisk, this.journals, id);
+    if (!record) {
+      throw new ShaleError({
+        code: 'not-undoable',
+        fact: 'The journal of this rename is gone.',
+        wayOut: 'Rename by hand: the history has an example of old and new name.',
+        subject: id,
+      });
+    }
+    const own = randomBytes(6).toString('hex');
+    const { work, problems } = await planUndo(record, realDisk, own, rest).catch(async (error: unknown) => {
+      if (renameStep(record, 'undone')) await this.keep({ ...row, state: 'undone' });
+      throw error;
+    });
+    if (problems.length > 0) throw new ShaleError(problems[0]!);
+    const folders = { from: foldersIn(work.rows.from), into: foldersIn(work.rows.to) };
+    const back = row.sources.map(([before, after]): [string, string] => [after, before]);
+    return this.run(work, back, folders);
+  }
+
+  /** Stops a rename: everything is as it was when this returns. */
+  async stop(id: string): Promise<Rename> {
+    this.stops.get(id)?.abort();
+    await this.last.catch(() => undefined);
+    return this.view(this.row(id));
+  }
+
+  /** Stops what runs; it is taken back. */
+  async close(): Promise<void> {
+    for (const stop of this.stops.values()) stop.abort();
+    await this.last.catch(() => undefined);
+  }
+
+  private row(id: string): RenameRow {
+    const row = this.rows.find((one) => one.id === id);
+    if (row) return row;
+    throw new ShaleError({
+      code: 'rename-not-found',
+      fact: `There is no rename ${id}.`,
+      wayOut: 'Choose one from the history.',
+      subject: id,
+    });
+  }
+
+  /** Begins the work once what came before it has ended. */
+  private async run(work: RenameWork, sources: RenameRow['sources'], folders: Folders): Promise<Rename> {
+    this.refuseBusy(work, folders);
+    const row: RenameRow = {
+      id: work.id,
+      state: 'running',
+      mode: work.mode,
+      sentence: work.sentence,
+      files: work.rows.from.length,
+      root: work.roots[0],
+      into: work.roots[1],
+      example: work.rows.from.length > 0 ? [work.rows.from[0]!, work.rows.to[0]!] : null,
+      undoes: work.undoes ?? null,
+      sources,
+      problem: null,
+      created: Date.now(),
+      finished: null,
+    };
+    await this.keep(row);
+    this.last = this.last.catch(() => undefined).then(() => this.carry(row, work, folders));
+    // Most are done before a person looks up; the answer has the end then.
+    await Promise.race([this.last, new Promise((done) => setTimeout(done, 250))]);
+    return this.view(this.row(row.id));
+  }
+
+  private refuseBusy(work: RenameWork, folders: Folders): void {
+    const [from, into] = work.roots;
+    const job =
+      [...folders.from].map((folder) => this.jobs.usingFolder(from, folder)).find(Boolean) ??
+      [...folders.into].map((folder) => this.jobs.usingFolder(into, folder)).find(Boolean);
+    if (!job) return;
+    throw new ShaleError({
+      code: 'folder-in-use',
+      fact: `A job that ${job.state === 'running' ? 'runs' : 'waits'} works in one of these folders: ${job.sourceName}.`,
+      wayOut: 'Wait until it is done, or stop it on Jobs.',
+      subject: job.id,
+    });
+  }
+
+  private async carry(row: RenameRow, work: RenameWork, folders: Folders): Promise<void> {
+    const stop = new AbortController();
+    this.stops.set(row.id, stop);
+    let told = 0;
+    let next: RenameRow;
+    try {
+      await carryOutRename(work, {
+        disk: realDisk,
+        journals: this.journals,
+        signal: stop.signal,
+        onProgress: (done) => {
+          this.settled.set(row.id, done);
+          if (Date.now() - told < tellEvery) return;
+          told = Date.now();
+          this.tell(row);
+        },
+      });
+      next = { ...row, state: 'done' };
+    } catch (error) {
+      const problem = problemOf(error);
+      next = { ...row, state: problem.code === 'rename-stuck' ? 'stuck' : 'back', problem };
+    }
+    this.stops.delete(row.id);
+    this.settled.delete(row.id);
+    const finished = new Date().toISOString();
+    if (next.state === 'done') {
+      await this.store.sources.carryOver(row.sources);
+      if (row.undoes) await this.keep({ ...this.row(row.undoes), state: 'undone' });
+    }
+    await this.keep({ ...next, finished });
+    for (const folder of folders.from) this.roots.finished(work.roots[0], folder);
+    for (const folder of folders.into) this.roots.finished(work.roots[1], folder);
+  }
+
+  private async keep(row: RenameRow): Promise<void> {
+    const at = this.rows.findIndex(({ id }) => id === row.id);
+    if (at < 0) this.rows.unshift(row);
+    else this.rows[at] = row;
+    await this.store.names.putRename(row);
+    this.tell(row);
+  }
+
+  private tell(row: RenameRow): void {
+    this.events.send({ type: 'rename', rename: this.view(row) });
+  }
+
+  private view({ sources: _, ...row }: RenameRow): Rename {
+    const settled = row.state === 'running' ? (this.settled.get(row.id) ?? 0) : row.state === 'back' ? 0 : row.files;
+    return { ...row, settled, created: new Date(row.created).toISOString() };
+  }
+}
+
+interface Folders {
+  from: ReadonlySet<string>;
+  into: ReadonlySet<string>;
+}
+
+const foldersIn = (paths: readonly string[]): Set<string> =>
+  new Set(paths.map((path) => (path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '')));
+
+const sentenceOf = (plan: RenamePlan, into: NamedRoot): string => {
+  const folders = [...new Set(plan.groups.map((group) => group.into))];
+  const where = folders.length === 1 && folders[0] !== '' ? `${into.id}/${folders[0]}` : into.id;
+  return namingSentence(plan.spec, plan.counts.changed, where);
+};
+
+/** A row of the history from its journal alone. */
+function fromRecord(record: RenameRecord, row: RenameRow | undefined): RenameRow {
+  const { head, files } = record;
+  const ended = renameStep(record, 'done') ?? renameStep(record, 'back') ?? renameStep(record, 'stuck');
+  const undone = renameStep(record, 'undone');
+  const why = ended && 'why' in ended ? ended.why : '';
+  return {
+    id: head.id,
+    state: undone ? 'undone' : (ended?.step ?? 'running'),
+    mode: head.mode,
+    sentence: head.sentence,
+    files: files.length,
+    root: head.roots[0],
+    into: head.roots[1],
+    example: files[0] ? [files[0][0], files[0][1]] : null,
+    undoes: head.undoes,
+    sources: row?.sources ?? [],
+    problem:
+      why === ''
+        ? null
+        : {
+            code: ended!.step === 'stuck' ? 'rename-stuck' : 'rename-failed',
+            fact: why,
+            wayOut: ended!.step === 'back' ? 'Everything is as it was.' : 'Its journal has every old and new name.',
+          },
+    created: Date.parse(head.begun),
+    finished: ended?.at ?? null,
+  };
+}
+
+/** A plan as the interface is told of it, held against a receiver where one is named. */
+export function viewPlan({ plan, items, into, digest }: Planned, receiver: Receiver | undefined): RenameView {
+  const { spec, counts, groups, problems, doubts, idle } = plan;
+  return {
+    digest,
+    spec,
+    sentence: counts.changed > 0 ? sentenceOf(plan, into) : `${modeWords[spec.mode]} nothing.`,
+    counts,
+    groups: groups.map(({ pattern: _, coverage: __, ...group }) => group),
+    problems,
+    doubts,
+    idle,
+    held: receiver ? holdAgainst(plan, items, into, receiver) : null,
+  };
+}
+
+function holdAgainst(
+  plan: RenamePlan,
+  items: readonly ToName[],
+  into: NamedRoot,
+  receiver: Receiver,
+): RenameView['held'] {
+  const held = heldRename(plan, items, into.path);
+  const breaches = held.flatMap((one) => breachesOf(one, receiver));
+  // By its names alone: what a tool would load of the first folder.
+  const folder = plan.groups[0]?.into;
+  const names = plan.groups.flatMap((group) =>
+    group.into === folder ? plan.to.slice(group.start, group.start + group.count) : [],
+  );
+  return {
+    breaches: breaches.map((breach) => ({ ...breach, mend: namingMend(breach, receiver) })),
+    loads: strictRead(names, receiver).sentence,
+  };
+}
