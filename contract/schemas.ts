@@ -251,6 +251,8 @@ export const renameSchema = z.object({
   example: z.tuple([z.string(), z.string()]).nullable(),
   /** The rename that it undoes. */
   undoes: z.string().nullable(),
+  /** Ids of its sources under their new names; the first thousand. */
+  sources: z.array(z.string()),
   created: z.string(),
   finished: z.string().nullable(),
   problem: problemSchema.nullable(),

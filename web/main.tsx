@@ -12,6 +12,9 @@ import { InspectPage } from './pages/inspect/InspectPage.tsx';
 import { IntakePage } from './pages/intake/IntakePage.tsx';
 import { JobsPage } from './pages/jobs/JobsPage.tsx';
 import { ReceiptsPage } from './pages/receipts/ReceiptsPage.tsx';
+import { HistoryPage } from './pages/rename/HistoryPage.tsx';
+import { RenamePage } from './pages/rename/RenamePage.tsx';
+import { SpecsPage } from './pages/specs/SpecsPage.tsx';
 import { store, useAppSelector } from './state/store.ts';
 import { makeTheme } from './theme/theme.ts';
 
@@ -30,6 +33,9 @@ function App() {
             <Route path="/intake" element={<IntakePage />} />
             <Route path="/inspect/:id?" element={<InspectPage />} />
             <Route path="/convert/:id?" element={<ConvertPage />} />
+            <Route path="/rename" element={<RenamePage />} />
+            <Route path="/rename/history" element={<HistoryPage />} />
+            <Route path="/specs/:kind?/:id?" element={<SpecsPage />} />
             <Route path="/jobs" element={<JobsPage />} />
             <Route path="/receipts/:job?" element={<ReceiptsPage />} />
             <Route path="*" element={<Navigate to="/intake" replace />} />

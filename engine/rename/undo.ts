@@ -11,6 +11,10 @@ export interface UndoPlan {
   problems: Problem[];
 }
 
+/** `Undo: Rename 3 files.`, and what undoing that is called: `Again: Rename 3 files.` */
+const undoneWords = (sentence: string): string =>
+  `${sentence.startsWith('Undo: ') ? 'Again' : 'Undo'}: ${sentence.replace(/^(Undo|Again): /, '')}`;
+
 /**
  * Works out how a rename is undone: files get their old names back, copies and links go again. A copy goes only while its
  * original is there and the copy is as it was made.
@@ -58,7 +62,7 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
     into: head.from,
     roots: [head.roots[1], head.roots[0]],
     rows: { from: kept.map((row) => files[row]![1]), to: kept.map((row) => files[row]![0]) },
-    sentence: `Undo: ${head.sentence}`,
+    sentence: undoneWords(head.sentence),
     undoes: head.id,
     emptied: head.folders,
   };

@@ -327,9 +327,10 @@ export class Renames {
     this.events.send({ type: 'rename', rename: this.view(row) });
   }
 
-  private view({ sources: _, ...row }: RenameRow): Rename {
+  private view({ sources, ...row }: RenameRow): Rename {
     const settled = row.state === 'running' ? (this.settled.get(row.id) ?? 0) : row.state === 'back' ? 0 : row.files;
-    return { ...row, settled, created: new Date(row.created).toISOString() };
+    const after = sources.slice(0, 1000).map(([, id]) => id);
+    return { ...row, settled, sources: after, created: new Date(row.created).toISOString() };
   }
 }
 

@@ -10,7 +10,7 @@ import {
 import type { ListedReceiver, Rename, SavedStack } from '@shale/contract';
 
 /** A rename as it is remembered. */
-export interface RenameRow extends Omit<Rename, 'settled' | 'created'> {
+export interface RenameRow extends Omit<Rename, 'settled' | 'created' | 'sources'> {
   /** Ids of sources before and after. */
   sources: [before: string, after: string][];
   /** Milliseconds since 1970. */

@@ -1,17 +1,23 @@
 import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
-import type { AlphaEvidence, FactName, Plan, Problem, Rule, Spec, Word } from '@shale/core';
+import type { AlphaEvidence, FactName, NamingSpec, Plan, Receiver, Problem, Rule, Spec, Word } from '@shale/core';
 import type {
   Batch,
   FolderCount,
   Job,
+  ListedReceiver,
   ListedSource,
+  LoadedView,
   Measured,
   OfferedFile,
   Overview,
   ProblemDetails,
   ReceiptEntry,
+  Rename,
+  RenameRow,
+  RenameView,
   Root,
   SavedSpec,
+  SavedStack,
   SourceFilter,
   SourceSort,
 } from '@shale/contract';
@@ -42,6 +48,18 @@ export interface Wanted {
   spec: Spec;
 }
 
+/** Sources that get new names, in their order, and the rules. */
+export interface NamesWanted {
+  sources: string[];
+  spec: NamingSpec;
+}
+
+/** Which rows of a rename are looked at. */
+export type RowsShown = 'all' | 'changed' | 'faults';
+
+/** Names that are fetched together. */
+export const namesTogether = 200;
+
 /** What a list of sources shows: narrowed and sorted. */
 export interface ListWanted {
   filter: SourceFilter;
@@ -62,7 +80,7 @@ const given = (filter: SourceFilter): Record<string, string> =>
 
 export const api = createApi({
   baseQuery: asking,
-  tagTypes: ['Root', 'Source', 'Rule', 'Job', 'Receipt', 'Spec'],
+  tagTypes: ['Root', 'Source', 'Rule', 'Job', 'Receipt', 'Spec', 'Rename', 'Stack', 'Receiver'],
   endpoints: ({ query, mutation }) => ({
     roots: query<Root[], void>({ query: () => '/roots', providesTags: ['Root'] }),
     scanRoot: mutation<Root, string>({
@@ -139,6 +157,66 @@ export const api = createApi({
       query: (body) => ({ url: '/specs', method: 'POST', body }),
       invalidatesTags: ['Spec'],
     }),
+    deleteSpec: mutation<{ removed: boolean }, number>({
+      query: (id) => ({ url: `/specs/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Spec'],
+    }),
+    planRename: query<RenameView, NamesWanted & { receiver?: string }>({
+      query: (body) => ({ url: '/renames/plan', method: 'POST', body }),
+      providesTags: ['Source', 'Receiver'],
+      keepUnusedDataFor: 5,
+    }),
+    renameRows: query<{ total: number; rows: RenameRow[] }, { digest: string; show: RowsShown; page: number }>({
+      query: ({ digest, show, page }) => ({
+        url: '/renames/rows',
+        method: 'POST',
+        body: { digest, show, offset: page * namesTogether, limit: namesTogether },
+      }),
+      keepUnusedDataFor: 20,
+    }),
+    startRename: mutation<Rename, NamesWanted & { digest: string }>({
+      query: (body) => ({ url: '/renames', method: 'POST', body }),
+      invalidatesTags: ['Rename'],
+    }),
+    mendingNames: mutation<NamesWanted, { source: string; code: string }>({
+      query: (body) => ({ url: '/renames/mend', method: 'POST', body }),
+    }),
+    renames: query<Rename[], void>({ query: () => '/renames', providesTags: ['Rename'] }),
+    undoRename: mutation<Rename, { id: string; rest: boolean }>({
+      query: ({ id, rest }) => ({ url: `/renames/${id}/undo`, method: 'POST', body: { rest } }),
+      invalidatesTags: ['Rename'],
+    }),
+    stopRename: mutation<Rename, string>({
+      query: (id) => ({ url: `/renames/${id}/stop`, method: 'POST' }),
+      invalidatesTags: ['Rename'],
+    }),
+    stacks: query<SavedStack[], void>({ query: () => '/stacks', providesTags: ['Stack'] }),
+    saveStack: mutation<SavedStack, { name: string; spec: NamingSpec }>({
+      query: (body) => ({ url: '/stacks', method: 'POST', body }),
+      invalidatesTags: ['Stack'],
+    }),
+    deleteStack: mutation<{ removed: boolean }, number>({
+      query: (id) => ({ url: `/stacks/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Stack'],
+    }),
+    receivers: query<ListedReceiver[], void>({ query: () => '/receivers', providesTags: ['Receiver'] }),
+    putReceiver: mutation<ListedReceiver, { id: string; receiver: Receiver }>({
+      query: ({ id, receiver }) => ({ url: `/receivers/${id}`, method: 'PUT', body: { receiver } }),
+      invalidatesTags: ['Receiver'],
+    }),
+    addReceivers: mutation<ListedReceiver[], unknown>({
+      query: (body) => ({ url: '/receivers', method: 'POST', body }),
+      invalidatesTags: ['Receiver'],
+    }),
+    deleteReceiver: mutation<{ removed: boolean }, string>({
+      query: (id) => ({ url: `/receivers/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Receiver'],
+    }),
+    received: query<LoadedView, { source: string; receiver: string }>({
+      query: ({ source, receiver }) => ({ url: `/sources/${source}/received`, params: { receiver } }),
+      providesTags: ['Source', 'Receiver'],
+      keepUnusedDataFor: 5,
+    }),
   }),
 });
 
@@ -167,6 +245,22 @@ export const {
   useReceiptsQuery,
   useSpecsQuery,
   useSaveSpecMutation,
+  useDeleteSpecMutation,
+  usePlanRenameQuery,
+  useRenameRowsQuery,
+  useStartRenameMutation,
+  useMendingNamesMutation,
+  useRenamesQuery,
+  useUndoRenameMutation,
+  useStopRenameMutation,
+  useStacksQuery,
+  useSaveStackMutation,
+  useDeleteStackMutation,
+  useReceiversQuery,
+  usePutReceiverMutation,
+  useAddReceiversMutation,
+  useDeleteReceiverMutation,
+  useReceivedQuery,
 } = api;
 
 /** The address of a frame's preview; `v` changes with the file and with what it is taken to be, so that it may be kept. */

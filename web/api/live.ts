@@ -22,7 +22,20 @@ export function useLive(): boolean {
       stream = new EventSource('/api/events');
       stream.onopen = () => {
         setConnected(true);
-        if (lost) dispatch(api.util.invalidateTags(['Root', 'Source', 'Rule', 'Job', 'Receipt', 'Spec']));
+        if (lost)
+          dispatch(
+            api.util.invalidateTags([
+              'Root',
+              'Source',
+              'Rule',
+              'Job',
+              'Receipt',
+              'Spec',
+              'Rename',
+              'Stack',
+              'Receiver',
+            ]),
+          );
         lost = false;
       };
       // A browser gives up on a server that refuses the connection: it is asked again by us, until it is back.
@@ -41,6 +54,9 @@ export function useLive(): boolean {
         dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putById(jobs, event.job)));
         if (event.job.state === 'done' || event.job.state === 'stopped')
           dispatch(api.util.invalidateTags(['Job', 'Receipt']));
+      } else if (event.type === 'rename') {
+        dispatch(api.util.updateQueryData('renames', undefined, (renames) => putById(renames, event.rename)));
+        if (event.rename.state !== 'running') dispatch(api.util.invalidateTags(['Rename']));
       } else if (event.type === 'root') {
         dispatch(api.util.updateQueryData('roots', undefined, (roots) => putById(roots, event.root)));
         if (!event.root.scanning) dispatch(api.util.invalidateTags(['Root']));

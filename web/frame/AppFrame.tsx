@@ -14,8 +14,10 @@ const pages = [
   ['/intake', 'Intake'],
   ['/inspect', 'Inspect'],
   ['/convert', 'Convert'],
+  ['/rename', 'Rename'],
   ['/jobs', 'Jobs'],
   ['/receipts', 'Receipts'],
+  ['/specs', 'Specs & receivers'],
 ] as const;
 
 function Strata() {

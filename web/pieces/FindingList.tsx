@@ -4,9 +4,12 @@ import Link from '@mui/material/Link';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useState, type ReactNode } from 'react';
-import { printCoverage, type Finding, type Problem } from '@shale/core';
+import { useNavigate } from 'react-router';
+import { mendedByNames, printCoverage, type Finding, type Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useSetAsideMutation } from '../api/api.ts';
+import { useMendingNamesMutation, useSetAsideMutation } from '../api/api.ts';
+import { namingBegun } from '../state/naming.ts';
+import { useAppDispatch } from '../state/store.ts';
 import { ProblemNote } from './Notes.tsx';
 import { Mark, State } from './State.tsx';
 
@@ -26,10 +29,20 @@ function framesWords({ frames = [] }: Finding): string {
 
 function One({ source, finding, onGo }: { source: ListedSource; finding: Finding; onGo: (frame: number) => void }) {
   const [reason, setReason] = useState<string | null>(null);
-  const [setAside, { error }] = useSetAsideMutation();
+  const [setAside, { error: asideError }] = useSetAsideMutation();
+  const [mendingNames, { error: mendError }] = useMendingNamesMutation();
+  const error = asideError ?? mendError;
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
   const say = async (text: string | null) => {
     const answer = await setAside({ id: source.id, code: finding.code, reason: text });
     if (!('error' in answer)) setReason(null);
+  };
+  const mend = async () => {
+    const wanted = await mendingNames({ source: source.id, code: finding.code });
+    if (!('data' in wanted) || !wanted.data) return;
+    dispatch(namingBegun(wanted.data));
+    void navigate('/rename');
   };
   const calm = finding.setAside !== undefined;
   return (
@@ -59,6 +72,7 @@ function One({ source, finding, onGo }: { source: ListedSource; finding: Finding
             {finding.frames?.[0] && source.kind === 'sequence' && (
               <Act onClick={() => onGo(finding.frames![0]!.first)}>Go to frame {framesWords(finding)}</Act>
             )}
+            {mendedByNames.has(finding.code) && <Act onClick={() => void mend()}>Mend by new names</Act>}
             {!calm && finding.severity !== 'note' && <Act onClick={() => setReason('')}>Set aside</Act>}
           </Box>
         ) : (

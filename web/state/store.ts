@@ -1,11 +1,17 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { useDispatch, useSelector } from 'react-redux';
 import { api } from '../api/api.ts';
+import { namingSlice } from './naming.ts';
 import { viewSlice } from './view.ts';
 import { stageSlice } from '../stage/state.ts';
 
 export const store = configureStore({
-  reducer: { [api.reducerPath]: api.reducer, view: viewSlice.reducer, stage: stageSlice.reducer },
+  reducer: {
+    [api.reducerPath]: api.reducer,
+    view: viewSlice.reducer,
+    stage: stageSlice.reducer,
+    naming: namingSlice.reducer,
+  },
   middleware: (all) => all().concat(api.middleware),
 });
 

@@ -1,8 +1,18 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { parseSpec, sentenceOf, type Problem, type Spec } from '@shale/core';
+import {
+  breachesOf,
+  conformSpec,
+  heldPlan,
+  parseSpec,
+  sentenceOf,
+  specMend,
+  stemOf,
+  type Problem,
+  type Spec,
+} from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import {
   useMeasureQuery,
@@ -13,6 +23,7 @@ import {
 } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { plural } from '../../pieces/words.ts';
+import { ReceiverCard, useReceiver } from '../../names/ReceiverCard.tsx';
 import { Sentence } from '../../sentence/Sentence.tsx';
 import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
@@ -21,6 +32,7 @@ import { useAppDispatch } from '../../state/store.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
+import { useRested } from '../useRested.ts';
 import { editorFor } from './editors.tsx';
 import { LossesCard } from './LossesCard.tsx';
 import { PlanCard } from './PlanCard.tsx';
@@ -58,16 +70,6 @@ const kept = (id: string): Spec | undefined => {
   }
 };
 
-/** A value that follows another after it has rested for a while. */
-function useRested<T>(value: T, milliseconds: number): T {
-  const [rested, setRested] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setRested(value), milliseconds);
-    return () => clearTimeout(timer);
-  }, [value, milliseconds]);
-  return rested;
-}
-
 function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -88,6 +90,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     { source: source.id, spec: rested, frames: measuresAll ? 'all' : 'sample' },
     { skip: !runs },
   );
+  const receiver = useReceiver();
   const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
 
@@ -100,6 +103,13 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
       <Loading what="Working the plan out" />
     );
   const rate = source.declaration.rate.value;
+  const target = roots.find(({ id }) => id === plan.into.root)?.path ?? '';
+  const breaches =
+    receiver &&
+    breachesOf(heldPlan(plan, target), receiver.receiver).map((breach) => ({
+      ...breach,
+      mend: specMend(breach, receiver.receiver),
+    }));
   const press = async () => {
     const job = await run({ source: source.id, spec });
     if ('data' in job) void navigate('/jobs');
@@ -137,6 +147,10 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
             onMeasureAll={() => setMeasuresAll(true)}
           />
           <PlanCard plan={plan} measured={measured} at={at} />
+          <ReceiverCard
+            breaches={breaches}
+            onMend={(some) => receiver && change(conformSpec(spec, receiver.receiver, some, stemOf(plan.into.pattern)))}
+          />
           <SpecShelf spec={spec} onTake={change} />
         </Box>
       </Box>

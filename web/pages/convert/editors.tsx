@@ -9,6 +9,7 @@ import {
   exrCompressionSchema,
   formatRules,
   formatSchema,
+  nameValues,
   parseCoverage,
   printPattern,
   problemOf,
@@ -225,7 +226,8 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
   );
 }
 
-function NameEditor({ spec, change, plan }: Editing) {
+function NameEditor({ spec, change, plan, source }: Editing) {
+  const known = { ...nameValues(source, source.declaration), tail: '' };
   const { names } = spec;
   const ext = formatRules[spec.write.format].ext;
   const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
@@ -239,7 +241,7 @@ function NameEditor({ spec, change, plan }: Editing) {
         refuse={(text) =>
           text.trim() === ''
             ? 'A name needs a stem.'
-            : refusal(() => templatePattern(names.template, { stem: text.trim(), ext }))
+            : refusal(() => templatePattern(names.template, { ...known, stem: text.trim(), ext }))
         }
         onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
       />
@@ -247,8 +249,8 @@ function NameEditor({ spec, change, plan }: Editing) {
         label="Template"
         mono
         value={names.template}
-        help="{stem}, {frame:4} for four digits or more, {ext}; #### and %04d are taken as well."
-        refuse={(text) => refusal(() => templatePattern(text, { stem, ext }))}
+        help="{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### is taken as well."
+        refuse={(text) => refusal(() => templatePattern(text, { ...known, stem, ext }))}
         onSay={(text) => change({ ...spec, names: { ...names, template: text } })}
       />
       <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>

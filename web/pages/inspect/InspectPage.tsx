@@ -10,6 +10,7 @@ import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch } from '../../state/store.ts';
+import { namingBegun } from '../../state/naming.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
 import type { ListedSource } from '@shale/contract';
@@ -85,7 +86,16 @@ function Inspect({ source }: { source: ListedSource }) {
             {taken.pixels && `, ${taken.pixels}`}
           </Typography>
         </Box>
-        <Box sx={{ ml: 'auto' }}>
+        <Box sx={{ ml: 'auto', display: 'flex', gap: 1, alignItems: 'center' }}>
+          <Button
+            variant="outlined"
+            onClick={() => {
+              dispatch(namingBegun({ sources: [source.id] }));
+              void navigate('/rename');
+            }}
+          >
+            Rename
+          </Button>
           {convertible ? (
             <Button variant="contained" onClick={() => void navigate(`/convert/${source.id}`)}>
               Convert

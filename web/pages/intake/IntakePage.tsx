@@ -22,6 +22,7 @@ import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { plural, printCount } from '../../pieces/words.ts';
 import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { namingBegun } from '../../state/naming.ts';
 import { sourceChosen } from '../../state/view.ts';
 import { DeclareDialog } from './DeclareDialog.tsx';
 import { isNarrowed, readList, wide, writeList } from './filters.ts';
@@ -110,6 +111,10 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
   const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
   const convertible = marked.size <= 1 && current && (current.kind === 'sequence' || current.kind === 'still');
   const { facets, total } = overview;
+  const rename = () => {
+    dispatch(namingBegun({ sources: targets }));
+    void navigate('/rename');
+  };
   const headings = isHeaded(overview, wanted) ? overview.groups.length : 0;
 
   return (
@@ -142,6 +147,9 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
           )}
           <Button variant="outlined" disabled={targets.length === 0} onClick={() => setDeclaring(true)}>
             {targets.length > 1 ? `Declare ${printCount(targets.length)}` : 'Declare'}
+          </Button>
+          <Button variant="outlined" disabled={targets.length === 0} onClick={() => rename()}>
+            {targets.length > 1 ? `Rename ${printCount(targets.length)}` : 'Rename'}
           </Button>
           <Button variant="outlined" disabled={!current} onClick={() => current && open(current.id)}>
             Inspect

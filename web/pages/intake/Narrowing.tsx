@@ -9,6 +9,7 @@ import { useEffect, useState } from 'react';
 import { parseRate, printRate } from '@shale/core';
 import type { Overview, SourceFilter } from '@shale/contract';
 import type { ListWanted } from '../../api/api.ts';
+import { Chip } from '../../pieces/Chip.tsx';
 import { printCount } from '../../pieces/words.ts';
 import { ages, chipsOf, findingWords, isInForce, sorts, wide } from './filters.ts';
 
@@ -60,9 +61,9 @@ export function Narrowing({ wanted, overview, onChange }: Props) {
         {chipsOf(overview, filter).map((chip) => {
           const on = isInForce(chip, filter);
           return (
-            <ButtonBase
+            <Chip
               key={chip.words}
-              aria-pressed={on}
+              on={on}
               onClick={() =>
                 set({
                   look: undefined,
@@ -71,20 +72,9 @@ export function Narrowing({ wanted, overview, onChange }: Props) {
                   ...chip.filter,
                 })
               }
-              sx={{
-                fontFamily: 'inherit',
-                fontSize: 14,
-                border: 1,
-                borderColor: on ? 'text.primary' : 'divider',
-                borderRadius: '20px',
-                p: '3px 12px',
-                bgcolor: 'background.paper',
-                color: on ? 'text.primary' : 'text.secondary',
-                fontWeight: on ? 600 : 400,
-              }}
             >
               {chip.words} {printCount(chip.count)}
-            </ButtonBase>
+            </Chip>
           );
         })}
       </Box>

@@ -1,0 +1,109 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { Virtuoso } from 'react-virtuoso';
+import type { Problem } from '@shale/core';
+import type { Rename } from '@shale/contract';
+import { useRenamesQuery, useUndoRenameMutation } from '../../api/api.ts';
+import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { State } from '../../pieces/State.tsx';
+
+const words: Record<Rename['state'], { severity: 'note' | 'doubt' | 'fault'; text: string }> = {
+  running: { severity: 'note', text: 'Running' },
+  done: { severity: 'note', text: 'Carried out' },
+  back: { severity: 'doubt', text: 'Taken back' },
+  undone: { severity: 'doubt', text: 'Undone' },
+  stuck: { severity: 'fault', text: 'Needs a look' },
+};
+
+function One({ rename }: { rename: Rename }) {
+  const [undo, { error, isLoading }] = useUndoRenameMutation();
+  const problem = (error as Problem | undefined) ?? rename.problem;
+  const touched = problem?.code === 'touched-since';
+  const { severity, text } = words[rename.state];
+  return (
+    <Box data-testid="rename" data-state={rename.state} sx={{ borderBottom: 1, borderColor: 'divider', py: 1.5 }}>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '150px minmax(0, 1fr) auto', gap: 2, alignItems: 'start' }}>
+        <Box>
+          <State severity={severity}>{text}</State>
+          <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+            {new Date(rename.created).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+          </Typography>
+        </Box>
+        <Box sx={{ minWidth: 0, overflowWrap: 'anywhere' }}>
+          <Typography sx={{ fontWeight: 600 }}>{rename.sentence}</Typography>
+          {rename.example && (
+            <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+              {rename.example[0]} → {rename.example[1]}
+            </Typography>
+          )}
+        </Box>
+        {rename.state === 'done' && (
+          <Button
+            variant="outlined"
+            disabled={isLoading}
+            onClick={() => void undo({ id: rename.id, rest: false })}
+            aria-label={`${rename.undoes ? 'Do it again' : 'Undo'}: ${rename.sentence}`}
+          >
+            {rename.undoes ? 'Do it again' : 'Undo'}
+          </Button>
+        )}
+      </Box>
+      {problem && (
+        <Box sx={{ mt: 1 }}>
+          <ProblemNote
+            problem={problem}
+            action={
+              touched && problem.wayOut.startsWith('Undo the other') ? (
+                <Button onClick={() => void undo({ id: rename.id, rest: true })}>Undo the others</Button>
+              ) : undefined
+            }
+          />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** Every rename that was carried out, with its way back. */
+export function HistoryPage() {
+  const { data: renames, error } = useRenamesQuery();
+  const [box, setBox] = useState<HTMLElement | null>(null);
+  if (error)
+    return (
+      <Box sx={{ p: 3 }}>
+        <ProblemNote problem={error as Problem} />
+      </Box>
+    );
+  if (!renames) return <Loading what="Reading the history" />;
+  const toRename = (
+    <Button component={Link} to="/rename" variant={renames.length > 0 ? 'outlined' : 'contained'}>
+      Back to the names
+    </Button>
+  );
+  if (renames.length === 0) {
+    return (
+      <EmptyPage title="Nothing renamed yet" action={toRename}>
+        Every rename is listed here with its way back, also after days and restarts.
+      </EmptyPage>
+    );
+  }
+  return (
+    <Box ref={setBox} sx={{ height: '100%', overflowY: 'auto', p: '20px 24px' }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', mb: 1 }}>
+        <Typography variant="h1">History of renames</Typography>
+        <Box sx={{ ml: 'auto' }}>{toRename}</Box>
+      </Box>
+      {box && (
+        <Virtuoso
+          customScrollParent={box}
+          data={renames}
+          computeItemKey={(_, { id }) => id}
+          itemContent={(_, rename) => <One rename={rename} />}
+        />
+      )}
+    </Box>
+  );
+}

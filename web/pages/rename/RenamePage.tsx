@@ -1,0 +1,245 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import Typography from '@mui/material/Typography';
+import { Link } from 'react-router';
+import { conformNaming, type Problem } from '@shale/core';
+import type { RenameView } from '@shale/contract';
+import {
+  usePlanRenameQuery,
+  useRenamesQuery,
+  useRootsQuery,
+  useSourceQuery,
+  useStartRenameMutation,
+  useStopRenameMutation,
+  useUndoRenameMutation,
+} from '../../api/api.ts';
+import { ReceiverCard, useReceiver } from '../../names/ReceiverCard.tsx';
+import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { State } from '../../pieces/State.tsx';
+import { plural, printCount } from '../../pieces/words.ts';
+import { namesGiven, namingBegun, specChanged } from '../../state/naming.ts';
+import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { useRested } from '../useRested.ts';
+import { NamesTable } from './NamesTable.tsx';
+import { RuleStack } from './RuleStack.tsx';
+import { SourcesCard } from './SourcesCard.tsx';
+import { WhereCard } from './WhereCard.tsx';
+
+/** Keystrokes that follow one another so closely are worked out together, in milliseconds. */
+const rest = 120;
+
+const toIntake = (
+  <Button component={Link} to="/intake" variant="contained">
+    Go to Intake
+  </Button>
+);
+
+/** New names for files whose bytes stay as they are: every one shown before any is given. */
+export function RenamePage() {
+  const { sources } = useAppSelector((state) => state.naming);
+  const looked = useAppSelector((state) => state.view.source);
+  const ids = sources.length > 0 ? sources : looked ? [looked] : [];
+  if (ids.length === 0) {
+    return (
+      <EmptyPage title="Nothing to rename yet" action={toIntake}>
+        Mark sources on Intake and press Rename: here you see every name as it is and as it will be, and the history
+        takes each rename back.
+      </EmptyPage>
+    );
+  }
+  return <Rename ids={ids} />;
+}
+
+function Rename({ ids }: { ids: string[] }) {
+  const dispatch = useAppDispatch();
+  const { spec, begun } = useAppSelector((state) => state.naming);
+  const receiver = useReceiver();
+  const { data: roots = [] } = useRootsQuery();
+  const { data: first } = useSourceQuery(ids[0]!);
+  const rested = useRested(spec, rest);
+  const {
+    currentData,
+    data: plan = currentData,
+    error,
+    isFetching,
+  } = usePlanRenameQuery({ sources: ids, spec: rested, receiver: receiver?.id });
+  const setSpec = (next: typeof spec) => dispatch(specChanged(next));
+  const setSources = (sources: string[]) => dispatch(namingBegun({ sources }));
+  const own = roots.find(({ id }) => id === first?.root);
+
+  if (!plan) {
+    const gone = (error as Problem | undefined)?.code === 'source-not-found';
+    // The scan that finds the new names is on its way.
+    if (error && !(gone && begun)) {
+      return (
+        <Box sx={{ p: 3 }}>
+          <ProblemNote problem={error as Problem} action={toIntake} />
+        </Box>
+      );
+    }
+    return <Loading what={begun ? 'Looking at the new names' : 'Working the names out'} />;
+  }
+  const stale = isFetching || rested !== spec;
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateRows: 'auto minmax(0, 1fr) auto',
+        height: '100%',
+        p: '18px 24px 14px',
+        rowGap: 1.75,
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'start', gap: 3 }}>
+        <Typography
+          component="h1"
+          data-testid="rename-sentence"
+          sx={{ fontSize: 23, lineHeight: 1.35, letterSpacing: '-.005em', overflowWrap: 'anywhere', minHeight: 31 }}
+        >
+          {plan.sentence}
+        </Typography>
+        <Button component={Link} to="/rename/history" variant="outlined" sx={{ ml: 'auto', flex: 'none' }}>
+          History
+        </Button>
+      </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '368px minmax(0, 1fr)', gap: 2.5, minHeight: 0 }}>
+        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto', pr: 0.5 }}>
+          <RuleStack spec={spec} onChange={setSpec} idle={plan.idle} problems={plan.problems} />
+          <WhereCard spec={spec} roots={roots} own={own} several={ids.length > 1} onChange={setSpec} />
+          <ReceiverCard
+            breaches={plan.held?.breaches}
+            loads={plan.held?.loads}
+            onMend={(breaches) => receiver && setSpec(conformNaming(spec, receiver.receiver, breaches))}
+          />
+          {ids.length > 1 && <SourcesCard plan={plan} sources={ids} onSources={setSources} />}
+        </Box>
+        <Box sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', minHeight: 0 }}>
+          <Against plan={plan} error={error as Problem | undefined} />
+          <NamesTable plan={plan} />
+        </Box>
+      </Box>
+      <Outcome plan={plan} ids={ids} stale={stale} />
+    </Box>
+  );
+}
+
+/** What forbids the run, and what is worth knowing before it. */
+function Against({ plan, error }: { plan: RenameView; error?: Problem }) {
+  // That nothing changes yet is told by the names themselves.
+  const problems = [...(error ? [error] : []), ...plan.problems].filter(({ code }) => code !== 'nothing-changes');
+  if (problems.length === 0 && plan.doubts.length === 0) return <span />;
+  return (
+    <Box sx={{ display: 'grid', gap: 1, mb: 1.5, maxHeight: 210, overflowY: 'auto' }}>
+      {problems.map((problem) => (
+        <ProblemNote key={problem.code + problem.fact} problem={problem} />
+      ))}
+      {plan.doubts.slice(0, 5).map(({ fact, wayOut, code, subject }) => (
+        <Box key={code + (subject ?? '')} sx={{ display: 'flex', gap: 1, fontSize: 13 }}>
+          <State severity="doubt">{fact}</State>
+          <Box component="span" sx={{ color: 'text.secondary' }}>
+            {wayOut}
+          </Box>
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+/** The run: what it will do, how it goes, how it went, and the way back. */
+function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale: boolean }) {
+  const dispatch = useAppDispatch();
+  const { spec, begun } = useAppSelector((state) => state.naming);
+  const { data: renames = [] } = useRenamesQuery();
+  const [start, { error: startError, isLoading: starting, reset }] = useStartRenameMutation();
+  const [undo, { error: undoError, isLoading: undoing }] = useUndoRenameMutation();
+  const [stop] = useStopRenameMutation();
+  const current = renames.find(({ id }) => id === begun);
+  const { changed, overlaps, swaps, caseOnly, faults } = plan.counts;
+  const verb = { rename: 'Rename', copy: 'Copy', link: 'Link', move: 'Move' }[spec.mode];
+
+  const run = async () => {
+    const done = await start({ sources: ids, spec, digest: plan.digest });
+    if ('data' in done && done.data)
+      dispatch(
+        namesGiven({
+          id: done.data.id,
+          sources: spec.mode === 'rename' || spec.mode === 'move' ? done.data.sources : [],
+        }),
+      );
+  };
+  const back = async (id: string) => {
+    const done = await undo({ id, rest: false });
+    if ('data' in done && done.data) dispatch(namesGiven({ id: done.data.id, sources: done.data.sources }));
+  };
+  const problem = (startError ??
+    undoError ??
+    (current?.state === 'back' || current?.state === 'stuck' ? current.problem : null)) as Problem | null;
+  const told = [
+    overlaps > 0 && `${plural(overlaps, 'name')} move up into names that others give up`,
+    swaps > 0 && `${printCount(swaps)} change places`,
+    caseOnly > 0 && `${printCount(caseOnly)} in capitals only`,
+  ].filter(Boolean);
+
+  return (
+    <Box sx={{ display: 'grid', gap: 1 }}>
+      {problem && (
+        <ProblemNote problem={problem} action={startError ? <Button onClick={reset}>Look again</Button> : undefined} />
+      )}
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 44 }} data-testid="outcome">
+        {current?.state === 'running' ? (
+          <>
+            <Box sx={{ flex: 1 }}>
+              <Typography sx={{ fontSize: 13.5 }}>
+                {current.sentence} {printCount(current.settled)} of {printCount(current.files)}
+              </Typography>
+              <LinearProgress
+                variant="determinate"
+                aria-label="Rename"
+                value={(100 * current.settled) / Math.max(1, current.files)}
+                sx={{ height: 6, borderRadius: 3, mt: 0.5 }}
+              />
+            </Box>
+            <Button variant="outlined" onClick={() => void stop(current.id)}>
+              Stop
+            </Button>
+          </>
+        ) : (
+          <>
+            {current?.state === 'done' || current?.state === 'undone' ? (
+              <>
+                <State severity="note">
+                  {current.undoes ? 'Brought back' : 'Done'}: {plural(current.files, 'file')}.
+                </State>
+                <Button
+                  variant="outlined"
+                  disabled={undoing || current.state === 'undone'}
+                  onClick={() => void back(current.id)}
+                >
+                  {current.undoes ? 'Do it again' : 'Undo'}
+                </Button>
+              </>
+            ) : (
+              <Typography sx={{ color: 'text.secondary', fontSize: 13.5 }}>
+                {faults > 0
+                  ? `${plural(faults, 'name')} in the way. Nothing is touched until you run it.`
+                  : changed === 0
+                    ? 'Nothing changes yet.'
+                    : `${told.length > 0 ? `${told.join(', ')}. ` : ''}All or none, and the history takes it back.`}
+              </Typography>
+            )}
+            <Button
+              variant="contained"
+              size="large"
+              sx={{ ml: 'auto' }}
+              disabled={stale || starting || changed === 0 || plan.problems.length > 0}
+              onClick={() => void run()}
+            >
+              {verb} {plural(changed, 'file')}
+            </Button>
+          </>
+        )}
+      </Box>
+    </Box>
+  );
+}

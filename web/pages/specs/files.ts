@@ -1,0 +1,43 @@
+import { receiverFileSchema, specFileSchema, stackFileSchema, type Problem } from '@shale/core';
+import { z } from 'zod';
+
+const fileSchema = z.discriminatedUnion('shale', [receiverFileSchema, specFileSchema, stackFileSchema]);
+/** A file of receivers, of specs or of naming rules. */
+export type HandedFile = z.output<typeof fileSchema>;
+
+/** Gives the browser a file to keep. */
+export function download(name: string, value: HandedFile): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([`${JSON.stringify(value, null, 2)}\n`], { type: 'application/json' }));
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+}
+
+/** A name as a file's. */
+export const fileName = (name: string): string =>
+  `${
+    name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '') || 'shale'
+  }.json`;
+
+/** Reads a file that a Shale handed out, or says what is wrong with it. */
+export async function readHanded(file: File): Promise<HandedFile | Problem> {
+  const refuse = (fact: string): Problem => ({
+    code: 'bad-file',
+    fact: `${file.name}: ${fact}`,
+    wayOut: 'Choose a file that Export of this page made; nothing was changed.',
+    subject: file.name,
+  });
+  if (file.size > 2 << 20) return refuse('it is larger than any such file.');
+  try {
+    const parsed = fileSchema.safeParse(JSON.parse(await file.text()));
+    if (parsed.success) return parsed.data;
+    const [issue] = parsed.error.issues;
+    return refuse(`the field "${issue!.path.join('.') || 'shale'}" does not fit: ${issue!.message}.`);
+  } catch {
+    return refuse('it is not JSON.');
+  }
+}

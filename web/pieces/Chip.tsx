@@ -1,0 +1,26 @@
+import ButtonBase from '@mui/material/ButtonBase';
+import type { ReactNode } from 'react';
+
+/** A choice of what is listed: pressed where it is in force. */
+export function Chip({ on, onClick, children }: { on: boolean; onClick: () => void; children: ReactNode }) {
+  return (
+    <ButtonBase
+      aria-pressed={on}
+      onClick={onClick}
+      sx={{
+        fontFamily: 'inherit',
+        fontSize: 14,
+        border: 1,
+        borderColor: on ? 'text.primary' : 'divider',
+        borderRadius: '20px',
+        p: '3px 12px',
+        bgcolor: 'background.paper',
+        fontWeight: on ? 650 : 400,
+        color: on ? 'text.primary' : 'text.secondary',
+        '&:hover': { borderColor: 'text.secondary' },
+      }}
+    >
+      {children}
+    </ButtonBase>
+  );
+}
