@@ -2,7 +2,6 @@ import { randomBytes } from 'node:crypto';
 import {
   heldRename,
   breachesOf,
-  modeWords,
   namingMend,
   namingSentence,
   namingSpecSchema,
@@ -42,6 +41,8 @@ import type { Store } from '../store/store.ts';
 
 /** How often a running rename is told of, in milliseconds. */
 const tellEvery = 200;
+/** How long a rename waits for the scan of its folders, in milliseconds. */
+const scanWait = 4000;
 /** Plans whose rows can still be asked for. */
 const plansKept = 6;
 
@@ -263,7 +264,7 @@ export class Renames {
     await this.keep(row);
     this.last = this.last.catch(() => undefined).then(() => this.carry(row, work, folders));
     // Most are done before a person looks up; the answer has the end then.
-    await Promise.race([this.last, new Promise((done) => setTimeout(done, 250))]);
+    await Promise.race([this.last, new Promise((done) => setTimeout(done, 1000))]);
     return this.view(this.row(row.id));
   }
 
@@ -310,9 +311,12 @@ export class Renames {
       await this.store.sources.carryOver(row.sources);
       if (row.undoes) await this.keep({ ...this.row(row.undoes), state: 'undone' });
     }
-    await this.keep({ ...next, finished });
     for (const folder of folders.from) this.roots.finished(work.roots[0], folder);
     for (const folder of folders.into) this.roots.finished(work.roots[1], folder);
+    // Whoever is told that it is done finds the new names in the list, unless there are very many.
+    const scanned = Promise.all(work.roots.map((root) => this.roots.rested(root)));
+    await Promise.race([scanned, new Promise((done) => setTimeout(done, scanWait))]);
+    await this.keep({ ...next, finished });
   }
 
   private async keep(row: RenameRow): Promise<void> {
@@ -384,13 +388,13 @@ export function viewPlan({ plan, items, into, digest }: Planned, receiver: Recei
   return {
     digest,
     spec,
-    sentence: counts.changed > 0 ? sentenceOf(plan, into) : `${modeWords[spec.mode]} nothing.`,
+    sentence: counts.changed > 0 ? sentenceOf(plan, into) : 'No name changes yet.',
     counts,
     groups: groups.map(({ pattern: _, coverage: __, ...group }) => group),
     problems,
     doubts,
     idle,
-    held: receiver ? holdAgainst(plan, items, into, receiver) : null,
+    held: receiver && groups.length === items.length ? holdAgainst(plan, items, into, receiver) : null,
   };
 }
 

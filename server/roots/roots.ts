@@ -99,7 +99,12 @@ export class Roots {
 
   /** Scans a folder that Shale itself has finished writing into: nothing there is still being written. */
   finished(id: string, folder: string): void {
-    this.scans.get(id)!.finished(folder);
+    this.scans.get(id)?.finished(folder);
+  }
+
+  /** Waits until no scan of a root is under way; none for one that this server does not have. */
+  async rested(id: string): Promise<void> {
+    await this.scans.get(id)?.rested();
   }
 
   /** Ends a scan; what it found stays. */

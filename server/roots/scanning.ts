@@ -72,6 +72,11 @@ export class Scanning {
     this.rescan(folder);
   }
 
+  /** Waits until nothing is under way. */
+  async rested(): Promise<void> {
+    await this.work;
+  }
+
   /** Ends what is under way; what it found stays. */
   async halt(): Promise<void> {
     this.all = false;

@@ -73,7 +73,7 @@ export function ReceiverCard({ breaches, loads, onMend }: Props) {
                   data-testid="breach"
                   sx={{ display: 'grid', gridTemplateColumns: '12px minmax(0, 1fr)', gap: 1, alignItems: 'start' }}
                 >
-                  <Box sx={{ pt: '3px' }}>
+                  <Box sx={{ pt: '1px' }}>
                     <Mark severity={breach.unknown ? 'doubt' : 'fault'} />
                   </Box>
                   <Box sx={{ fontSize: 13, overflowWrap: 'anywhere' }}>

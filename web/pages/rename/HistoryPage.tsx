@@ -22,7 +22,10 @@ function One({ rename }: { rename: Rename }) {
   const [undo, { error, isLoading }] = useUndoRenameMutation();
   const problem = (error as Problem | undefined) ?? rename.problem;
   const touched = problem?.code === 'touched-since';
-  const { severity, text } = words[rename.state];
+  const { severity, text } =
+    rename.undoes && rename.state === 'done'
+      ? { severity: 'note' as const, text: 'Brought back' }
+      : words[rename.state];
   return (
     <Box data-testid="rename" data-state={rename.state} sx={{ borderBottom: 1, borderColor: 'divider', py: 1.5 }}>
       <Box sx={{ display: 'grid', gridTemplateColumns: '150px minmax(0, 1fr) auto', gap: 2, alignItems: 'start' }}>
@@ -33,7 +36,7 @@ function One({ rename }: { rename: Rename }) {
           </Typography>
         </Box>
         <Box sx={{ minWidth: 0, overflowWrap: 'anywhere' }}>
-          <Typography sx={{ fontWeight: 600 }}>{rename.sentence}</Typography>
+          <Typography sx={{ fontWeight: 600 }}>{rename.sentence.replace(/^Undo: /, '')}</Typography>
           {rename.example && (
             <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
               {rename.example[0]} → {rename.example[1]}

@@ -1,10 +1,10 @@
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
-import { useState } from 'react';
+import { Fragment, useState } from 'react';
 import { GroupedVirtuoso, Virtuoso } from 'react-virtuoso';
 import type { RenameRow, RenameView } from '@shale/contract';
 import { namesTogether, useRenameRowsQuery, type RowsShown } from '../../api/api.ts';
-import { difference, type Parted } from '../../names/difference.ts';
+import { difference, type Piece } from '../../names/difference.ts';
 import { Chip } from '../../pieces/Chip.tsx';
 import { plural, printCount } from '../../pieces/words.ts';
 
@@ -33,30 +33,29 @@ const faultWords: Record<RenameRow['fault'], string> = {
   'name-too-long': 'too long',
 };
 
-/** A name with the part marked in which it differs: what goes is struck, what comes stands on a ground of its own. */
-function Marked({ parted, comes, fault }: { parted: Parted; comes: boolean; fault?: boolean }) {
+/** A name with the pieces marked that only it has: what goes is struck, what comes stands on a ground of its own. */
+function Marked({ pieces, comes, fault }: { pieces: readonly Piece[]; comes: boolean; fault?: boolean }) {
   const { tokens } = useTheme();
-  const style = comes
-    ? {
-        background: fault ? tokens.faultWash : tokens.actWash,
-        color: fault ? tokens.fault : tokens.act,
-        fontWeight: 650,
-        borderRadius: 3,
-        padding: '1px 0',
-      }
-    : { color: tokens.soft, textDecoration: 'line-through' };
-  return (
-    <>
-      {parted.start}
-      {parted.own !== '' &&
-        (comes ? (
-          <ins style={{ textDecoration: 'none', ...style }}>{parted.own}</ins>
-        ) : (
-          <del style={style}>{parted.own}</del>
-        ))}
-      {parted.end}
-    </>
-  );
+  const come = {
+    textDecoration: 'none',
+    background: fault ? tokens.faultWash : tokens.actWash,
+    color: fault ? tokens.fault : tokens.act,
+    fontWeight: 650,
+    borderRadius: 3,
+    padding: '1px 0',
+  };
+  return pieces.map(({ text, own }, at) => {
+    if (!own) return <Fragment key={at}>{text}</Fragment>;
+    return comes ? (
+      <ins key={at} style={come}>
+        {text}
+      </ins>
+    ) : (
+      <del key={at} style={{ color: tokens.soft }}>
+        {text}
+      </del>
+    );
+  });
 }
 
 function Line({ row }: { row: RenameRow }) {
@@ -72,17 +71,18 @@ function Line({ row }: { row: RenameRow }) {
         alignItems: 'center',
         height: rowHeight,
         px: 1.75,
+        color: row.relation === 'same' ? 'text.secondary' : 'text.primary',
         '& > .mono': { fontSize: 13, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'pre' },
       }}
     >
       <span role="cell" className="mono" title={row.from}>
-        <Marked parted={was} comes={false} />
+        <Marked pieces={was} comes={false} />
       </span>
       <Box component="span" aria-hidden sx={{ color: 'text.secondary' }}>
         {row.relation === 'same' ? '' : '→'}
       </Box>
       <span role="cell" className="mono" title={row.to}>
-        <Marked parted={is} comes fault={fault} />
+        <Marked pieces={is} comes fault={fault} />
       </span>
       <Box
         role="cell"
@@ -166,7 +166,11 @@ export function NamesTable({ plan }: { plan: RenameView }) {
         }}
       >
         {total === 0 ? (
-          <Box sx={{ p: 3, color: 'text.secondary' }}>No name changes by these rules.</Box>
+          <Box sx={{ p: 3, color: 'text.secondary' }}>
+            {counts.files === 0
+              ? 'These names cannot be worked out yet; why stands below.'
+              : 'No name changes by these rules.'}
+          </Box>
         ) : headed ? (
           <GroupedVirtuoso
             key={show}

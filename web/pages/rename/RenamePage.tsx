@@ -4,7 +4,7 @@ import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { Link } from 'react-router';
 import { conformNaming, type Problem } from '@shale/core';
-import type { RenameView } from '@shale/contract';
+import type { Rename as RenameEntry, RenameView } from '@shale/contract';
 import {
   usePlanRenameQuery,
   useRenamesQuery,
@@ -20,6 +20,7 @@ import { State } from '../../pieces/State.tsx';
 import { plural, printCount } from '../../pieces/words.ts';
 import { namesGiven, namingBegun, specChanged } from '../../state/naming.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { sourceChosen } from '../../state/view.ts';
 import { useRested } from '../useRested.ts';
 import { NamesTable } from './NamesTable.tsx';
 import { RuleStack } from './RuleStack.tsx';
@@ -114,9 +115,9 @@ function Rename({ ids }: { ids: string[] }) {
           />
           {ids.length > 1 && <SourcesCard plan={plan} sources={ids} onSources={setSources} />}
         </Box>
-        <Box sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', minHeight: 0 }}>
-          <Against plan={plan} error={error as Problem | undefined} />
+        <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minHeight: 0 }}>
           <NamesTable plan={plan} />
+          <Against plan={plan} error={error as Problem | undefined} />
         </Box>
       </Box>
       <Outcome plan={plan} ids={ids} stale={stale} />
@@ -130,7 +131,7 @@ function Against({ plan, error }: { plan: RenameView; error?: Problem }) {
   const problems = [...(error ? [error] : []), ...plan.problems].filter(({ code }) => code !== 'nothing-changes');
   if (problems.length === 0 && plan.doubts.length === 0) return <span />;
   return (
-    <Box sx={{ display: 'grid', gap: 1, mb: 1.5, maxHeight: 210, overflowY: 'auto' }}>
+    <Box sx={{ display: 'grid', gap: 1, mt: 1.5, maxHeight: 210, overflowY: 'auto' }}>
       {problems.map((problem) => (
         <ProblemNote key={problem.code + problem.fact} problem={problem} />
       ))}
@@ -158,19 +159,18 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
   const { changed, overlaps, swaps, caseOnly, faults } = plan.counts;
   const verb = { rename: 'Rename', copy: 'Copy', link: 'Link', move: 'Move' }[spec.mode];
 
+  const given = ({ id, sources }: RenameEntry, leave: boolean) => {
+    dispatch(namesGiven({ id, sources: leave ? sources : [] }));
+    // Inspect and Convert open what it is called now.
+    if (leave && sources[0]) dispatch(sourceChosen(sources[0]));
+  };
   const run = async () => {
     const done = await start({ sources: ids, spec, digest: plan.digest });
-    if ('data' in done && done.data)
-      dispatch(
-        namesGiven({
-          id: done.data.id,
-          sources: spec.mode === 'rename' || spec.mode === 'move' ? done.data.sources : [],
-        }),
-      );
+    if ('data' in done && done.data) given(done.data, spec.mode === 'rename' || spec.mode === 'move');
   };
   const back = async (id: string) => {
     const done = await undo({ id, rest: false });
-    if ('data' in done && done.data) dispatch(namesGiven({ id: done.data.id, sources: done.data.sources }));
+    if ('data' in done && done.data) given(done.data, true);
   };
   const problem = (startError ??
     undoError ??

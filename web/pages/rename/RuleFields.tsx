@@ -1,5 +1,17 @@
-import { separatorWords, type NameRule, type RuleOf } from '@shale/core';
+import { fieldWords, numberFields, separatorWords, textFields, type NameRule, type RuleOf } from '@shale/core';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
+
+/** Fields of a name with what they give, the likeliest first. */
+const fields = ([...numberFields.slice(0, 3), ...textFields, ...numberFields.slice(3)] as const).map(
+  (field) => [field, `{${field}}  ${fieldWords[field]}`] as const,
+);
+
+/** A template with a field before its ending. */
+function withField(template: string, field: string): string {
+  const at = template.lastIndexOf('.{ext}');
+  const part = field === 'frame' ? '{frame:4}' : `{${field}}`;
+  return at < 0 ? template + part : `${template.slice(0, at)}_${part}${template.slice(at)}`;
+}
 
 const separators = (['.', '_', '-', ' ', ''] as const).map((one) => [one, separatorWords(one)] as const);
 /** A select's value for null, which is none of the separators. */
@@ -29,7 +41,7 @@ function NumberFields({ rule, onChange }: Props<RuleOf<'number'>>) {
           value={rule.digits === null ? asItIs : String(rule.digits)}
           options={[
             [asItIs, 'as they are'],
-            ['auto', 'as the range needs'],
+            ['auto', 'as many as needed'],
             ...[1, 2, 3, 4, 5, 6, 7, 8].map((count) => [String(count), String(count)] as const),
           ]}
           onSay={(digits) => set({ digits: digits === asItIs ? null : digits === 'auto' ? 'auto' : Number(digits) })}
@@ -94,13 +106,21 @@ export function RuleFields({ rule, onChange, idle, failing }: Props<NameRule> & 
   switch (rule.kind) {
     case 'template':
       return (
-        <Text
-          label="Name"
-          mono
-          value={rule.template}
-          error={failing}
-          onSay={(template) => onChange({ ...rule, template })}
-        />
+        <>
+          <Text
+            label="Name"
+            mono
+            value={rule.template}
+            error={failing}
+            onSay={(template) => onChange({ ...rule, template })}
+          />
+          <Choice
+            label="Put a field in"
+            value=""
+            options={[['', 'stem, frame, version, rate ...'], ...fields]}
+            onSay={(field) => field !== '' && onChange({ ...rule, template: withField(rule.template, field) })}
+          />
+        </>
       );
     case 'number':
       return <NumberFields rule={rule} onChange={onChange} />;

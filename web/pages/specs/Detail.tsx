@@ -3,7 +3,8 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { Problem, Receiver } from '@shale/core';
+import { someOf, type Problem, type Receiver } from '@shale/core';
+import type { LoadedView } from '@shale/contract';
 import {
   useAddReceiversMutation,
   useDeleteReceiverMutation,
@@ -161,6 +162,17 @@ function Rules({ item, receiver }: { item: Item; receiver: Receiver }) {
   );
 }
 
+/** Files that are left out for one reason, together. */
+function byReason(leftOut: LoadedView['leftOut']): { why: string; names: string[] }[] {
+  const reasons = new Map<string, string[]>();
+  for (const { name, why } of leftOut) {
+    const names = reasons.get(why);
+    if (names) names.push(name);
+    else reasons.set(why, [name]);
+  }
+  return [...reasons].map(([why, names]) => ({ why, names }));
+}
+
 /** The folder of the source that was looked at last, opened as this receiver would. */
 function OpenedStrictly({ id }: { id: string }) {
   const looked = useAppSelector((state) => state.view.source);
@@ -190,16 +202,16 @@ function OpenedStrictly({ id }: { id: string }) {
               {loaded.plays[0]} to {loaded.plays[loaded.plays.length - 1]}
             </Typography>
           )}
-          {loaded.leftOut.slice(0, 8).map(({ name, why }) => (
-            <Typography key={name} sx={{ fontSize: 13, mt: 0.75, overflowWrap: 'anywhere' }}>
-              <span className="mono">{name}</span>: {why}
-            </Typography>
+          {byReason(loaded.leftOut).map(({ why, names }) => (
+            <Box key={why} sx={{ mt: 1, overflowWrap: 'anywhere' }}>
+              <Typography sx={{ fontSize: 13 }}>
+                Leaves {plural(names.length, 'file')} out: {why}.
+              </Typography>
+              <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+                {someOf(names)}
+              </Typography>
+            </Box>
           ))}
-          {loaded.leftOut.length > 8 && (
-            <Typography sx={{ fontSize: 13, mt: 0.75, color: 'text.secondary' }}>
-              and {plural(loaded.leftOut.length - 8, 'more file')}
-            </Typography>
-          )}
         </>
       )}
     </Card>
