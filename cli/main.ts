@@ -87,7 +87,7 @@ program
   .command('undo')
   .description('brings the old names of a rename back')
   .argument('<id>')
-  .option('--rest', 'leaves files that something touched since, and undoes the others')
+  .option('--rest', 'undoes what can be undone where something was touched since')
   .action((id: string, options: { rest?: boolean }) => withPool(() => undoCommand(id, options)));
 
 program

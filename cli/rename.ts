@@ -251,7 +251,7 @@ export async function undoCommand(id: string, options: { rest?: boolean }): Prom
     ]);
     return 2;
   }
-  const { work, touched, problems } = await planUndo(
+  const { work, left, problems } = await planUndo(
     record,
     realDisk,
     randomBytes(6).toString('hex'),
@@ -261,7 +261,7 @@ export async function undoCommand(id: string, options: { rest?: boolean }): Prom
   if (problems.length > 0) return 2;
   await carryOutRename(work, { disk: realDisk, journals });
   process.stderr.write(
-    `shale: ${work.rows.from.length} files have their old names again${touched.length > 0 ? `, ${touched.length} were left as they are` : ''}.\n`,
+    `shale: ${work.rows.from.length} files have their old names again${left > 0 ? `, ${left} were left as they are` : ''}.\n`,
   );
   return 0;
 }

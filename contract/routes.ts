@@ -289,7 +289,7 @@ export const routes = {
   undoRename: route({
     method: 'post',
     path: '/renames/:rename/undo',
-    summary: 'Bring the old names back; with rest, those that nothing has touched since',
+    summary: 'Bring the old names back; with rest, what can be brought back where something was touched since',
     body: z.object({ rest: z.boolean().default(false) }).strict(),
     response: renameSchema,
     status: 201,

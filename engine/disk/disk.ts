@@ -99,4 +99,15 @@ export const realDisk: Disk = {
 };
 
 /** The folders that hold some paths, each once. */
-export const foldersOf = (paths: readonly string[]): string[] => [...new Set(paths.map((path) => dirname(path)))];
+export function foldersOf(paths: readonly string[]): string[] {
+  const folders = new Set<string>();
+  let last = '';
+  for (const path of paths) {
+    const length = path.lastIndexOf('/');
+    // Most lie where the one before them lies.
+    if (length === last.length && path.startsWith(last)) continue;
+    last = path.slice(0, length);
+    folders.add(last === '' ? '/' : last);
+  }
+  return [...folders];
+}

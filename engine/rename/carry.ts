@@ -46,17 +46,24 @@ const absolute = (root: string, paths: readonly string[]): string[] => {
   return paths.map((path) => prefix + path);
 };
 
+const known = new WeakMap<Record, { from: string[]; to: string[] }>();
+
 /** Paths of a record as the disk has them. */
-export const pathsOf = ({ head, files }: Record): { from: string[]; to: string[] } => ({
-  from: absolute(
+export function pathsOf(record: Record): { from: string[]; to: string[] } {
+  const held = known.get(record);
+  if (held) return held;
+  const { head, files } = record;
+  const from = absolute(
     head.from,
-    files.map(([from]) => from),
-  ),
-  to: absolute(
+    files.map(([path]) => path),
+  );
+  const to = absolute(
     head.into,
-    files.map(([, to]) => to),
-  ),
-});
+    files.map(([, path]) => path),
+  );
+  known.set(record, { from, to });
+  return { from, to };
+}
 
 const device = (who: string): string => who.slice(0, who.indexOf(':'));
 /** Who a file is without regard to what it holds now. */

@@ -8,6 +8,8 @@ export interface UndoPlan {
   work: RenameWork;
   /** Files that something else has changed, moved or taken away since, or whose old name is taken; below their root. */
   touched: string[];
+  /** Files of the rename that the work leaves as they are. */
+  left: number;
   problems: Problem[];
 }
 
@@ -18,7 +20,7 @@ const undoneWords = (sentence: string): string =>
 /**
  * Works out how a rename is undone: files get their old names back, copies and links go again. A copy goes only while its
  * original is there and the copy is as it was made.
- * @param rest undo what is untouched, and leave the rest
+ * @param rest undo what can be undone, and leave the rest
  * @throws ShaleError `not-undoable` where it did not end well, or is undone already
  */
 export async function planUndo(record: Record, disk: Disk, id: string, rest: boolean): Promise<UndoPlan> {
@@ -42,8 +44,10 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
     const was = copies?.[row] ?? files[row]![2];
     const same = now[row] === was || (head.mode === 'link' && now[row] !== '' && inode(now[row]!) === inode(was));
     const free = removes ? old[row] !== '' : old[row] === '' || giving.has(from[row]!);
-    if (same && free) rows.push(row);
-    else touched.push(files[row]![1]);
+    if (!same || !free) touched.push(files[row]![1]);
+    // A name can go back to a file that was worked on; a copy that was worked on is not taken away.
+    const there = removes ? same : now[row] !== '' && !now[row]!.endsWith(':other');
+    if (there && free) rows.push(row);
   }
   // A name may be given back only if whoever has it now goes too.
   let kept = rows;
@@ -51,8 +55,6 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
     const leaving = new Set(kept.map((row) => to[row]!));
     const next = kept.filter((row) => old[row] === '' || leaving.has(from[row]!));
     again = next.length < kept.length;
-    const stays = new Set(next);
-    for (const row of kept) if (!stays.has(row)) touched.push(files[row]![1]);
     kept = next;
   }
   const work: RenameWork = {
@@ -71,7 +73,9 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
     problems.push({
       code: 'touched-since',
       fact: `${touched.length === 1 ? 'One file was' : `${touched.length} of ${files.length} files were`} changed, moved or taken away since: ${someOf(touched)}.`,
-      wayOut: kept.length > 0 ? `Undo the other ${kept.length}, or put these back first.` : 'Put them back first.',
+      wayOut: removes
+        ? 'Put them back first, or undo what can be undone: copies that were worked on stay.'
+        : 'Put them back first, or undo what can be undone: names go back, the bytes stay as they are now.',
       subject: touched[0]!,
     });
   } else if (kept.length === 0) {
@@ -82,5 +86,5 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
       subject: head.id,
     });
   }
-  return { work, touched, problems };
+  return { work, touched, left: files.length - kept.length, problems };
 }

@@ -7,6 +7,7 @@ import { declare, makePlan, parseSpec, resultsOf, type Plan } from '@shale/core'
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
 import { pageBench } from './page.ts';
+import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
@@ -117,6 +118,7 @@ const parts: Record<string, () => Promise<void>> = {
     for (const conversion of conversions) await compare(conversion);
   },
   codecs: codecTable,
+  rename: renameBench,
   scan: () => scanBench(demo),
   page: () => pageBench(),
 };

@@ -59,8 +59,8 @@ function One({ rename }: { rename: Rename }) {
           <ProblemNote
             problem={problem}
             action={
-              touched && problem.wayOut.startsWith('Undo the other') ? (
-                <Button onClick={() => void undo({ id: rename.id, rest: true })}>Undo the others</Button>
+              touched ? (
+                <Button onClick={() => void undo({ id: rename.id, rest: true })}>Undo what can be</Button>
               ) : undefined
             }
           />

@@ -3,7 +3,8 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { Link } from 'react-router';
-import { conformNaming, type Problem } from '@shale/core';
+import { useState } from 'react';
+import { conformNaming, type NamingSpec, type Problem } from '@shale/core';
 import type { Rename as RenameEntry, RenameView } from '@shale/contract';
 import {
   usePlanRenameQuery,
@@ -152,7 +153,10 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
   const dispatch = useAppDispatch();
   const { spec, begun } = useAppSelector((state) => state.naming);
   const { data: renames = [] } = useRenamesQuery();
-  const [start, { error: startError, isLoading: starting, reset }] = useStartRenameMutation();
+  const [start, { isLoading: starting }] = useStartRenameMutation();
+  // What a run met holds for the rules that it was run with.
+  const [met, setMet] = useState<{ spec: NamingSpec; problem: Problem } | null>(null);
+  const startError = met?.spec === spec ? met.problem : null;
   const [undo, { error: undoError, isLoading: undoing }] = useUndoRenameMutation();
   const [stop] = useStopRenameMutation();
   const current = renames.find(({ id }) => id === begun);
@@ -167,6 +171,7 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
   const run = async () => {
     const done = await start({ sources: ids, spec, digest: plan.digest });
     if ('data' in done && done.data) given(done.data, spec.mode === 'rename' || spec.mode === 'move');
+    else setMet({ spec, problem: done.error as Problem });
   };
   const back = async (id: string) => {
     const done = await undo({ id, rest: false });
@@ -184,7 +189,10 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
       {problem && (
-        <ProblemNote problem={problem} action={startError ? <Button onClick={reset}>Look again</Button> : undefined} />
+        <ProblemNote
+          problem={problem}
+          action={startError ? <Button onClick={() => setMet(null)}>Look again</Button> : undefined}
+        />
       )}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 44 }} data-testid="outcome">
         {current?.state === 'running' ? (
