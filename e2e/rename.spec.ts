@@ -100,7 +100,7 @@ test('a finding opens Rename with its mend, the receiver mends the rest, and the
   await expect(page).toHaveURL(/rename/);
   await expect(page.getByTestId('rename-sentence')).toHaveText('Rename 9 files: numbers padded to one width.');
   await expect(table(page)).toContainText('bell_turn_1.png→bell_turn_01.png');
-  await expect(table(page).locator('ins').first()).toHaveText('0');
+  await expect(table(page).locator('ins').first()).toHaveText('01');
 
   await choose(page, 'Receiver', '3D viewport plate');
   await expect(page.getByTestId('breach')).toHaveCount(5);

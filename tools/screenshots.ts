@@ -71,6 +71,24 @@ try {
       await page.keyboard.press(key);
     await staged(page);
   });
+  const naming = (sources: string[], rules: object[]) =>
+    light.evaluate(
+      (text) => sessionStorage.setItem('shale-naming', text),
+      JSON.stringify({
+        sources,
+        spec: { version: 1, rules, mode: 'copy', into: { root: 'results', folder: 'plates/{stem}' } },
+        receiver: 'viewport-plate',
+      }),
+    );
+  await naming(
+    [bell],
+    [
+      { kind: 'characters', keep: '', with: '' },
+      { kind: 'number', first: 0, digits: 4, before: '.' },
+    ],
+  );
+  await shoot(light, 'rename', '/rename', (page) => page.getByText('bellturn.0000.png').first().waitFor());
+  await shoot(light, 'receivers', '/specs/receivers/viewport-plate', (page) => page.getByTestId('strictly').waitFor());
   const done = await house.send('POST', '/jobs', { source: bell, spec: JSON.parse(inForce) as object });
   await light.goto(`${house.url}/jobs`);
   await light.locator('[data-testid=job][data-state=done]').first().waitFor({ timeout: 120_000 });

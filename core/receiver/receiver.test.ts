@@ -193,10 +193,10 @@ describe('the strict reader', () => {
       ['p.1.png', { format: 'png', sample: 'u16' as const, width: 10, height: 11, hasAlpha: true }],
     ]);
     const why = (rules: Partial<ReceiverInput>) => strictRead(['p.1.png'], receiver(rules), seen).leftOut[0]?.why;
-    expect(why({ samples: ['u8'] })).toBe('its samples are u16');
-    expect(why({ alpha: ['none'] })).toBe('it has alpha');
-    expect(why({ multipleOf: 2 })).toBe('its sides are no multiples of 2');
-    expect(why({ formats: ['exr'] })).toBe('its format is png');
+    expect(why({ samples: ['u8'] })).toBe('the samples are u16');
+    expect(why({ alpha: ['none'] })).toBe('there is alpha');
+    expect(why({ multipleOf: 2 })).toBe('the sides are no multiples of 2');
+    expect(why({ formats: ['exr'] })).toBe('the format is png');
     expect(why({ maxHeight: 11 })).toBeUndefined();
   });
 });

@@ -54,9 +54,9 @@ export function strictRead(
   const taken: { name: string; key: string; number: number }[] = [];
   for (const name of [...names].sort()) {
     const match = form.exec(name);
-    if (!match) leftOut.push({ name, why: 'its name has not the form that is asked for' });
+    if (!match) leftOut.push({ name, why: 'the name has not the form that is asked for' });
     else if (receiver.nameLength !== null && name.length > receiver.nameLength)
-      leftOut.push({ name, why: 'its name is too long' });
+      leftOut.push({ name, why: 'the name is too long' });
     else {
       const why = pictureFault(seen.get(name), receiver);
       if (why) leftOut.push({ name, why });
@@ -74,16 +74,16 @@ export function strictRead(
   if (!first) return { plays: [], leftOut, sentence: 'It loads nothing.' };
   const run = taken.filter(({ key }) => key === first.key);
   for (const { name } of taken.filter(({ key }) => key !== first.key))
-    leftOut.push({ name, why: 'it belongs to another sequence' });
+    leftOut.push({ name, why: 'part of another sequence' });
   if (receiver.first !== null && run[0]!.number !== receiver.first) {
     for (const { name } of run)
-      leftOut.push({ name, why: `its sequence begins at ${run[0]!.number}, not ${receiver.first}` });
+      leftOut.push({ name, why: `the sequence begins at ${run[0]!.number}, not ${receiver.first}` });
     return { plays: [], leftOut, sentence: 'It loads nothing.' };
   }
   const plays: string[] = [];
   for (const { name, number } of run) {
     if (receiver.unbroken && plays.length > 0 && number !== run[0]!.number + plays.length)
-      leftOut.push({ name, why: 'it comes after a gap' });
+      leftOut.push({ name, why: 'after a gap' });
     else plays.push(name);
   }
   const order = run.slice(0, plays.length).every(({ number }, at) => at === 0 || number > run[at - 1]!.number);
@@ -103,13 +103,13 @@ export function strictRead(
 function pictureFault(picture: SeenPicture | undefined, receiver: Receiver): string | undefined {
   if (!picture) return undefined;
   const { formats, samples, alpha, maxWidth, maxHeight, multipleOf } = receiver;
-  if (formats && !formats.includes(picture.format)) return `its format is ${picture.format}`;
-  if (samples && !samples.includes(picture.sample)) return `its samples are ${picture.sample}`;
-  if (alpha && !picture.hasAlpha && !alpha.includes('none')) return 'it has no alpha';
-  if (alpha && picture.hasAlpha && alpha.every((kind) => kind === 'none')) return 'it has alpha';
+  if (formats && !formats.includes(picture.format)) return `the format is ${picture.format}`;
+  if (samples && !samples.includes(picture.sample)) return `the samples are ${picture.sample}`;
+  if (alpha && !picture.hasAlpha && !alpha.includes('none')) return 'there is no alpha';
+  if (alpha && picture.hasAlpha && alpha.every((kind) => kind === 'none')) return 'there is alpha';
   if ((maxWidth !== null && picture.width > maxWidth) || (maxHeight !== null && picture.height > maxHeight))
-    return 'it is too large';
+    return 'the picture is too large';
   if (multipleOf !== null && (picture.width % multipleOf !== 0 || picture.height % multipleOf !== 0))
-    return `its sides are no multiples of ${multipleOf}`;
+    return `the sides are no multiples of ${multipleOf}`;
   return undefined;
 }

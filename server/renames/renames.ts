@@ -74,6 +74,8 @@ export class Renames {
   private rows: RenameRow[] = [];
   private readonly settled = new Map<string, number>();
   private readonly stops = new Map<string, AbortController>();
+  /** Folders that renames under way work in. */
+  private readonly active = new Map<string, ReadonlySet<string>>();
   private readonly plans = new Map<string, Planned>();
   private last: Promise<unknown> = Promise.resolve();
 
@@ -246,6 +248,7 @@ export class Renames {
   /** Begins the work once what came before it has ended. */
   private async run(work: RenameWork, sources: RenameRow['sources'], folders: Folders): Promise<Rename> {
     this.refuseBusy(work, folders);
+    this.active.set(work.id, placesOf(work, folders));
     const row: RenameRow = {
       id: work.id,
       state: 'running',
@@ -273,6 +276,16 @@ export class Renames {
     const job =
       [...folders.from].map((folder) => this.jobs.usingFolder(from, folder)).find(Boolean) ??
       [...folders.into].map((folder) => this.jobs.usingFolder(into, folder)).find(Boolean);
+    const [busy] =
+      [...this.active].find(([, places]) => [...placesOf(work, folders)].some((place) => places.has(place))) ?? [];
+    if (busy !== undefined) {
+      throw new ShaleError({
+        code: 'folder-in-use',
+        fact: 'Another rename is under way in one of these folders.',
+        wayOut: 'Nothing has been touched. Wait until it is done, and look at the names again.',
+        subject: busy,
+      });
+    }
     if (!job) return;
     throw new ShaleError({
       code: 'folder-in-use',
@@ -305,6 +318,7 @@ export class Renames {
       next = { ...row, state: problem.code === 'rename-stuck' ? 'stuck' : 'back', problem };
     }
     this.stops.delete(row.id);
+    this.active.delete(row.id);
     this.settled.delete(row.id);
     const finished = new Date().toISOString();
     if (next.state === 'done') {
@@ -342,6 +356,13 @@ interface Folders {
   from: ReadonlySet<string>;
   into: ReadonlySet<string>;
 }
+
+/** Every folder that a rename reads or writes, with its root. */
+const placesOf = ({ roots: [from, into] }: RenameWork, folders: Folders): Set<string> =>
+  new Set([
+    ...[...folders.from].map((folder) => `${from}/${folder}`),
+    ...[...folders.into].map((folder) => `${into}/${folder}`),
+  ]);
 
 const foldersIn = (paths: readonly string[]): Set<string> =>
   new Set(paths.map((path) => (path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '')));

@@ -20,7 +20,9 @@ async function realOrParent(path: string): Promise<string> {
   try {
     return await realpath(path);
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || dirname(path) === path) throw error;
+    // What is not there yet, or has a file in its way, is judged by what is above it.
+    const { code } = error as NodeJS.ErrnoException;
+    if ((code !== 'ENOENT' && code !== 'ENOTDIR') || dirname(path) === path) throw error;
     return join(await realOrParent(dirname(path)), path.slice(dirname(path).length));
   }
 }

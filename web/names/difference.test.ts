@@ -5,10 +5,10 @@ const own = (pieces: Piece[]) => pieces.filter((piece) => piece.own).map(({ text
 const whole = (pieces: Piece[]) => pieces.map(({ text }) => text).join('');
 
 test.each([
-  ['bell_turn_1.png', 'bell_turn_01.png', [], ['0']],
+  ['bell_turn_1.png', 'bell_turn_01.png', ['1'], ['01']],
   ['a.png', 'a.png', [], []],
-  ['bell_turn_1.png', 'bellturn.0000.png', ['_', '_1'], ['0000.']],
-  ['pan.0001.exr', 'pan.0002.exr', ['1'], ['2']],
+  ['bell_turn_1.png', 'bellturn.0000.png', ['_', '_1'], ['.0000']],
+  ['pan.0001.exr', 'pan.0002.exr', ['0001'], ['0002']],
   ['tram😀.png', 'tram😁.png', ['😀'], ['😁']],
 ])('%s and %s', (from, to, was, is) => {
   const [before, after] = difference(from, to);

@@ -17,7 +17,7 @@ const headings = 2000;
 const relationWords: Record<RenameRow['relation'], string> = {
   same: 'as it is',
   new: '',
-  overlap: 'after its neighbour',
+  overlap: 'moves up',
   swap: 'changes places',
   case: 'capitals only',
 };

@@ -83,6 +83,11 @@ function Rename({ ids }: { ids: string[] }) {
     return <Loading what={begun ? 'Looking at the new names' : 'Working the names out'} />;
   }
   const stale = isFetching || rested !== spec;
+  const target = roots.find(({ writable }) => writable);
+  const copying = target && {
+    words: `Copy into ${target.name}`,
+    onPress: () => setSpec({ ...spec, mode: 'copy', into: { ...spec.into, root: target.id } }),
+  };
   return (
     <Box
       sx={{
@@ -118,7 +123,7 @@ function Rename({ ids }: { ids: string[] }) {
         </Box>
         <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minHeight: 0 }}>
           <NamesTable plan={plan} />
-          <Against plan={plan} error={error as Problem | undefined} />
+          <Against plan={plan} error={error as Problem | undefined} copying={copying} />
         </Box>
       </Box>
       <Outcome plan={plan} ids={ids} stale={stale} />
@@ -127,14 +132,32 @@ function Rename({ ids }: { ids: string[] }) {
 }
 
 /** What forbids the run, and what is worth knowing before it. */
-function Against({ plan, error }: { plan: RenameView; error?: Problem }) {
+function Against({
+  plan,
+  error,
+  copying,
+}: {
+  plan: RenameView;
+  error?: Problem;
+  /** What is done instead where the root of the sources may only be read. */
+  copying?: { words: string; onPress: () => void };
+}) {
+  const { mode } = plan.spec;
   // That nothing changes yet is told by the names themselves.
   const problems = [...(error ? [error] : []), ...plan.problems].filter(({ code }) => code !== 'nothing-changes');
   if (problems.length === 0 && plan.doubts.length === 0) return <span />;
   return (
     <Box sx={{ display: 'grid', gap: 1, mt: 1.5, maxHeight: 210, overflowY: 'auto' }}>
       {problems.map((problem) => (
-        <ProblemNote key={problem.code + problem.fact} problem={problem} />
+        <ProblemNote
+          key={problem.code + problem.fact}
+          problem={problem}
+          action={
+            copying && problem.code === 'root-read-only' && (mode === 'rename' || mode === 'move') ? (
+              <Button onClick={copying.onPress}>{copying.words}</Button>
+            ) : undefined
+          }
+        />
       ))}
       {plan.doubts.slice(0, 5).map(({ fact, wayOut, code, subject }) => (
         <Box key={code + (subject ?? '')} sx={{ display: 'flex', gap: 1, fontSize: 13 }}>
@@ -181,7 +204,7 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
     undoError ??
     (current?.state === 'back' || current?.state === 'stuck' ? current.problem : null)) as Problem | null;
   const told = [
-    overlaps > 0 && `${plural(overlaps, 'name')} move up into names that others give up`,
+    overlaps > 0 && `${plural(overlaps, 'name moves', 'names move')} up into names that others give up`,
     swaps > 0 && `${printCount(swaps)} change places`,
     caseOnly > 0 && `${printCount(caseOnly)} in capitals only`,
   ].filter(Boolean);

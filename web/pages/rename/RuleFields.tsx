@@ -41,7 +41,7 @@ function NumberFields({ rule, onChange }: Props<RuleOf<'number'>>) {
           value={rule.digits === null ? asItIs : String(rule.digits)}
           options={[
             [asItIs, 'as they are'],
-            ['auto', 'as many as needed'],
+            ['auto', 'as needed'],
             ...[1, 2, 3, 4, 5, 6, 7, 8].map((count) => [String(count), String(count)] as const),
           ]}
           onSay={(digits) => set({ digits: digits === asItIs ? null : digits === 'auto' ? 'auto' : Number(digits) })}
