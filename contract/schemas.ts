@@ -211,6 +211,7 @@ export const breachSchema = z.object({
   unknown: z.boolean().optional(),
   over: z.int().optional(),
   hasTail: z.boolean().optional(),
+  widest: z.int().optional(),
 });
 
 /** Every new name worked out, nothing touched: rows are asked for by its digest. */

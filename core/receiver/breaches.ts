@@ -1,5 +1,5 @@
 import { splitName, splitParts } from '../naming/parts.ts';
-import { frameDigits, frameName } from '../numbering/pattern.ts';
+import { frameDigits, frameName, type Pattern } from '../numbering/pattern.ts';
 import { coverageOf, framesOf, missingFrom, printCoverage } from '../numbering/ranges.ts';
 import { sampleWords } from '../pixels/image.ts';
 import { alphaWords, transferWords } from '../spec/declaration.ts';
@@ -22,6 +22,8 @@ export interface Breach {
   over?: number;
   /** True where something stands between number and ending. */
   hasTail?: boolean;
+  /** Digits that the greatest number needs. */
+  widest?: number;
 }
 
 const escapeClass = (text: string): string => text.replace(/[\\\]^-]/g, '\\$&');
@@ -46,7 +48,7 @@ export function breachesOf(held: Held, receiver: Receiver): Breach[] {
   return found;
 }
 
-type More = Pick<Breach, 'unknown' | 'over' | 'hasTail'>;
+type More = Pick<Breach, 'unknown' | 'over' | 'hasTail' | 'widest'>;
 type Add = (rule: ReceiverRule, sentence: string, more?: More) => void;
 const unknown = { unknown: true };
 
@@ -84,6 +86,10 @@ function nameBreaches(held: Held, receiver: Receiver, add: Add): void {
       if (held.odd.length > 0) add('digits', `${someOf(held.odd)}: not all names are written alike.`);
       else if (other !== undefined) add('digits', `Numbers have ${plural(other, 'digit')}.`);
     }
+    if (receiver.byName && !hasOneWidth(held, pattern, span)) {
+      const widest = String(Math.max(Math.abs(span.first), Math.abs(span.last))).length;
+      add('byName', 'Sorted by name, its numbers come in another order: 1, 10, 2.', { widest });
+    }
     if (receiver.first !== null && span.first !== receiver.first) add('first', `Numbers begin at ${span.first}.`);
     if (receiver.unbroken && !isUnbroken(held)) add('unbroken', gapWords(held));
   } else if (receiver.digits !== null || receiver.separator !== null) {
@@ -99,6 +105,12 @@ function nameBreaches(held: Held, receiver: Receiver, add: Add): void {
     add('nameLength', `A name has ${longest} characters.`, { over: longest - receiver.nameLength });
   const path = held.folderLength + longest;
   if (receiver.pathLength !== null && path > receiver.pathLength) add('pathLength', `The path has ${path} characters.`);
+}
+
+/** Whether names sort as their numbers do. */
+function hasOneWidth(held: Held, { padding }: Pattern, { first, last }: { first: number; last: number }): boolean {
+  const widths = [first, last].map((number) => frameDigits(number, padding).length);
+  return held.odd.length === 0 && widths[0] === widths[1] && first >= 0;
 }
 
 function gapWords(held: Held): string {

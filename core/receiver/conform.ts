@@ -14,6 +14,7 @@ const namingMends: Partial<Record<ReceiverRule, (receiver: Receiver) => string>>
   letters: ({ letters }) => (letters === 'lower' ? 'Make letters small' : 'Make letters capital'),
   separator: ({ separator }) => `Put ${separatorWords(separator ?? '.')} before the number`,
   digits: ({ digits }) => `Write ${digits} digits`,
+  byName: () => 'Pad to one width',
   first: ({ first }) => `Number from ${first}`,
   unbroken: () => 'Close the gaps',
   alone: () => 'Copy into a folder of its own',
@@ -82,7 +83,8 @@ export function conformNaming(spec: NamingSpec, receiver: Receiver, breaches: re
         );
         if (receiver.digits === null) number({ digits: 'auto' });
       } else number({ digits, ...(rule === 'separator' && { before: separator }) });
-    } else if (rule === 'first') number({ first: receiver.first });
+    } else if (rule === 'byName') number({ digits: receiver.digits ?? 'auto' });
+    else if (rule === 'first') number({ first: receiver.first });
     else if (rule === 'unbroken') number({ gaps: 'close', step: 1 });
     else if (rule === 'alone') next = { ...next, mode: 'copy', into: { ...next.into, folder: '{path}/{stem}' } };
     else if (rule === 'nameLength') {
@@ -104,13 +106,13 @@ export function conformSpec(spec: Spec, receiver: Receiver, breaches: readonly B
   const names = (change: Partial<Spec['names']>) => (next = { ...next, names: { ...next.names, ...change } });
   const write = (change: Partial<Spec['write']>) => (next = { ...next, write: { ...next.write, ...change } });
   const nowStem = () => next.names.stem ?? stem;
-  for (const { rule, over = 0 } of breaches) {
+  for (const { rule, over = 0, widest = 4 } of breaches) {
     if (rule === 'characters')
       names({ stem: plainText(nowStem(), { keep: keepOf(receiver), with: putOf(receiver) }) || 'frame' });
     else if (rule === 'letters')
       names({ stem: receiver.letters === 'lower' ? nowStem().toLowerCase() : nowStem().toUpperCase() });
-    else if (rule === 'separator' || rule === 'digits')
-      names({ template: `{stem}${receiver.separator ?? '.'}{frame:${receiver.digits ?? 4}}.{ext}` });
+    else if (rule === 'separator' || rule === 'digits' || rule === 'byName')
+      names({ template: `{stem}${receiver.separator ?? '.'}{frame:${receiver.digits ?? Math.max(4, widest)}}.{ext}` });
     else if (rule === 'first') names({ first: receiver.first });
     else if (rule === 'alone') next = { ...next, into: { ...next.into, folder: null } };
     else if (rule === 'nameLength') {

@@ -55,7 +55,7 @@ test('every shipped receiver reads as sentences, and none is like another', () =
     'Names hold letters and digits only, but for the separator and the dot before the ending.',
     'Before the number stands a dot, and after it only the ending, as name.0000.png.',
     'The number has exactly 4 digits.',
-    'Numbers begin at 0.',
+    'It plays files in the order of their names: numbers have one width.',
   ]);
   expect(receiverSentences(receiver({}))).toEqual([]);
 });
@@ -68,6 +68,7 @@ test('a source is held against a receiver: each breach by its rule', () => {
     'characters: "bell_turn" holds "_".',
     'separator: Before the number stands "_", not a dot.',
     'digits: Numbers have 1 digit.',
+    'byName: Sorted by name, its numbers come in another order: 1, 10, 2.',
     'first: Numbers begin at 1.',
     'unbroken: Number 37 is missing.',
   ]);
@@ -170,7 +171,7 @@ describe('the strict reader', () => {
     [
       'not padded',
       numbered(1, 12, (frame) => `pan.${frame}.png`),
-      {},
+      { byName: true },
       'It loads 12 frames, in the wrong order: 1, 10, 11, ...',
     ],
     ['padded', numbered(1, 12, (frame) => `pan.${four(frame)}.png`), {}, 'It loads 12 frames.'],

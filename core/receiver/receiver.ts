@@ -21,6 +21,8 @@ export const receiverSchema = z
     separator: z.enum(['.', '_', '-', ' ', '']).nullable().default(null),
     /** Exactly so many digits. */
     digits: z.int().min(1).max(20).nullable().default(null),
+    /** Whether it plays files in the order of their names: 1, 10, 2 where numbers have not one width. */
+    byName: z.boolean().default(false),
     first: z.int().min(0).max(100_000_000).nullable().default(null),
     letters: z.enum(['lower', 'upper']).nullable().default(null),
     /** Whether a missing number ends the sequence. */
@@ -59,6 +61,7 @@ export const receiverRules = [
   'letters',
   'separator',
   'digits',
+  'byName',
   'first',
   'unbroken',
   'alone',

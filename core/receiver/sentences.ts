@@ -49,6 +49,7 @@ export function receiverSentences(receiver: Receiver): { rule: ReceiverRule; sen
       `Before the number stands ${separatorWords(r.separator)}, and after it only the ending, as ${exampleOf(r)}.`,
   );
   say('digits', r.digits !== null && `The number has exactly ${plural(r.digits, 'digit')}.`);
+  say('byName', r.byName && 'It plays files in the order of their names: numbers have one width.');
   say('first', r.first !== null && `Numbers begin at ${r.first}.`);
   say('unbroken', r.unbroken && 'No number is missing: it stops at the first gap.');
   say('alone', r.alone && 'The sequence is alone in its folder: it takes every picture there.');

@@ -26,7 +26,9 @@ export interface Loaded {
   sentence: string;
 }
 
-const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\/-]/g, '\\$&');
+/** Text as an expression has it, in and outside of a class. */
+const escape = (text: string): string =>
+  text.replace(/[.*+?^${}()|[\]\\/-]/g, (sign) => `\\x${sign.charCodeAt(0).toString(16).padStart(2, '0')}`);
 
 /** The exact form of a name that a receiver takes: stem, separator, number, ending. */
 function nameForm({ characters, keep, separator, digits, letters }: Receiver): RegExp {
@@ -34,13 +36,14 @@ function nameForm({ characters, keep, separator, digits, letters }: Receiver): R
   const lettered = letters === 'lower' ? '(?!.*\\p{Lu})' : letters === 'upper' ? '(?!.*\\p{Ll})' : '';
   const before = separator === null ? '[._ -]?' : escape(separator);
   const number = digits === null ? '\\d+' : `\\d{${digits}}`;
-  // Without a separator the digits before the ending are the number: the stem ends with something else.
-  return new RegExp(`^${lettered}(${own}*?)(?<!\\d)(${before})(${number})\\.([A-Za-z0-9]+)$`, 'u');
+  // Who says nothing of the separator says nothing of what follows the number: the last digits are it then.
+  const tail = separator === null ? `(?:(?!\\d)${own})*?` : '';
+  return new RegExp(`^${lettered}(${own}*?)(${before})(?<!\\d)(${number})(${tail})\\.([A-Za-z0-9]+)$`, 'u');
 }
 
 /**
- * A stand-in for the tool that reads next: opens a folder by a receiver's rules to the letter, and forgives nothing. It sorts
- * by name, takes the first sequence that it finds and stops where its rules say so.
+ * A stand-in for the tool that reads next: opens a folder by a receiver's rules to the letter, and forgives nothing. It takes files in
+ * the order of names, or of numbers where its rules say nothing of names, takes the first sequence that it finds and stops where its rules say so.
  * @param names every name of the folder
  * @param seen headers by name; without one a file's contents are not looked at
  */
@@ -60,7 +63,7 @@ export function strictRead(
     else {
       const why = pictureFault(seen.get(name), receiver);
       if (why) leftOut.push({ name, why });
-      else taken.push({ name, key: `${match[1]}\0${match[2]}\0${match[4]}`, number: Number(match[3]) });
+      else taken.push({ name, key: `${match[1]}\0${match[2]}\0${match[4]}\0${match[5]}`, number: Number(match[3]) });
     }
   }
   if (receiver.alone && new Set(taken.map(({ key }) => key)).size > 1) {
@@ -70,6 +73,7 @@ export function strictRead(
       sentence: 'It takes several sequences for one and plays them mixed.',
     };
   }
+  if (!receiver.byName) taken.sort((a, b) => a.number - b.number);
   const first = taken[0];
   if (!first) return { plays: [], leftOut, sentence: 'It loads nothing.' };
   const run = taken.filter(({ key }) => key === first.key);

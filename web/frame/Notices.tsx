@@ -21,7 +21,7 @@ export function Notices() {
       key={notice.source + notice.sentence}
       open
       autoHideDuration={stands}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+      anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
       onClose={(_, reason) => reason !== 'clickaway' && read()}
     >
       <Alert

@@ -1,5 +1,4 @@
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import Switch from '@mui/material/Switch';
 import Typography from '@mui/material/Typography';
@@ -10,16 +9,16 @@ import {
   formatWords,
   parseRate,
   printRate,
-  problemOf,
   receiverSchema,
   sampleSchema,
   sampleWords,
   separatorWords,
+  ShaleError,
   transferWords,
   type Problem,
   type Receiver,
 } from '@shale/core';
-import { ProblemNote } from '../../pieces/Notes.tsx';
+import { EditForm } from './EditForm.tsx';
 import { Choice, Pair, Several, Text, Whole } from '../../pieces/slimFields.tsx';
 
 /** Formats of still pictures by their ids. */
@@ -68,42 +67,31 @@ export function ReceiverForm({ receiver, onSave, onLeave, problem }: Props) {
   const [rates, setRates] = useState(
     (receiver.rates ?? []).map((rate) => printRate(rate).replace(' fps', '')).join(', '),
   );
-  const [refusal, setRefusal] = useState<Problem>();
   const set = (part: Partial<Receiver>) => setDraft({ ...draft, ...part });
-  const yes = (label: string, field: 'unbroken' | 'alone') => (
+  const yes = (label: string, field: 'unbroken' | 'alone' | 'byName') => (
     <FormControlLabel
       sx={{ ml: 0, gap: 1 }}
       control={<Switch size="small" checked={draft[field]} onChange={(_, on) => set({ [field]: on })} />}
       label={<span style={{ fontSize: 13.5 }}>{label}</span>}
     />
   );
-  const save = async () => {
-    try {
-      const said = rates
-        .split(',')
-        .map((text) => text.trim())
-        .filter(Boolean)
-        .map(parseRate);
-      const parsed = receiverSchema.safeParse({ ...draft, rates: said.length > 0 ? said : null });
-      if (!parsed.success) {
-        const [issue] = parsed.error.issues;
-        setRefusal({
-          code: 'bad-receiver',
-          fact: `The field "${issue!.path.join('.')}" does not fit: ${issue!.message}.`,
-          wayOut: 'Correct it.',
-        });
-      } else if (await onSave(parsed.data)) onLeave();
-    } catch (error) {
-      setRefusal(problemOf(error));
-    }
+  const save = () => {
+    const said = rates
+      .split(',')
+      .map((text) => text.trim())
+      .filter(Boolean)
+      .map(parseRate);
+    const parsed = receiverSchema.safeParse({ ...draft, rates: said.length > 0 ? said : null });
+    if (parsed.success) return onSave(parsed.data);
+    const [issue] = parsed.error.issues;
+    throw new ShaleError({
+      code: 'bad-receiver',
+      fact: `The field "${issue!.path.join('.')}" does not fit: ${issue!.message}.`,
+      wayOut: 'Correct it.',
+    });
   };
-  const told = refusal ?? problem;
   return (
-    <Box
-      component="form"
-      aria-label="Rules of the receiver"
-      onSubmit={(event) => (event.preventDefault(), void save())}
-    >
+    <EditForm label="Rules of the receiver" onSave={save} onLeave={onLeave} problem={problem}>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: 4 }}>
         <Part title="Names">
           <Text label="Called" value={draft.name} onSay={(name) => set({ name })} />
@@ -167,6 +155,7 @@ export function ReceiverForm({ receiver, onSave, onLeave, problem }: Props) {
             />
           </Pair>
           {yes('No number may be missing', 'unbroken')}
+          {yes('Plays files in the order of their names', 'byName')}
           {yes('Takes every picture of the folder', 'alone')}
         </Part>
         <Part title="Pictures and time">
@@ -233,19 +222,6 @@ export function ReceiverForm({ receiver, onSave, onLeave, problem }: Props) {
           </Pair>
         </Part>
       </Box>
-      {told && (
-        <Box sx={{ mt: 2 }}>
-          <ProblemNote problem={told} />
-        </Box>
-      )}
-      <Box sx={{ display: 'flex', gap: 1, mt: 2.5 }}>
-        <Button type="submit" variant="contained">
-          Save
-        </Button>
-        <Button variant="text" onClick={onLeave}>
-          Leave it as it was
-        </Button>
-      </Box>
-    </Box>
+    </EditForm>
   );
 }

@@ -1,5 +1,4 @@
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import { useState } from 'react';
 import {
   alphaOutSchema,
@@ -9,7 +8,6 @@ import {
   formatSchema,
   parseSpec,
   parseTemplate,
-  problemOf,
   sampleWords,
   tiffCompressionSchema,
   transferSchema,
@@ -18,7 +16,7 @@ import {
   type Problem,
   type Spec,
 } from '@shale/core';
-import { ProblemNote } from '../../pieces/Notes.tsx';
+import { EditForm } from './EditForm.tsx';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 
 interface Props {
@@ -34,143 +32,125 @@ const words = <T extends string>(options: readonly T[], say: (option: T) => stri
 /** A saved spec, field by field; without a source there is no sentence to press. */
 export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
   const [draft, setDraft] = useState(spec);
-  const [refusal, setRefusal] = useState<Problem>();
   const { write, names, into } = draft;
   const set = (part: Partial<Spec>) => setDraft({ ...draft, ...part });
   const setWrite = (part: Partial<Spec['write']>) => set({ write: { ...write, ...part } });
   const setNames = (part: Partial<Spec['names']>) => set({ names: { ...names, ...part } });
   const rules = formatRules[write.format];
-  const save = async () => {
-    try {
-      parseTemplate(draft.names.template);
-      if (await onSave(parseSpec(draft))) onLeave();
-    } catch (error) {
-      setRefusal(problemOf(error));
-    }
+  const save = () => {
+    parseTemplate(draft.names.template);
+    return onSave(parseSpec(draft));
   };
-  const told = refusal ?? problem;
   return (
-    <Box
-      component="form"
-      aria-label="Fields of the spec"
-      onSubmit={(event) => (event.preventDefault(), void save())}
-      sx={{ display: 'grid', gap: 1.75, maxWidth: 620 }}
-    >
-      <Pair>
-        <Choice
-          label="Format"
-          value={write.format}
-          options={words(formatSchema.options, (one) => formatRules[one].words)}
-          onSay={(format) => setDraft(withFormat(draft, format as 'png'))}
-        />
-        <Choice
-          label="Depth"
-          value={write.sample}
-          options={words(rules.samples, sampleWords)}
-          onSay={(sample) => setWrite({ sample: sample as 'u8' })}
-        />
-      </Pair>
-      <Pair>
-        <Choice
-          label="Alpha"
-          value={write.alpha}
-          options={words(
-            alphaOutSchema.options.filter((kind) => kind === 'none' || rules.alpha),
-            (one) => alphaWords[one],
+    <EditForm label="Fields of the spec" onSave={save} onLeave={onLeave} problem={problem}>
+      <Box sx={{ display: 'grid', gap: 1.75, maxWidth: 620 }}>
+        <Pair>
+          <Choice
+            label="Format"
+            value={write.format}
+            options={words(formatSchema.options, (one) => formatRules[one].words)}
+            onSay={(format) => setDraft(withFormat(draft, format as 'png'))}
+          />
+          <Choice
+            label="Depth"
+            value={write.sample}
+            options={words(rules.samples, sampleWords)}
+            onSay={(sample) => setWrite({ sample: sample as 'u8' })}
+          />
+        </Pair>
+        <Pair>
+          <Choice
+            label="Alpha"
+            value={write.alpha}
+            options={words(
+              alphaOutSchema.options.filter((kind) => kind === 'none' || rules.alpha),
+              (one) => alphaWords[one],
+            )}
+            onSay={(alpha) => setWrite({ alpha: alpha as 'none' })}
+          />
+          <Choice
+            label="Transfer"
+            value={write.transfer}
+            options={words(transferSchema.options, (one) => transferWords[one])}
+            onSay={(transfer) => setWrite({ transfer: transfer as 'srgb' })}
+          />
+        </Pair>
+        <Pair>
+          {write.format === 'exr' ? (
+            <Choice
+              label="Compression"
+              value={write.exrCompression}
+              options={words(exrCompressionSchema.options, String)}
+              onSay={(one) => setWrite({ exrCompression: one as 'ZIP' })}
+            />
+          ) : write.format === 'tiff' ? (
+            <Choice
+              label="Compression"
+              value={write.tiffCompression}
+              options={words(tiffCompressionSchema.options, String)}
+              onSay={(one) => setWrite({ tiffCompression: one as 'none' })}
+            />
+          ) : write.format === 'jpeg' ? (
+            <Whole
+              label="Quality, 1 to 100"
+              value={write.quality}
+              onSay={(quality) => quality !== null && setWrite({ quality })}
+            />
+          ) : (
+            <Whole
+              label="Effort, 1 fast to 9 small"
+              value={write.effort}
+              onSay={(effort) => effort !== null && setWrite({ effort })}
+            />
           )}
-          onSay={(alpha) => setWrite({ alpha: alpha as 'none' })}
-        />
-        <Choice
-          label="Transfer"
-          value={write.transfer}
-          options={words(transferSchema.options, (one) => transferWords[one])}
-          onSay={(transfer) => setWrite({ transfer: transfer as 'srgb' })}
-        />
-      </Pair>
-      <Pair>
-        {write.format === 'exr' ? (
           <Choice
-            label="Compression"
-            value={write.exrCompression}
-            options={words(exrCompressionSchema.options, String)}
-            onSay={(one) => setWrite({ exrCompression: one as 'ZIP' })}
+            label="Where one is missing"
+            value={draft.missing}
+            options={[
+              ['leave-out', 'leave it out'],
+              ['stop', 'stop'],
+            ]}
+            onSay={(missing) => set({ missing: missing as 'stop' })}
           />
-        ) : write.format === 'tiff' ? (
+        </Pair>
+        <Pair>
+          <Text label="Names" mono value={names.template} onSay={(template) => setNames({ template })} />
+          <Text
+            label="Stem"
+            mono
+            value={names.stem ?? ''}
+            placeholder="the source's"
+            onSay={(stem) => setNames({ stem: stem === '' ? null : stem })}
+          />
+        </Pair>
+        <Pair>
+          <Whole
+            label="First number"
+            value={names.first}
+            placeholder="the source's"
+            onSay={(first) => setNames({ first })}
+          />
+          <Text label="Frames" mono value={draft.frames} onSay={(frames) => set({ frames })} />
+        </Pair>
+        <Pair>
+          <Text
+            label="Folder"
+            mono
+            value={into.folder ?? ''}
+            placeholder="the stem"
+            onSay={(folder) => set({ into: { ...into, folder: folder === '' ? null : folder } })}
+          />
           <Choice
-            label="Compression"
-            value={write.tiffCompression}
-            options={words(tiffCompressionSchema.options, String)}
-            onSay={(one) => setWrite({ tiffCompression: one as 'none' })}
+            label="Names that exist"
+            value={draft.existing}
+            options={[
+              ['refuse', 'stop the run'],
+              ['replace', 'are replaced'],
+            ]}
+            onSay={(existing) => set({ existing: existing as 'refuse' })}
           />
-        ) : write.format === 'jpeg' ? (
-          <Whole
-            label="Quality, 1 to 100"
-            value={write.quality}
-            onSay={(quality) => quality !== null && setWrite({ quality })}
-          />
-        ) : (
-          <Whole
-            label="Effort, 1 fast to 9 small"
-            value={write.effort}
-            onSay={(effort) => effort !== null && setWrite({ effort })}
-          />
-        )}
-        <Choice
-          label="Where one is missing"
-          value={draft.missing}
-          options={[
-            ['leave-out', 'leave it out'],
-            ['stop', 'stop'],
-          ]}
-          onSay={(missing) => set({ missing: missing as 'stop' })}
-        />
-      </Pair>
-      <Pair>
-        <Text label="Names" mono value={names.template} onSay={(template) => setNames({ template })} />
-        <Text
-          label="Stem"
-          mono
-          value={names.stem ?? ''}
-          placeholder="the source's"
-          onSay={(stem) => setNames({ stem: stem === '' ? null : stem })}
-        />
-      </Pair>
-      <Pair>
-        <Whole
-          label="First number"
-          value={names.first}
-          placeholder="the source's"
-          onSay={(first) => setNames({ first })}
-        />
-        <Text label="Frames" mono value={draft.frames} onSay={(frames) => set({ frames })} />
-      </Pair>
-      <Pair>
-        <Text
-          label="Folder"
-          mono
-          value={into.folder ?? ''}
-          placeholder="the stem"
-          onSay={(folder) => set({ into: { ...into, folder: folder === '' ? null : folder } })}
-        />
-        <Choice
-          label="Names that exist"
-          value={draft.existing}
-          options={[
-            ['refuse', 'stop the run'],
-            ['replace', 'are replaced'],
-          ]}
-          onSay={(existing) => set({ existing: existing as 'refuse' })}
-        />
-      </Pair>
-      {told && <ProblemNote problem={told} />}
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button type="submit" variant="contained">
-          Save
-        </Button>
-        <Button variant="text" onClick={onLeave}>
-          Leave it as it was
-        </Button>
+        </Pair>
       </Box>
-    </Box>
+    </EditForm>
   );
 }

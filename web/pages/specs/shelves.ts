@@ -31,6 +31,7 @@ const ruleLabels: Record<ReceiverRule, string> = {
   letters: 'Letters',
   separator: 'Separator',
   digits: 'Digits',
+  byName: 'Order',
   first: 'First number',
   unbroken: 'Gaps',
   alone: 'Folder',
