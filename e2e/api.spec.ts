@@ -169,27 +169,19 @@ test('the command line: scan, convert, and its exit codes', async () => {
   expect(() => readdirSync(out)).toThrow();
   expect((await shale('convert', join(shots, 'own_#.png'), '--spec', path, '--out', out)).code).toBe(0);
   expect(readdirSync(out)).toHaveLength(4);
-  expect(await shale('convert', join(shots, 'own_#.png'), '--spec', path, '--out', out)).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining('output-exists'),
-  });
-  expect(await shale('convert', join(shots, 'own_###.png'), '--spec', path, '--out', out)).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining('source-not-found'),
-  });
-  expect(await shale('convert', join(shots, 'own_#.png'), '--spec', path, '--out', out, '--rate', '0')).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining('"0" is not a frame rate'),
-  });
-  expect(await shale('scan', join(own, 'nowhere'))).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining('folder-not-found'),
-  });
-  writeFileSync(path, '{"version":1}');
-  expect(await shale('convert', join(shots, 'own_#.png'), '--spec', path, '--out', out)).toMatchObject({
-    code: 2,
-    stderr: expect.stringContaining('bad-spec'),
-  });
+  const bad = join(own, 'bad.json');
+  writeFileSync(bad, '{"version":1}');
+  const one = join(shots, 'own_#.png');
+  const refused: [string[], string][] = [
+    [['convert', one, '--spec', path, '--out', out], 'output-exists'],
+    [['convert', join(shots, 'own_###.png'), '--spec', path, '--out', out], 'source-not-found'],
+    [['convert', one, '--spec', path, '--out', out, '--rate', '0'], '"0" is not a frame rate'],
+    [['scan', join(own, 'nowhere')], 'folder-not-found'],
+    [['convert', one, '--spec', bad, '--out', out], 'bad-spec'],
+  ];
+  const answers = await Promise.all(refused.map(([args]) => shale(...args)));
+  for (const [at, [, words]] of refused.entries())
+    expect(answers[at]).toMatchObject({ code: 2, stderr: expect.stringContaining(words) });
   writeFileSync(path, JSON.stringify(spec({ frames: '1-2' })));
   writeFileSync(join(shots, 'own_2.png'), (await sharp(join(shots, 'own_1.png')).png().toBuffer()).subarray(0, 60));
   expect(await shale('convert', join(shots, 'own_#.png'), '--spec', path, '--out', join(own, 'cli-2'))).toMatchObject({

@@ -5,8 +5,7 @@ export default defineConfig({
   testDir: '.',
   timeout: 180_000,
   expect: { timeout: 30_000 },
-  // Files side by side: each has a server of its own, and waits most of the time.
-  workers: 2,
+  workers: 1,
   reporter: [['list'], ['json', { outputFile: '../test-results/e2e.json' }]],
   outputDir: '../test-results/e2e',
   use: {
