@@ -227,6 +227,7 @@ export const renamePlanSchema = z.object({
     caseOnly: count,
     faults: count,
   }),
+  /** The first two thousand and one of them. */
   groups: z.array(nameGroupSchema),
   problems: z.array(problemSchema),
   doubts: z.array(problemSchema),

@@ -330,6 +330,7 @@ test('receivers are changed, copied, compared, handed out and taken in again', a
   const bell = await house.source('bell_turn');
   await page.goto(`${house.url}/convert/${bell}`);
   await choose(page, 'Receiver', 'Float compositing');
+  await expect(page.getByTestId('sentence')).toContainText('for Float compositing.');
   await page.getByRole('button', { name: /^Mend all/ }).click();
   await expect(page.getByTestId('sentence')).toContainText(
     'write OpenEXR, half float with premultiplied alpha, linear',

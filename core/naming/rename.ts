@@ -12,8 +12,8 @@ import type { NameRule, NamingSpec, RuleOf } from './rules.ts';
 import { fillTemplate, parseTemplate, type NameValues, type Slot } from './template.ts';
 import { nameValues } from './values.ts';
 
-interface File {
-  name: string;
+/** A file whose name is not the pattern's. */
+interface OddFile {
   prefix: string;
   suffix: string;
   /** Digits that its own name has. */
@@ -29,16 +29,15 @@ function ownRun(name: string, frame: number): { at: number; length: number } | u
 }
 
 /** Names of a source in order of their numbers, with those that are written otherwise taken apart by themselves. */
-function filesOf(source: Source, numbers: Float64Array): { names: string[]; odd: Map<number, File> } {
+function filesOf(source: Source, numbers: Float64Array): { names: string[]; odd: Map<number, OddFile> } {
   const pattern = source.pattern!;
   const irregular = new Map(source.irregular.map(({ frame, name }) => [frame, name]));
-  const odd = new Map<number, File>();
+  const odd = new Map<number, OddFile>();
   const names = Array.from(numbers, (frame, at) => {
     const other = irregular.get(frame);
     if (other === undefined) return frameName(pattern, frame);
     const run = ownRun(other, frame);
     odd.set(at, {
-      name: other,
       prefix: run ? other.slice(0, frame < 0 ? run.at - 1 : run.at) : pattern.prefix,
       suffix: run ? other.slice(run.at + run.length) : pattern.suffix,
       digits: run?.length ?? pattern.padding,
@@ -161,7 +160,7 @@ export function planRename(items: readonly ToName[], spec: NamingSpec, ground: N
     const { source } = item;
     const own = source.pattern ? numbersOf(source.coverage) : undefined;
     const news = numbers[place];
-    const { names, odd } = own ? filesOf(source, own) : { names: [source.name], odd: new Map<number, File>() };
+    const { names, odd } = own ? filesOf(source, own) : { names: [source.name], odd: new Map<number, OddFile>() };
     const padding =
       digits === 'auto' ? joined || (news ? digitsFor([news]) : 1) : (digits ?? source.pattern?.padding ?? 1);
     const values = { ...nameValues(source, item.declaration), date: item.date };

@@ -19,7 +19,8 @@ export type Control =
   | 'name'
   | 'first'
   | 'into'
-  | 'existing';
+  | 'existing'
+  | 'receiver';
 
 /** A piece of the sentence: plain words, or a control with what it says now. */
 export interface SentencePart {
@@ -31,8 +32,11 @@ export interface SentencePart {
   doubt?: boolean;
 }
 
-/** The plan read aloud. Joined, the texts are one sentence. */
-export function sentenceOf(plan: Plan): SentencePart[] {
+/**
+ * The plan read aloud. Joined, the texts are one sentence.
+ * @param receiver the name of the tool that it is for, where one was chosen, and whether it would trip over the result
+ */
+export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean }): SentencePart[] {
   const { source, declaration, spec, into } = plan;
   const { write } = spec;
   const parts: SentencePart[] = [];
@@ -79,6 +83,10 @@ export function sentenceOf(plan: Plan): SentencePart[] {
   if (spec.existing === 'replace') {
     say(', and ');
     control('existing', 'replace what is there', { doubt: true });
+  }
+  if (receiver) {
+    say(', for ');
+    control('receiver', receiver.name, { doubt: receiver.trips });
   }
   say('.');
   return parts;

@@ -161,8 +161,12 @@ export async function carryOutRename(work: RenameWork, means: Means): Promise<Re
     }
   } catch (error) {
     if (error instanceof Died) throw error;
-    await takeBack(record, disk, journals, explain(error, record).fact);
-    throw explain(error, record);
+    const told = explain(error, record);
+    await takeBack(record, disk, journals, told.fact).catch((again: unknown) => {
+      // Names are back, and only the note of it may be missing: the next start finds them so, and notes it.
+      if (again instanceof ShaleError || again instanceof Died) throw again;
+    });
+    throw told;
   }
   await finish(record, disk, journals);
   return record;

@@ -43,6 +43,8 @@ import type { Store } from '../store/store.ts';
 const tellEvery = 200;
 /** How long a rename waits for the scan of its folders, in milliseconds. */
 const scanWait = 4000;
+/** Sources of a plan that are told one by one: more are not headed in the list of names. */
+const groupsTold = 2001;
 /** Plans whose rows can still be asked for. */
 const plansKept = 6;
 
@@ -411,7 +413,7 @@ export function viewPlan({ plan, items, into, digest }: Planned, receiver: Recei
     spec,
     sentence: counts.changed > 0 ? sentenceOf(plan, into) : 'No name changes yet.',
     counts,
-    groups: groups.map(({ pattern: _, coverage: __, ...group }) => group),
+    groups: groups.slice(0, groupsTold).map(({ pattern: _, coverage: __, ...group }) => group),
     problems,
     doubts,
     idle,

@@ -2,7 +2,7 @@ import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
-import { describeFolder, parseSpec, versionIn, type Source } from '@shale/core';
+import { describeFolder, namingSpecSchema, parseSpec, shippedReceivers, versionIn, type Source } from '@shale/core';
 import { startDatabase, type Database } from './mariadb.ts';
 import { sourceId } from './sources.ts';
 import { Store } from './store.ts';
@@ -209,6 +209,77 @@ test('specs are saved by name, in versions', async () => {
   expect(again).toMatchObject({ version: 2, spec: { existing: 'replace' } });
   expect(await store.deleteSpec(again.id)).toBe(true);
   expect(await store.deleteSpec(again.id)).toBe(false);
+});
+
+describe('names', () => {
+  test('naming rules are saved by name, in versions', async () => {
+    const rules = namingSpecSchema.parse({ version: 1, rules: [{ kind: 'number', digits: 4 }] });
+    expect(await store.names.saveStack('four digits', rules)).toMatchObject({ version: 1, spec: rules });
+    const again = await store.names.saveStack('four digits', { ...rules, join: true });
+    expect(again).toMatchObject({ version: 2, spec: { join: true } });
+    expect(await store.names.deleteStack(again.id)).toBe(true);
+    expect(await store.names.listStacks()).toEqual([]);
+  });
+
+  test('a shipped receiver can be changed and brought back; an own one stands after them', async () => {
+    const archive = shippedReceivers.archive!;
+    await store.names.putReceiver('archive', { ...archive, digits: 6 });
+    await store.names.putReceiver('own', { ...archive, name: 'Ünï' });
+    const listed = await store.names.listReceivers();
+    expect(listed.map(({ id }) => id)).toEqual([...Object.keys(shippedReceivers), 'own']);
+    expect(listed.find(({ id }) => id === 'archive')).toMatchObject({ changed: true, receiver: { digits: 6 } });
+    expect(await store.names.deleteReceiver('archive')).toBe(true);
+    expect(await store.names.getReceiver('archive')).toMatchObject({ changed: false, receiver: archive });
+    expect(await store.names.deleteReceiver('own')).toBe(true);
+    expect(await store.names.getReceiver('own')).toBeUndefined();
+  });
+
+  test('a rename is kept whole, the newest first', async () => {
+    const row = {
+      id: 'a1',
+      state: 'done' as const,
+      mode: 'rename' as const,
+      sentence: 'Rename 1 file.',
+      files: 1,
+      root: 'r',
+      into: 'r',
+      example: ['ä.png', 'b.png'] as [string, string],
+      undoes: null,
+      sources: [['x', 'y']] as [string, string][],
+      problem: null,
+      created: 5,
+      finished: '2026-11-25T00:00:00Z',
+    };
+    await store.names.putRename(row);
+    await store.names.putRename({ ...row, id: 'a2', created: 6, undoes: 'a1', example: null });
+    await store.names.putRename({ ...row, state: 'undone', problem: { code: 'c', fact: 'f', wayOut: 'w' } });
+    expect(await store.names.listRenames()).toEqual([
+      { ...row, id: 'a2', created: 6, undoes: 'a1', example: null },
+      { ...row, state: 'undone', problem: { code: 'c', fact: 'f', wayOut: 'w' } },
+    ]);
+  });
+
+  test('what was said of a source, and set aside of it, goes along with its new name', async () => {
+    await put('n', sources(3), 1);
+    const before = sourceId('n', 'shots', 'ünï_#.png');
+    const after = sourceId('n', 'shots', 'neu.####.png');
+    await store.sources.putWord(before, { rate: { num: 12, den: 1 } });
+    await store.sources.carryOver([
+      [before, after],
+      [before, before],
+    ]);
+    const [renamed] = sources(3).map((source) => ({ ...source, name: 'neu.####.png' }));
+    await put('n', [renamed!], 2);
+    expect(
+      (await store.sources.many([after, 'nobody', before])).map(({ id, declaration }) => [
+        id,
+        declaration.rate.value?.num,
+      ]),
+    ).toEqual([
+      [after, 12],
+      [before, 12],
+    ]);
+  });
 });
 
 test('what is kept outlives the database process, and an orphan of it is ended', async () => {

@@ -21,41 +21,51 @@ export function useReceiver(): { id: string; receiver: Receiver } | undefined {
   return found && { id: found.id, receiver: found.receiver };
 }
 
+/** Which tool reads next, on every page the same. */
+export function ReceiverChoice() {
+  const dispatch = useAppDispatch();
+  const { data: receivers = [] } = useReceiversQuery();
+  const chosen = useReceiver();
+  return (
+    <TextField
+      select
+      fullWidth
+      label="Receiver"
+      value={chosen?.id ?? ''}
+      onChange={({ target }) => dispatch(receiverChosen(target.value === '' ? null : target.value))}
+      slotProps={{
+        inputLabel: { shrink: true },
+        select: { displayEmpty: true },
+        htmlInput: { 'aria-label': 'Receiver' },
+      }}
+    >
+      <MenuItem value="">None: any names will do</MenuItem>
+      {receivers.map(({ id, receiver }) => (
+        <MenuItem key={id} value={id}>
+          {receiver.name}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+}
+
 interface Props {
   /** Undefined while they are worked out. */
   breaches: readonly (Breach & { mend?: string })[] | undefined;
   /** What it would load, in a sentence. */
   loads?: string;
+  /** Where what has no mend here is mended. */
+  elsewhere?: string;
   onMend: (breaches: Breach[]) => void;
 }
 
 /** What the tool that reads next would trip over, each with the mend that one press applies. */
-export function ReceiverCard({ breaches, loads, onMend }: Props) {
-  const dispatch = useAppDispatch();
-  const { data: receivers = [] } = useReceiversQuery();
+export function ReceiverCard({ breaches, loads, elsewhere = 'Not mended here.', onMend }: Props) {
   const chosen = useReceiver();
   const mendable = (breaches ?? []).filter(({ mend }) => mend);
   return (
     <Card title="For which receiver" sx={{ flex: 'none' }}>
-      <TextField
-        select
-        fullWidth
-        label="Receiver"
-        value={chosen?.id ?? ''}
-        onChange={({ target }) => dispatch(receiverChosen(target.value === '' ? null : target.value))}
-        slotProps={{
-          inputLabel: { shrink: true },
-          select: { displayEmpty: true },
-          htmlInput: { 'aria-label': 'Receiver' },
-        }}
-      >
-        <MenuItem value="">None: any names will do</MenuItem>
-        {receivers.map(({ id, receiver }) => (
-          <MenuItem key={id} value={id}>
-            {receiver.name}
-          </MenuItem>
-        ))}
-      </TextField>
+      <ReceiverChoice />
       {chosen && breaches && (
         <Box sx={{ mt: 1.25 }}>
           {breaches.length === 0 ? (
@@ -88,7 +98,7 @@ export function ReceiverCard({ breaches, loads, onMend }: Props) {
                       </Link>
                     ) : (
                       <Box component="span" sx={{ color: 'text.secondary' }}>
-                        {breach.unknown ? 'Declare it on Inspect.' : 'Not mended here.'}
+                        {breach.unknown ? 'Declare it on Inspect.' : elsewhere}
                       </Box>
                     )}
                   </Box>

@@ -25,6 +25,7 @@ const names: Record<Control, string> = {
   first: 'First number',
   into: 'Folder',
   existing: 'Names that exist',
+  receiver: 'Receiver',
 };
 
 /** A spec read aloud, whose parts are the controls: press one to change it. */

@@ -127,7 +127,10 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
       }}
     >
       <Sentence
-        parts={sentenceOf(plan)}
+        parts={sentenceOf(
+          plan,
+          receiver && { name: receiver.receiver.name, trips: breaches !== undefined && breaches.length > 0 },
+        )}
         editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, close })}
       />
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>

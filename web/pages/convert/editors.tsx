@@ -24,6 +24,7 @@ import {
 } from '@shale/core';
 import type { ListedSource, Root } from '@shale/contract';
 import { OneOf, Typed } from '../../sentence/fields.tsx';
+import { ReceiverChoice } from '../../names/ReceiverCard.tsx';
 import { DeclarationCard } from '../inspect/DeclarationCard.tsx';
 
 /** What is wrong with a text, in words, by trying it. */
@@ -85,6 +86,8 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
       return <NameEditor {...editing} />;
     case 'first':
       return <FirstEditor {...editing} />;
+    case 'receiver':
+      return <ReceiverChoice />;
     case 'into':
     case 'existing':
       return <IntoEditor {...editing} />;

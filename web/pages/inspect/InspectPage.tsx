@@ -16,6 +16,7 @@ import { stripOf } from '../../strip/model.ts';
 import type { ListedSource } from '@shale/contract';
 import { useChosen } from '../useChosen.ts';
 import { DeclarationCard } from './DeclarationCard.tsx';
+import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
 
@@ -123,6 +124,7 @@ function Inspect({ source }: { source: ListedSource }) {
           {looks && <FindingsCard source={source} onGo={go} />}
           <DeclarationCard source={source} />
           {!looks && <FindingsCard source={source} onGo={go} />}
+          <HeldCard source={source} />
           <FactsCard source={source} />
         </Box>
       </Box>
