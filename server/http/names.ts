@@ -4,7 +4,8 @@ import { mendingSpec, receiverFileSchema, receiverSchema, relationKinds, faultCo
 import { routes, type ListedReceiver, type ListedSource } from '@shale/contract';
 import { openStrictly } from '@shale/engine';
 import type { z } from 'zod';
-import { parseNaming, viewPlan, type Planned } from '../renames/renames.ts';
+import { viewPlan, type Planned } from '../renames/planned.ts';
+import { parseNaming } from '../renames/renames.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { sourceId } from '../store/sources.ts';
 import { handle } from './handle.ts';

@@ -1,20 +1,6 @@
 import { randomBytes } from 'node:crypto';
-import {
-  heldRename,
-  breachesOf,
-  namingMend,
-  namingSentence,
-  namingSpecSchema,
-  printPattern,
-  problemOf,
-  ShaleError,
-  strictRead,
-  type NamingSpec,
-  type Receiver,
-  type RenamePlan,
-  type ToName,
-} from '@shale/core';
-import type { ListedSource, Rename, RenameView } from '@shale/contract';
+import { namingSpecSchema, printPattern, problemOf, ShaleError, type NamingSpec } from '@shale/core';
+import type { ListedSource, Rename } from '@shale/contract';
 import {
   carryOutRename,
   dayOf,
@@ -27,12 +13,12 @@ import {
   recoverRenames,
   renameStep,
   workOf,
-  type NamedRoot,
-  type RenameRecord,
   type RenameWork,
 } from '@shale/engine';
 import type { Events } from '../events.ts';
 import type { Jobs } from '../jobs/jobs.ts';
+import { fromRecord } from './fromRecord.ts';
+import { sentenceOf, type Planned } from './planned.ts';
 import { insideRoot } from '../roots/paths.ts';
 import type { Roots } from '../roots/roots.ts';
 import type { RenameRow } from '../store/names.ts';
@@ -43,19 +29,8 @@ import type { Store } from '../store/store.ts';
 const tellEvery = 200;
 /** How long a rename waits for the scan of its folders, in milliseconds. */
 const scanWait = 4000;
-/** Sources of a plan that are told one by one: more are not headed in the list of names. */
-const groupsTold = 2001;
 /** Plans whose rows can still be asked for. */
 const plansKept = 6;
-
-/** A plan that was worked out, with what it was made of. */
-export interface Planned {
-  plan: RenamePlan;
-  items: ToName[];
-  root: NamedRoot;
-  into: NamedRoot;
-  digest: string;
-}
 
 /** Reads a naming spec from anything. @throws ShaleError `bad-names` naming the field */
 export function parseNaming(value: unknown): NamingSpec {
@@ -368,74 +343,3 @@ const placesOf = ({ roots: [from, into] }: RenameWork, folders: Folders): Set<st
 
 const foldersIn = (paths: readonly string[]): Set<string> =>
   new Set(paths.map((path) => (path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '')));
-
-const sentenceOf = (plan: RenamePlan, into: NamedRoot): string => {
-  const folders = [...new Set(plan.groups.map((group) => group.into))];
-  const where = folders.length === 1 && folders[0] !== '' ? `${into.id}/${folders[0]}` : into.id;
-  return namingSentence(plan.spec, plan.counts.changed, where);
-};
-
-/** A row of the history from its journal alone. */
-function fromRecord(record: RenameRecord, row: RenameRow | undefined): RenameRow {
-  const { head, files } = record;
-  const ended = renameStep(record, 'done') ?? renameStep(record, 'back') ?? renameStep(record, 'stuck');
-  const undone = renameStep(record, 'undone');
-  const why = ended && 'why' in ended ? ended.why : '';
-  return {
-    id: head.id,
-    state: undone ? 'undone' : (ended?.step ?? 'running'),
-    mode: head.mode,
-    sentence: head.sentence,
-    files: files.length,
-    root: head.roots[0],
-    into: head.roots[1],
-    example: files[0] ? [files[0][0], files[0][1]] : null,
-    undoes: head.undoes,
-    sources: row?.sources ?? [],
-    problem:
-      why === ''
-        ? null
-        : {
-            code: ended!.step === 'stuck' ? 'rename-stuck' : 'rename-failed',
-            fact: why,
-            wayOut: ended!.step === 'back' ? 'Everything is as it was.' : 'Its journal has every old and new name.',
-          },
-    created: Date.parse(head.begun),
-    finished: ended?.at ?? null,
-  };
-}
-
-/** A plan as the interface is told of it, held against a receiver where one is named. */
-export function viewPlan({ plan, items, into, digest }: Planned, receiver: Receiver | undefined): RenameView {
-  const { spec, counts, groups, problems, doubts, idle } = plan;
-  return {
-    digest,
-    spec,
-    sentence: counts.changed > 0 ? sentenceOf(plan, into) : 'No name changes yet.',
-    counts,
-    groups: groups.slice(0, groupsTold).map(({ pattern: _, coverage: __, ...group }) => group),
-    problems,
-    doubts,
-    idle,
-    held: receiver && groups.length === items.length ? holdAgainst(plan, items, into, receiver) : null,
-  };
-}
-
-function holdAgainst(
-  plan: RenamePlan,
-  items: readonly ToName[],
-  into: NamedRoot,
-  receiver: Receiver,
-): RenameView['held'] {
-  const held = heldRename(plan, items, into.path);
-  const breaches = held.flatMap((one) => breachesOf(one, receiver));
-  // By its names alone: what a tool would load of the first folder.
-  const folder = plan.groups[0]?.into;
-  const names = plan.groups.flatMap((group) =>
-    group.into === folder ? plan.to.slice(group.start, group.start + group.count) : [],
-  );
-  return {
-    breaches: breaches.map((breach) => ({ ...breach, mend: namingMend(breach, receiver) })),
-    loads: strictRead(names, receiver).sentence,
-  };
-}
