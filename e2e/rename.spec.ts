@@ -339,17 +339,25 @@ test('receivers are changed, copied, compared, handed out and taken in again', a
 
 test('killed while it copies: the next start leaves no copy and no half of one', async () => {
   mkdirSync(join(bench, 'heavy'));
-  for (let frame = 1; frame <= 24; frame += 1)
+  for (let frame = 1; frame <= 36; frame += 1)
     writeFileSync(join(bench, 'heavy', `heavy.${String(frame).padStart(4, '0')}.png`), Buffer.alloc(12 << 20, frame));
   settle('heavy');
   const heavy = await house.source('heavy');
   const before = names('heavy');
+  const bell = await house.source('bell_turn');
   const spec = { version: 1, mode: 'copy', into: { root: 'results', folder: 'kept/{stem}' } };
   const plan = (await house.send('POST', '/renames/plan', { sources: [heavy], spec })).body as unknown as RenameView;
   expect(plan.problems).toEqual([]);
   void house.send('POST', '/renames', { sources: [heavy], spec, digest: plan.digest }).catch(() => undefined);
   const target = join(house.data, 'results', 'kept', 'heavy');
   await expect.poll(() => (existsSync(target) ? readdirSync(target).length : 0), { intervals: [5] }).toBeGreaterThan(3);
+  // Nobody else may work in a folder meanwhile: neither a job nor another rename.
+  const job = {
+    write: { format: 'png', sample: 'u8', alpha: 'none', transfer: 'srgb' },
+    into: { folder: 'kept/heavy' },
+  };
+  const busy = { status: 409, body: { code: 'folder-in-use' } };
+  expect(await house.send('POST', '/jobs', { source: bell, spec: { version: 1, ...job } })).toMatchObject(busy);
   await house.kill();
   expect(existsSync(target)).toBe(true);
   await house.start();

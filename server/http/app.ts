@@ -104,7 +104,12 @@ export function makeApp(house: House): Express {
       problems: measured.problems,
     };
   });
-  handle(app, routes.startJob, async ({ body }) => jobs.start(body.source, await planOf(body)));
+  handle(app, routes.startJob, async ({ body }) => {
+    const plan = await planOf(body);
+    house.renames.refuseUse(`${plan.root}/${plan.source.folder}`);
+    house.renames.refuseUse(`${plan.into.root}/${plan.into.folder}`);
+    return jobs.start(body.source, plan);
+  });
   handle(app, routes.listJobs, () => jobs.list());
   handle(app, routes.getJob, ({ params }) => jobs.get(params.job!).view());
   handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job!));

@@ -248,21 +248,24 @@ export class Renames {
     return this.view(this.row(row.id));
   }
 
+  /** @throws ShaleError `folder-in-use` where a rename is under way in a folder, given as root, slash, folder */
+  refuseUse(place: string): void {
+    const [busy] = [...this.active].find(([, places]) => places.has(place)) ?? [];
+    if (busy === undefined) return;
+    throw new ShaleError({
+      code: 'folder-in-use',
+      fact: 'A rename is under way in that folder.',
+      wayOut: 'Nothing has been touched. Wait until it is done, and look at the names again.',
+      subject: busy,
+    });
+  }
+
   private refuseBusy(work: RenameWork, folders: Folders): void {
     const [from, into] = work.roots;
     const job =
       [...folders.from].map((folder) => this.jobs.usingFolder(from, folder)).find(Boolean) ??
       [...folders.into].map((folder) => this.jobs.usingFolder(into, folder)).find(Boolean);
-    const [busy] =
-      [...this.active].find(([, places]) => [...placesOf(work, folders)].some((place) => places.has(place))) ?? [];
-    if (busy !== undefined) {
-      throw new ShaleError({
-        code: 'folder-in-use',
-        fact: 'Another rename is under way in one of these folders.',
-        wayOut: 'Nothing has been touched. Wait until it is done, and look at the names again.',
-        subject: busy,
-      });
-    }
+    for (const place of placesOf(work, folders)) this.refuseUse(place);
     if (!job) return;
     throw new ShaleError({
       code: 'folder-in-use',
