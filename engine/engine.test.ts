@@ -14,20 +14,13 @@ import {
   type Word,
   type Written,
 } from '@shale/core';
-import { readStill, writeStill } from '@shale/media';
+import { readStill, usualSettings, writeStill, type WriteSettings } from '@shale/media';
 import { carryOut } from './carry-out.ts';
 import { spansPerProcess, WorkerPool } from './pool.ts';
 import { preflight } from './preflight.ts';
 import { scanFolders } from './scan.ts';
 
-const settings = {
-  transfer: 'srgb',
-  alpha: 'straight',
-  effort: 1,
-  quality: 90,
-  exrCompression: 'ZIP',
-  tiffCompression: 'deflate',
-} as const;
+const settings: WriteSettings = { ...usualSettings, effort: 1, quality: 90, tiffCompression: 'deflate' };
 let pool: WorkerPool;
 let folder: string;
 beforeAll(() => {

@@ -1,8 +1,17 @@
 import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { compiledKernels, readStill, writeStill } from '@shale/media';
 import {
+  compiledKernels,
+  fitLayout,
+  readStill,
+  readWhole,
+  writeStill,
+  type Carried,
+  type WriteSettings,
+} from '@shale/media';
+import {
+  aspectAfter,
   compareImages,
   makeConverter,
   noCounts,
@@ -13,6 +22,7 @@ import {
   type Plan,
   type PlanRow,
   type PixelCounts,
+  type Recipe,
   type SampleFormat,
   type Written,
 } from '@shale/core';
@@ -35,15 +45,30 @@ export class FrameMaker {
     private readonly job: string,
   ) {}
 
-  /** The picture of a row as it will be written, with what was lost on the way. */
-  async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts }> {
-    const { recipe } = this.plan;
+  /** The picture of a row as it will be written, what was lost on the way, and how it is to be written. */
+  async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts; settings: WriteSettings }> {
+    const { recipe, spec } = this.plan;
     if (!recipe) throw new Error('the plan has no recipe');
-    const source = await readStill(join(this.places.source, row.from!));
+    const { image: source, carried } = await readWhole(join(this.places.source, row.from!), spec.picture.layer);
     let converter = this.converters.get(source.sample);
     if (!converter)
       this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample, compiledKernels)));
-    return converter(source);
+    const { image, counts } = converter(source);
+    return { image: fitLayout(image, spec.write.format), counts, settings: this.settings(recipe, carried) };
+  }
+
+  /** What a result says of itself: the declaration goes before what its source's file said. */
+  private settings({ from, picture, to }: Recipe, { timecode, attributes }: Carried): WriteSettings {
+    const { spec, declaration } = this.plan;
+    const aspect = aspectAfter(from.pixelAspect, picture);
+    return {
+      ...spec.write,
+      primaries: to.primaries,
+      rate: declaration.rate.value ?? undefined,
+      timecode,
+      pixelAspect: aspect.num === aspect.den ? undefined : aspect,
+      attributes,
+    };
   }
 
   /** Makes one result: read, worked, written under a temporary name, flushed, read back, then named. */
@@ -79,10 +104,10 @@ export class FrameMaker {
 
   private async convert(row: PlanRow, temporary: string, final: string): Promise<Made> {
     const { spec } = this.plan;
-    const { image, counts } = await this.picture(row);
+    const { image, counts, settings } = await this.picture(row);
     await writing(final, async () => {
       await rm(temporary, { force: true });
-      await writeStill(temporary, spec.write.format, image, spec.write);
+      await writeStill(temporary, spec.write.format, image, settings);
       await flush(temporary);
     });
     const bytes = await readFile(temporary);

@@ -1,7 +1,7 @@
 import { appendFile, copyFile, mkdir, mkdtemp, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { writeStill } from '@shale/media';
+import { usualSettings, writeStill, type WriteSettings } from '@shale/media';
 import { printCoverage, type Source } from '@shale/core';
 import { WorkerPool } from './pool.ts';
 import { scanFolders, type ScannedFolder } from './scan.ts';
@@ -17,14 +17,7 @@ beforeEach(async () => {
 });
 afterEach(() => rm(folder, { recursive: true, force: true }));
 
-const settings = {
-  transfer: 'srgb',
-  alpha: 'straight',
-  effort: 1,
-  quality: 90,
-  exrCompression: 'ZIP',
-  tiffCompression: 'none',
-} as const;
+const settings: WriteSettings = { ...usualSettings, effort: 1, quality: 90, tiffCompression: 'none' };
 const older = new Date(Date.now() - 3_600_000);
 
 async function put(path: string, seed: number): Promise<void> {

@@ -100,8 +100,8 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
         const path = join(folder, `${row.frame}.part`);
         if (plan.copies) measured.bytes += (await stat(join(places.source, row.from!))).size;
         else {
-          const { image, counts } = await maker.picture(row);
-          await writeStill(path, plan.spec.write.format, image, plan.spec.write);
+          const { image, counts, settings } = await maker.picture(row);
+          await writeStill(path, plan.spec.write.format, image, settings);
           if (plan.spec.readBack) await readStill(path);
           measured.bytes += (await stat(path)).size;
           addCounts(measured.counts, counts);

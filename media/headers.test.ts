@@ -21,7 +21,7 @@ import {
 } from 'node-av';
 import sharp from 'sharp';
 import type { Facts, Image } from '@shale/core';
-import { probeStill, readStill, writeStill } from './formats/index.ts';
+import { probeStill, readStill, usualSettings, writeStill, type WriteSettings } from './formats/index.ts';
 import { writeExr } from './formats/exr.ts';
 import { lookAt, samePicture } from './look.ts';
 import { encodePacket } from './video/libav.ts';
@@ -75,8 +75,8 @@ const files: [name: string, make: () => Promise<Buffer>, facts: Partial<Facts>][
     { format: 'pnm', sample: 'u8', channels: ['R', 'G', 'B'] },
   ],
   ['deep.ppm', () => byLibav(AV_CODEC_ID_PPM, AV_PIX_FMT_RGB48BE), { format: 'pnm', sample: 'u16' }],
-  ['a.pam', () => byLibav(AV_CODEC_ID_PAM, AV_PIX_FMT_RGBA), { format: 'pnm', sample: 'u8', hasAlpha: true }],
-  ['a.pfm', () => byLibav(AV_CODEC_ID_PFM, AV_PIX_FMT_GBRPF32LE), { format: 'pnm', sample: 'f32' }],
+  ['a.pam', () => byLibav(AV_CODEC_ID_PAM, AV_PIX_FMT_RGBA), { format: 'pam', sample: 'u8', hasAlpha: true }],
+  ['a.pfm', () => byLibav(AV_CODEC_ID_PFM, AV_PIX_FMT_GBRPF32LE), { format: 'pfm', sample: 'f32' }],
   ['a.webp', () => bySharp(3).webp({ quality: 80 }).toBuffer(), { format: 'webp', hasAlpha: false }],
   ['lossless.webp', () => bySharp(3).webp({ lossless: true }).toBuffer(), { format: 'webp', compression: 'lossless' }],
   ['alpha.webp', () => bySharp(4).webp({ quality: 80 }).toBuffer(), { format: 'webp', hasAlpha: true }],
@@ -237,14 +237,7 @@ describe('a look', () => {
   test('one byte that no sample meets is found by the comparison', async () => {
     const big: Image = { width: 400, height: 400, channels: 4, sample: 'u8', data: grain(400 * 400 * 4) };
     const [a, b] = [join(folder, 'same-a.tif'), join(folder, 'same-b.tif')];
-    const settings = {
-      transfer: 'srgb',
-      alpha: 'straight',
-      effort: 1,
-      quality: 90,
-      exrCompression: 'ZIP',
-      tiffCompression: 'none',
-    } as const;
+    const settings: WriteSettings = { ...usualSettings, effort: 1, quality: 90, tiffCompression: 'none' };
     await writeStill(a, 'tiff', big, settings);
     const bytes = await readFile(a);
     bytes[Math.floor(bytes.length * 0.2)]! ^= 1;

@@ -1,10 +1,17 @@
 import fc from 'fast-check';
-import { makeConverter, numberToHalf, type Image, type Recipe } from '@shale/core';
+import { makeConverter, numberToHalf, untouched, type Image, type Recipe } from '@shale/core';
 import { compiledKernels } from './kernels.ts';
 
+const from: Recipe['from'] = {
+  alpha: 'straight',
+  transfer: 'srgb',
+  primaries: 'bt709',
+  pixelAspect: { num: 1, den: 1 },
+};
 const straight: Recipe = {
-  from: { alpha: 'straight', transfer: 'srgb' },
-  to: { alpha: 'straight', transfer: 'srgb', sample: 'u8' },
+  from,
+  picture: untouched,
+  to: { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', sample: 'u8' },
 };
 const picture = (sample: Image['sample'], codes: number[]): Image => ({
   width: codes.length / 4,
@@ -24,8 +31,9 @@ test('narrowing gives what core gives for every code', () => {
 
 test.each(['srgb', 'linear'] as const)('dividing gives what core gives, counts and all, to %s', (transfer) => {
   const recipe: Recipe = {
-    from: { alpha: 'premultiplied', transfer: 'linear' },
-    to: { alpha: 'straight', transfer, sample: 'u8' },
+    ...straight,
+    from: { ...from, alpha: 'premultiplied', transfer: 'linear' },
+    to: { ...straight.to, transfer },
   };
   const plain = makeConverter(recipe, 'f16');
   const compiled = makeConverter(recipe, 'f16', compiledKernels);

@@ -9,7 +9,7 @@ export const compiledKernels: Kernels = {
   },
   divideRgba(source, data, { colour, alpha, outside, values, steps }, counts) {
     const { bounds, guesses } = steps;
-    const [low, high, nan, glow] = exrAddon.divide(
+    const [nan, glow, ...outsideBy] = exrAddon.divide(
       source,
       data,
       colour,
@@ -20,8 +20,10 @@ export const compiledKernels: Kernels = {
       guesses,
       guessParts,
     );
-    counts.low += low;
-    counts.high += high;
+    for (let channel = 0; channel < 3; channel += 1) {
+      counts.low[channel]! += outsideBy[channel]!;
+      counts.high[channel]! += outsideBy[3 + channel]!;
+    }
     counts.nan += nan;
     counts.glow += glow;
     return true;

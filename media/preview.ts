@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { convertible, hasAlphaChannel, makeConverter, type Declaration, type Image } from '@shale/core';
+import { hasAlphaChannel, makeConverter, untouched, type Declaration, type Image } from '@shale/core';
 import { compiledKernels } from './kernels.ts';
 
 /** How a preview is coded: lossless PNG or small WebP. */
@@ -19,9 +19,12 @@ export async function makePreview(
   const recipe = {
     from: {
       alpha: hasAlphaChannel(image) ? (declaration.alpha.value ?? 'straight') : ('none' as const),
-      transfer: convertible(declaration.transfer.value) ?? ('srgb' as const),
+      transfer: declaration.transfer.value ?? ('srgb' as const),
+      primaries: declaration.primaries.value ?? ('bt709' as const),
+      pixelAspect: { num: 1, den: 1 },
     },
-    to: { alpha: 'straight' as const, transfer: 'srgb' as const, sample: 'u8' as const },
+    picture: untouched,
+    to: { alpha: 'straight' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
   };
   const { image: shown } = makeConverter(recipe, image.sample, compiledKernels)(image);
   const raw = { width: shown.width, height: shown.height, channels: shown.channels };

@@ -74,7 +74,11 @@ const needed = [
   { packages: ['g++', 'make'], there: () => existsSync('/usr/bin/g++') && existsSync('/usr/bin/make') },
   { packages: ['python3'], there: () => spawnSync('python3', ['--version']).status === 0 },
 ];
-const neededForTests = [{ packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') }];
+const neededForTests = [
+  { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },
+  // Another library for pictures, which tests hold ours against.
+  { packages: ['python3-openimageio'], there: () => isInstalled('python3-openimageio') },
+];
 
 /** Installs the Debian packages that are missing, as root or with sudo that asks nothing. */
 export function installPackages(forTests) {

@@ -1,248 +1,69 @@
-import { halfTable } from './half.ts';
-import { hasAlphaChannel, isFloat, makeSamples, maxCode, type Image, type Samples } from './image.ts';
-import { plainKernels, type Kernels } from './packed.ts';
-import { quantiser, type Quantiser } from './quantise.ts';
-import { noCounts, type PixelCounts, type Recipe } from './recipe.ts';
-import { transferBetween } from './transfer.ts';
+import { ShaleError } from '../errors.ts';
 import type { SampleFormat } from '../numbering/source.ts';
+import { crop, nearest, orient, pad } from './geometry.ts';
+import { hasAlphaChannel, type Image } from './image.ts';
+import { plainKernels, type Kernels } from './packed.ts';
+import { resizedSize, sizeAfter, turnedAspect, type Picture } from './picture.ts';
+import { makePlainConverter, type Converter } from './plain.ts';
+import type { Recipe } from './recipe.ts';
+import { makeWorkshop } from './workshop.ts';
 
-/** A recipe made ready for pictures of one sample format: its tables are worked out once and serve every frame. */
-export interface Converter {
-  (image: Image): { image: Image; counts: PixelCounts };
+export type { Converter } from './plain.ts';
+
+/** Whether colours are more than looked up: mixed with their neighbours, with another colour, or by a matrix. */
+export const mixesColours = ({ from, picture, to }: Recipe): boolean =>
+  picture.key !== null ||
+  picture.over !== null ||
+  picture.levels !== null ||
+  (picture.resize !== null && picture.resize.filter !== 'nearest') ||
+  from.primaries !== to.primaries ||
+  picture.highlights !== 'clip' ||
+  picture.dither !== 'none' ||
+  to.alpha === 'matte';
+
+/** Whether the pixels of a picture stay where and what they are. */
+export const movesNothing = ({ turn, flip, crop: box, resize, pad: more }: Picture): boolean =>
+  turn === 0 && flip === 'none' && box === null && resize === null && more === null;
+
+/**
+ * What only moves stored samples about, bit for bit, in the design's order: turn, flip, crop, then nearest and padding where
+ * nothing that mixes colours comes before them.
+ */
+function rearrange(image: Image, { picture, from }: Recipe, mixes: boolean): Image {
+  const turned = orient(image, picture);
+  const { crop: box } = picture;
+  if (box && (box.left + box.width > turned.width || box.top + box.height > turned.height)) {
+    throw new ShaleError({
+      code: 'crop-outside',
+      fact: `The crop of ${box.width} x ${box.height} from ${box.left}, ${box.top} reaches beyond a picture of ${turned.width} x ${turned.height}.`,
+      wayOut: 'Choose a crop within every frame, or leave frames of another size out.',
+    });
+  }
+  const cropped = box ? crop(turned, box) : turned;
+  const { resize } = picture;
+  if (resize && resize.filter !== 'nearest') return cropped;
+  const resized = resize
+    ? nearest(cropped, resizedSize(cropped, resize, turnedAspect(from.pixelAspect, picture)))
+    : cropped;
+  if (!picture.pad || mixes) return resized;
+  return pad(resized, sizeAfter(image, picture, from.pixelAspect), picture.pad.where);
 }
 
 /**
- * Makes a converter for pictures of `sample`.
- *
- * Alpha changes in the space in which it was declared, before the transfer: a premultiplied linear picture is divided in
- * linear light, a premultiplied sRGB one in sRGB values. Where alpha is 0 a premultiplied colour cannot be divided: it is
- * kept as stored and counted as `glow`. A straight result of a colour above its alpha exceeds 1 and is clipped and
- * counted on the way to integers. Alpha itself has no transfer. Integers are widened and narrowed over the full range.
+ * Makes a converter for pictures of `sample`: decode, declared alpha and transfer, turn, crop, key, resize, pad, lay over a
+ * colour, levels, alpha out, transfer out, depth out. What only moves samples is done on the samples; what only looks them up
+ * goes by tables; the rest is worked in floats.
  */
 export function makeConverter(recipe: Recipe, sample: SampleFormat, kernels: Kernels = plainKernels): Converter {
-  const curve = transferBetween(recipe.from.transfer, recipe.to.transfer);
-  const { sample: out } = recipe.to;
-  const toColour = quantiser(out, curve);
-  const toAlpha = quantiser(out, (value) => value);
-  const tables = sample === 'f32' ? undefined : sampleTables(sample, out, toColour, toAlpha);
-  const clips = isFloat(sample) && !isFloat(out);
-
-  return (image) => {
-    const counts = { ...noCounts(), pixels: image.width * image.height };
-    const usesAlpha = hasAlphaChannel(image) && recipe.from.alpha !== 'ignore' && recipe.from.alpha !== 'none';
-    const keepsAlpha = usesAlpha && recipe.to.alpha !== 'none';
-    const colours = image.channels <= 2 ? 1 : 3;
-    const channels = (colours + (keepsAlpha ? 1 : 0)) as Image['channels'];
-    const data = makeSamples(out, counts.pixels * channels);
-    const premultiplied = usesAlpha && recipe.from.alpha === 'premultiplied';
-    // Colour over black is premultiplied colour: with `none` it is asked for and its alpha left out.
-    const wantsPremultiplied = usesAlpha && recipe.to.alpha !== 'straight';
-    const sameCurve = recipe.from.transfer === recipe.to.transfer;
-    const untied = !usesAlpha || (premultiplied === wantsPremultiplied && (sameCurve || !premultiplied));
-
-    const work = {
-      colours,
-      usesAlpha,
-      keepsAlpha,
-      premultiplied,
-      wantsPremultiplied,
-      clips,
-      tables,
-      toAlpha,
-      curve,
-      toColour,
-      kernels,
-    };
-    const quick =
-      out === 'u8' &&
-      keepsAlpha &&
-      image.channels === 4 &&
-      byWord(image, data as Uint8Array, work, untied && sameCurve, counts);
-    if (!quick && untied && tables) bySample(image, data, keepsAlpha, tables, clips, counts);
-    else if (!quick) byPixel(image, data, work, counts);
-    if (hasAlphaChannel(image) && !keepsAlpha) counts.alphaDropped = notOpaque(image);
-    return { image: { width: image.width, height: image.height, channels, sample: out, data }, counts };
-  };
+  const mixes = mixesColours(recipe);
+  const work = mixes ? makeWorkshop(recipe) : makePlainConverter(recipe, sample, kernels);
+  return (image) => work(rearrange(image, recipe, mixes));
 }
 
-interface Tables {
-  /** The value of every code. */
-  values: Float32Array | Float64Array;
-  colour: Samples;
-  alpha: Samples;
-  /** By code: 0 within 0..1, 1 below, 2 above, 3 not a number. */
-  outside: Uint8Array;
-}
-
-const codesOf = (sample: SampleFormat): number => (maxCode(sample) ?? 65_535) + 1;
-
-/** The values of every code of a format of 16 bits or fewer. */
-function valuesOf(sample: SampleFormat): Float32Array | Float64Array {
-  const max = maxCode(sample);
-  return max === undefined ? halfTable() : Float64Array.from({ length: max + 1 }, (_, code) => code / max);
-}
-
-function sampleTables(sample: SampleFormat, out: SampleFormat, toColour: Quantiser, toAlpha: Quantiser): Tables {
-  const length = codesOf(sample);
-  const colour = makeSamples(out, length);
-  const alpha = makeSamples(out, length);
-  const outside = new Uint8Array(length);
-  const values = valuesOf(sample);
-  values.forEach((value, code) => {
-    colour[code] = toColour(value);
-    alpha[code] = toAlpha(value);
-    outside[code] = Number.isNaN(value) ? 3 : value > 1 ? 2 : value < 0 ? 1 : 0;
-  });
-  return { values, colour, alpha, outside };
-}
-
-/** Colour and alpha do not touch each other: every sample is looked up. One loop per layout, since this is where time goes. */
-function bySample(
-  image: Image,
-  data: Samples,
-  keepsAlpha: boolean,
-  tables: Tables,
-  clips: boolean,
-  counts: PixelCounts,
-): void {
-  const { data: source, channels: step } = image;
-  const { colour, alpha } = tables;
-  const end = source.length;
-  if (step === 4 && keepsAlpha) {
-    for (let at = 0; at < end; at += 4) {
-      data[at] = colour[source[at]!]!;
-      data[at + 1] = colour[source[at + 1]!]!;
-      data[at + 2] = colour[source[at + 2]!]!;
-      data[at + 3] = alpha[source[at + 3]!]!;
-    }
-  } else if (step === 4) {
-    for (let at = 0, to = 0; at < end; at += 4, to += 3) {
-      data[to] = colour[source[at]!]!;
-      data[to + 1] = colour[source[at + 1]!]!;
-      data[to + 2] = colour[source[at + 2]!]!;
-    }
-  } else if (step === 2 && keepsAlpha) {
-    for (let at = 0; at < end; at += 2) {
-      data[at] = colour[source[at]!]!;
-      data[at + 1] = alpha[source[at + 1]!]!;
-    }
-  } else if (step === 2) {
-    for (let at = 0, to = 0; at < end; at += 2, to += 1) data[to] = colour[source[at]!]!;
-  } else {
-    for (let at = 0; at < end; at += 1) data[at] = colour[source[at]!]!;
-  }
-  if (clips) countOutside(image, tables.outside, counts);
-}
-
-/** Counts the colour samples that lie outside 0..1. */
-function countOutside(image: Image, outside: Uint8Array, counts: PixelCounts): void {
-  const { data, channels } = image;
+/** How many channels a picture has once converted. */
+export function channelsAfter(channels: Image['channels'], { from, picture, to }: Recipe): Image['channels'] {
+  if (to.alpha === 'matte') return 1;
   const colours = channels <= 2 ? 1 : 3;
-  const full = fullAlpha(image);
-  const seen = [0, 0, 0, 0];
-  for (let at = 0; at < data.length; at += channels) {
-    for (let channel = 0; channel < colours; channel += 1) {
-      const code = data[at + channel]!;
-      if (code > full) seen[outside[code]!]! += 1;
-    }
-  }
-  counts.low += seen[1]!;
-  counts.high += seen[2]!;
-  counts.nan += seen[3]!;
-}
-
-interface PixelWork {
-  colours: number;
-  usesAlpha: boolean;
-  keepsAlpha: boolean;
-  premultiplied: boolean;
-  wantsPremultiplied: boolean;
-  clips: boolean;
-  /** Absent for float samples. */
-  tables?: Tables;
-  toColour: Quantiser;
-  toAlpha: Quantiser;
-  kernels: Kernels;
-  curve: (value: number) => number;
-}
-
-/** The quick ways of RGBA to 8-bit RGBA, where the conversion is one of theirs. @returns whether it was done */
-function byWord(image: Image, data: Uint8Array, work: PixelWork, unchanged: boolean, counts: PixelCounts): boolean {
-  const source = image.data as Uint16Array;
-  if (image.sample === 'u16' && unchanged) return work.kernels.narrowRgba(source, data);
-  const { tables, premultiplied, wantsPremultiplied } = work;
-  const { steps } = work.toColour;
-  if (image.sample !== 'f16' || !premultiplied || wantsPremultiplied || !tables || !steps) return false;
-  const { colour, alpha, outside } = tables;
-  const lookups = { colour: colour as Uint8Array, alpha: alpha as Uint8Array, outside, values: halfTable(), steps };
-  return work.kernels.divideRgba(source, data, lookups, counts);
-}
-
-/**
- * Colour is divided or multiplied by its alpha, pixel by pixel. Opaque pixels, where neither changes anything, and empty
- * ones are most of a picture: they take the tables.
- */
-function byPixel(image: Image, data: Samples, work: PixelWork, counts: PixelCounts): void {
-  const { data: source, channels: step } = image;
-  const { colours, usesAlpha, keepsAlpha, premultiplied, wantsPremultiplied, clips, tables, toAlpha, curve } = work;
-  const values = tables?.values;
-  const opaque = fullAlpha(image);
-  // Premultiplied results are multiplied after the curve, so the curve is not the quantiser's.
-  const toColour = wantsPremultiplied ? toAlpha : work.toColour;
-  const channels = colours + (keepsAlpha ? 1 : 0);
-  let { low, high, nan, glow } = counts;
-  for (let at = 0, to = 0; at < source.length; at += step, to += channels) {
-    const stored = usesAlpha ? source[at + colours]! : opaque;
-    if (tables && (stored === opaque || isEmpty(source, at, step))) {
-      const { colour, outside } = tables;
-      for (let channel = 0; channel < colours; channel += 1) {
-        const code = source[at + channel]!;
-        data[to + channel] = colour[code]!;
-        if (clips && outside[code] !== 0) {
-          if (outside[code] === 2) high += 1;
-          else if (outside[code] === 1) low += 1;
-          else nan += 1;
-        }
-      }
-      if (keepsAlpha) data[to + colours] = tables.alpha[stored]!;
-      continue;
-    }
-    const alpha = values ? values[stored]! : stored;
-    let glows = 0;
-    for (let channel = 0; channel < colours; channel += 1) {
-      let value = values ? values[source[at + channel]!]! : source[at + channel]!;
-      if (premultiplied) {
-        if (alpha > 0) value /= alpha;
-        else if (value > 0) glows = 1;
-      }
-      if (wantsPremultiplied) value = premultiplied && !(alpha > 0) ? curve(value) : curve(value) * alpha;
-      if (clips && !(value >= 0 && value <= 1)) {
-        if (value > 1) high += 1;
-        else if (value < 0) low += 1;
-        else nan += 1;
-      }
-      data[to + channel] = toColour(value);
-    }
-    glow += glows;
-    if (keepsAlpha) data[to + colours] = toAlpha(alpha);
-  }
-  Object.assign(counts, { low, high, nan, glow });
-}
-
-/** Whether all samples of a pixel are 0. */
-function isEmpty(source: Samples, at: number, step: number): boolean {
-  for (let channel = 0; channel < step; channel += 1) if (source[at + channel] !== 0) return false;
-  return true;
-}
-
-/** The stored sample of alpha 1. */
-const fullAlpha = (image: Image): number => maxCode(image.sample) ?? (image.sample === 'f16' ? 0x3c00 : 1);
-
-/** How many pixels have an alpha that is not full. */
-function notOpaque(image: Image): number {
-  const full = fullAlpha(image);
-  let count = 0;
-  for (let at = image.channels - 1; at < image.data.length; at += image.channels)
-    if (image.data[at] !== full) count += 1;
-  return count;
+  const usesAlpha = (hasAlphaChannel({ channels }) && from.alpha !== 'ignore' && from.alpha !== 'none') || picture.key;
+  return (usesAlpha && to.alpha !== 'none' ? colours + 1 : colours) as Image['channels'];
 }

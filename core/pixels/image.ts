@@ -39,6 +39,19 @@ export function makeSamples(sample: SampleFormat, length: number): Samples {
   return sample === 'f32' ? new Float32Array(length) : new Uint16Array(length);
 }
 
+/** Grey as three equal colours, with its alpha where it has one. Bit-exact. */
+export function greyToColour(image: Image): Image {
+  if (image.channels > 2) return image;
+  const { width, height, channels, sample, data: source } = image;
+  const wide = (channels + 2) as Image['channels'];
+  const data = makeSamples(sample, width * height * wide);
+  for (let from = 0, to = 0; from < source.length; from += channels, to += wide) {
+    data.fill(source[from]!, to, to + 3);
+    if (channels === 2) data[to + 3] = source[from + 1]!;
+  }
+  return { width, height, channels: wide, sample, data };
+}
+
 export const hasAlphaChannel = (image: Pick<Image, 'channels'>): boolean =>
   image.channels === 2 || image.channels === 4;
 
@@ -46,4 +59,16 @@ export const hasAlphaChannel = (image: Pick<Image, 'channels'>): boolean =>
 export function sampleWords(sample: SampleFormat): string {
   if (sample === 'f16') return 'half float';
   return sample === 'f32' ? 'float' : `${sample.slice(1)}-bit`;
+}
+
+/** The stored sample of alpha 1. */
+export const fullAlpha = (image: Image): number => maxCode(image.sample) ?? (image.sample === 'f16' ? 0x3c00 : 1);
+
+/** How many pixels have an alpha that is not full. */
+export function notOpaque(image: Image): number {
+  const full = fullAlpha(image);
+  let count = 0;
+  for (let at = image.channels - 1; at < image.data.length; at += image.channels)
+    if (image.data[at] !== full) count += 1;
+  return count;
 }

@@ -1,6 +1,6 @@
 import type { Steps } from './quantise.ts';
 import { guessParts } from './quantise.ts';
-import type { PixelCounts } from './recipe.ts';
+import { note, type PixelCounts } from './recipe.ts';
 
 /**
  * The two commonest conversions, with a pixel read as two words and written as one: memory is asked a third as often as
@@ -59,17 +59,16 @@ function divideRgba(source: Uint16Array, data: Uint8Array, tables: DivideTables,
   if (!from || !to) return false;
   const { colour, alpha, outside, values } = tables;
   const { bounds, guesses, max } = tables.steps;
-  const seen = [0, 0, 0, 0];
   let glow = 0;
 
   /** The code of a divided colour. */
-  const divided = (value: number): number => {
+  const divided = (value: number, channel: number): number => {
     if (value >= 0 && value < 1) {
       let step = guesses[(value * guessParts) | 0]!;
       while (value >= bounds[step + 1]!) step += 1;
       return step;
     }
-    if (value !== 1) seen[value > 1 ? 2 : value < 0 ? 1 : 3]! += 1;
+    if (value !== 1) note(counts, value > 1 ? 2 : value < 0 ? 1 : 3, channel);
     return value >= 1 ? max : 0;
   };
 
@@ -84,9 +83,9 @@ function divideRgba(source: Uint16Array, data: Uint8Array, tables: DivideTables,
     if (stored === one || !(share > 0)) {
       to[pixel] = colour[red]! | (colour[green]! << 8) | (colour[blue]! << 16) | (alpha[stored]! << 24);
       if (red > one || green > one || blue > one) {
-        seen[outside[red]!]! += 1;
-        seen[outside[green]!]! += 1;
-        seen[outside[blue]!]! += 1;
+        note(counts, outside[red]!, 0);
+        note(counts, outside[green]!, 1);
+        note(counts, outside[blue]!, 2);
       }
       if (stored !== one && (redGreen !== 0 || blue !== 0)) {
         if (values[red]! > 0 || values[green]! > 0 || values[blue]! > 0) glow += 1;
@@ -94,14 +93,11 @@ function divideRgba(source: Uint16Array, data: Uint8Array, tables: DivideTables,
       continue;
     }
     to[pixel] =
-      divided(values[red]! / share) |
-      (divided(values[green]! / share) << 8) |
-      (divided(values[blue]! / share) << 16) |
+      divided(values[red]! / share, 0) |
+      (divided(values[green]! / share, 1) << 8) |
+      (divided(values[blue]! / share, 2) << 16) |
       (alpha[stored]! << 24);
   }
-  counts.low += seen[1]!;
-  counts.high += seen[2]!;
-  counts.nan += seen[3]!;
   counts.glow += glow;
   return true;
 }

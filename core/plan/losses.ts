@@ -1,7 +1,8 @@
 import { coverageCount, printCoverage, type FrameRange } from '../numbering/ranges.ts';
 import type { Facts } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
-import type { PixelCounts, Recipe } from '../pixels/recipe.ts';
+import { resizedSize, turnedAspect, turnedSize } from '../pixels/picture.ts';
+import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { formatRules, type Spec } from '../spec/schema.ts';
 import type { Loss } from './plan.ts';
 
@@ -27,17 +28,14 @@ export function knownLosses(
   if (!facts || !recipe) return losses;
   const depth = depthLoss(facts, recipe);
   if (depth) losses.push(depth);
-  if (facts.hasAlpha && (recipe.to.alpha === 'none' || recipe.from.alpha === 'ignore')) {
-    losses.push({
-      code: 'alpha-dropped',
-      severity: 'doubt',
-      sentence:
-        recipe.from.alpha === 'ignore'
-          ? 'Alpha is ignored and not written'
-          : 'Alpha is laid over black and not written',
-      amount: 'all',
-    });
-  }
+  const { from, to, picture } = recipe;
+  const says = (code: string, sentence: string, amount = 'all') =>
+    losses.push({ code, severity: 'doubt', sentence, amount });
+  if (to.alpha === 'matte') says('colour-dropped', 'Colour is left out: alpha alone is written');
+  else if (facts.hasAlpha && from.alpha === 'ignore') says('alpha-dropped', 'Alpha is ignored and not written');
+  else if (facts.hasAlpha && to.alpha === 'none')
+    says('alpha-dropped', `Alpha is laid over ${picture.over ? 'a colour' : 'black'} and not written`);
+  losses.push(...pictureLosses(facts, recipe));
   const lossy = lossyWords(spec);
   if (lossy) losses.push({ code: 'lossy-format', severity: 'doubt', sentence: lossy, amount: 'all' });
   const extra = facts.channels.filter((name) => !/^([RGBAY]|alpha|grey)$/i.test(name));
@@ -49,6 +47,34 @@ export function knownLosses(
       amount: grouped(extra.length),
     });
   }
+  return losses;
+}
+
+/** What geometry, levels and the like take away by their own terms. */
+function pictureLosses(facts: Facts, { from, picture, to }: Recipe): Loss[] {
+  const losses: Loss[] = [];
+  const says = (code: string, sentence: string, amount = 'all') =>
+    losses.push({ code, severity: 'doubt', sentence, amount });
+  const turned = turnedSize(facts, picture);
+  const { crop, resize } = picture;
+  if (crop) {
+    const cut = turned.width * turned.height - crop.width * crop.height;
+    if (cut > 0) says('cropped', 'Pixels outside the crop are cut off', `${grouped(cut)} px`);
+  }
+  if (resize) {
+    const before = crop ?? turned;
+    const after = resizedSize(before, resize, turnedAspect(from.pixelAspect, picture));
+    if (after.width !== before.width || after.height !== before.height)
+      says(
+        'resized',
+        `${before.width} x ${before.height} becomes ${after.width} x ${after.height}`,
+        `${((after.width * after.height * 100) / (before.width * before.height)).toFixed(0)}%`,
+      );
+  }
+  if (picture.key) says('keyed', 'What has the colour of the screen becomes clear');
+  if (picture.levels) says('levels', 'Levels change every sample');
+  if (from.primaries !== to.primaries && !isFloat(to.sample))
+    says('primaries', 'Other primaries: colours that they do not hold are clipped, and rounding changes the others');
   return losses;
 }
 
@@ -88,38 +114,45 @@ function lossyWords(spec: Spec): string | undefined {
   return undefined;
 }
 
+const channelWords = ['red', 'green', 'blue'] as const;
+
+/** `red 12, blue 3`; nothing for grey. */
+function byChannel(counts: ByChannel, facts: Facts): string {
+  if (facts.channels.includes('Y')) return '';
+  const parts = channelWords.flatMap((word, at) => (counts[at]! > 0 ? [`${word} ${grouped(counts[at]!)}`] : []));
+  return ` (${parts.join(', ')})`;
+}
+
 /** What the pixels of the frames looked at say; a line for each thing that can happen, with 0 where it did not. */
 export function measuredLosses(counts: PixelCounts, facts: Facts | undefined, recipe: Recipe | null): Loss[] {
   if (!facts || !recipe) return [];
   const losses: Loss[] = [];
   const line = (code: string, sentence: string, amount: number, unit = '') =>
     losses.push({ code, severity: amount > 0 ? 'doubt' : 'note', sentence, amount: `${grouped(amount)}${unit}` });
-  if (isFloat(facts.sample) && !isFloat(recipe.to.sample)) {
-    line(
-      'clipped-high',
-      counts.high > 0 ? 'Samples above 1 are clipped to 1' : 'No sample above 1 is clipped',
-      counts.high,
-    );
-    line('clipped-low', counts.low > 0 ? 'Samples below 0 become 0' : 'No sample lies below 0', counts.low);
+  const { from, to, picture } = recipe;
+  const [high, low] = [ofAll(counts.high), ofAll(counts.low)];
+  if (isFloat(to.sample)) {
+    if (high + low > 0) line('overflow', 'Samples too large for a half float become infinite', high + low);
+    if (counts.nan > 0) line('not-a-number', 'Samples are not numbers, and stay so', counts.nan);
+    if (counts.infinite > 0) line('infinite', 'Samples are infinite, and stay so', counts.infinite);
+  } else if (isFloat(facts.sample) || high + low > 0) {
+    const above = `Samples above what the result holds are clipped${byChannel(counts.high, facts)}`;
+    const below = `Samples below 0 become 0${byChannel(counts.low, facts)}`;
+    line('clipped-high', high > 0 ? above : 'No sample above 1 is clipped', high);
+    line('clipped-low', low > 0 ? below : 'No sample lies below 0', low);
     if (counts.nan > 0) line('not-a-number', 'Samples that are not a number become 0', counts.nan);
   } else {
     line('clipped', 'Clipped samples', 0);
   }
-  if (recipe.from.alpha === 'premultiplied' && recipe.to.alpha === 'straight') {
-    if (counts.glow > 0) line('glow', 'Pixels with light but no alpha keep their colour undivided', counts.glow, ' px');
-  }
-  if (facts.hasAlpha) {
-    const kept = recipe.to.alpha !== 'none' && recipe.from.alpha !== 'ignore';
-    line(
-      'alpha',
-      kept
-        ? 'Alpha kept'
-        : counts.alphaDropped > 0
-          ? 'Pixels that were not opaque lose their alpha'
-          : 'Every pixel was opaque',
-      kept ? 0 : counts.alphaDropped,
-      ' px',
-    );
+  if (picture.highlights === 'roll-off')
+    line('rolled-off', counts.rolled > 0 ? 'Samples above 1 are rolled off' : 'No sample above 1', counts.rolled);
+  if (from.alpha === 'premultiplied' && to.alpha === 'straight' && counts.glow > 0)
+    line('glow', 'Pixels with light but no alpha keep their colour undivided', counts.glow, ' px');
+  if (facts.hasAlpha && to.alpha !== 'matte') {
+    const kept = to.alpha !== 'none' && from.alpha !== 'ignore';
+    const over = picture.over ? 'are laid over the colour' : 'lose their alpha';
+    const dropped = counts.alphaDropped > 0 ? `Pixels that were not opaque ${over}` : 'Every pixel was opaque';
+    line('alpha', kept ? 'Alpha kept' : dropped, kept ? 0 : counts.alphaDropped, ' px');
   }
   return losses;
 }

@@ -13,11 +13,13 @@ import { frameSpan, type Source } from '../numbering/source.ts';
 import { nameFault } from '../naming/names.ts';
 import { stemOf, templatePattern } from '../naming/template.ts';
 import { bitsOf, nameValues } from '../naming/values.ts';
+import { mixesColours, movesNothing } from '../pixels/convert.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
-import { convertible, transferWords, type Declaration } from '../spec/declaration.ts';
+import type { Declaration } from '../spec/declaration.ts';
 import { formatRules, isRead, type Spec } from '../spec/schema.ts';
 import { knownLosses } from './losses.ts';
+import { pictureProblems } from './pictureProblems.ts';
 import type { Plan, PlanRun } from './plan.ts';
 
 /**
@@ -80,7 +82,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
 
   problems.push(...formatProblems(source, declaration, spec));
   const recipe = recipeOf(declaration, spec);
-  const copies = copiesBytes(source, declaration, spec);
+  const copies = copiesBytes(source, declaration, spec, recipe);
   const folder = spec.into.folder ?? stem;
   const runs = runsOf(chosen, missing, shift);
   if (runs.some((run) => run.to < 0)) {
@@ -154,25 +156,38 @@ function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], s
   return [...chosen.map(run('write')), ...missing.map(run('missing'))].sort((a, b) => a.from - b.from);
 }
 
-function recipeOf(declaration: Declaration, spec: Spec): Recipe | null {
-  const curve = convertible(declaration.transfer.value);
-  if (declaration.alpha.value === null || curve === null) return null;
-  const { alpha, transfer, sample } = spec.write;
+function recipeOf({ alpha, transfer, primaries, pixelAspect }: Declaration, { write, picture }: Spec): Recipe | null {
+  if (alpha.value === null || transfer.value === null) return null;
+  // Primaries that nobody asks to be changed need no name.
+  const from = primaries.value ?? write.primaries ?? 'bt709';
   return {
-    from: { alpha: declaration.alpha.value, transfer: curve },
-    to: { alpha, transfer, sample },
+    from: {
+      alpha: alpha.value,
+      transfer: transfer.value,
+      primaries: from,
+      pixelAspect: pixelAspect.value ?? { num: 1, den: 1 },
+    },
+    picture,
+    to: {
+      alpha: write.alpha,
+      transfer: write.transfer,
+      primaries: write.primaries ?? from,
+      sample: write.sample,
+    },
   };
 }
 
 /** Format, depth, alpha and transfer as they are: the file itself is the result. */
-function copiesBytes(source: Source, declaration: Declaration, spec: Spec): boolean {
+function copiesBytes(source: Source, declaration: Declaration, spec: Spec, recipe: Recipe | null): boolean {
   const { facts } = source;
   if (!facts || facts.format !== spec.write.format || facts.sample !== spec.write.sample) return false;
+  if (spec.picture.layer !== null || !movesNothing(spec.picture)) return false;
+  if (recipe === null || mixesColours(recipe)) return false;
   if (declaration.transfer.value !== spec.write.transfer) return false;
   if (spec.write.format === 'exr' && facts.compression !== spec.write.exrCompression) return false;
   return facts.hasAlpha
     ? declaration.alpha.value === spec.write.alpha
-    : spec.write.format !== 'jpeg' || spec.write.alpha === 'none';
+    : formatRules[spec.write.format].alpha || spec.write.alpha === 'none';
 }
 
 function formatProblems(source: Source, declaration: Declaration, spec: Spec): Problem[] {
@@ -190,6 +205,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
     );
     return problems;
   }
+  problems.push(...pictureProblems(source.name, source.facts, declaration, spec));
   if (source.kind !== 'clip' && !isRead(source.facts)) {
     const { format, sample } = source.facts;
     add(
@@ -207,7 +223,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       'write.sample',
     );
   }
-  if (!rules.alpha && write.alpha !== 'none') {
+  if (!rules.alpha && write.alpha !== 'none' && write.alpha !== 'matte') {
     add('alpha-not-held', `${rules.words} holds no alpha.`, 'Choose "no alpha", or another format.', 'write.alpha');
   }
   if (declaration.alpha.value === null) {
@@ -218,16 +234,8 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       'declaration.alpha',
     );
   }
-  if (declaration.transfer.value !== null && convertible(declaration.transfer.value) === null) {
-    add(
-      'transfer-not-converted',
-      `${source.name} is ${transferWords[declaration.transfer.value]}, which this version does not convert.`,
-      'Declare another transfer where it is sRGB or linear in truth.',
-      'declaration.transfer',
-    );
-  }
   if (declaration.transfer.value === null) {
-    const says = source.facts.transfer ? ` It says ${source.facts.transfer}, which this version does not convert.` : '';
+    const says = source.facts.transfer ? ` It says ${source.facts.transfer}, which is none that Shale converts.` : '';
     add(
       'transfer-not-declared',
       `Nothing says which transfer ${source.name} has.${says}`,

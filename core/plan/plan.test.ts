@@ -48,20 +48,60 @@ const codes = (source: Source, spec: object, word: Word = {}) =>
 
 const bell = sourceOf(Array.from({ length: 60 }, (_, at) => at + 1).filter((frame) => frame !== 37));
 
-test('a source of which only headers are read is refused before it is run, one of a curve not converted too', () => {
-  const jxl = sourceOf([1, 2], { ...png16, format: 'jxl', transfer: 'srgb' });
-  expect(codes(jxl, basic, { alpha: 'straight' })).toEqual(['format-not-read']);
-  const float = sourceOf([1, 2], { ...png16, format: 'tiff', sample: 'f32' });
-  expect(codes(float, basic, { alpha: 'straight', transfer: 'linear' })).toEqual(['format-not-read']);
-  const scan = sourceOf([1, 2], {
-    ...png16,
-    format: 'dpx',
-    sample: 'u10',
-    channels: ['R', 'G', 'B'],
-    hasAlpha: false,
-    transfer: 'film-log',
-  });
-  expect(codes(scan, { ...basic, write: { ...basic.write, alpha: 'none' } })).toEqual(['transfer-not-converted']);
+test('a source of which only headers are read is refused before it is run', () => {
+  const scan = { ...png16, channels: ['R', 'G', 'B'], hasAlpha: false, transfer: 'film-log', sample: 'u10' as const };
+  const opaque = { ...basic, write: { ...basic.write, alpha: 'none' } };
+  expect(codes(sourceOf([1, 2], { ...scan, format: 'cin' }), opaque)).toEqual(['format-not-read']);
+  expect(codes(sourceOf([1, 2], { ...scan, format: 'dpx' }), opaque)).toEqual([]);
+});
+
+test('work on pictures that cannot be done is refused by name, before it is run', () => {
+  const problems = (picture: object, more: object = {}, facts: Partial<Facts> = {}) =>
+    codes(sourceOf([1, 2], { ...png16, ...facts }), { ...basic, ...more, picture });
+  expect(problems({ crop: { left: 1, top: 0, width: 4, height: 2 } })).toEqual(['crop-outside']);
+  expect(problems({ crop: { left: 0, top: 0, width: 2, height: 4 }, turn: 90 }, {}, { height: 2 })).toEqual([]);
+  expect(problems({ resize: { to: { by: 'percent', percent: 10_000 } } }, {}, { width: 4000 })).toEqual([
+    'size-too-large',
+  ]);
+  expect(problems({ key: { colour: [0, 1, 0] } }, {}, { channels: ['Y', 'A'] })).toEqual(['key-needs-colour']);
+  expect(problems({ layer: 'depth' })).toEqual(['no-such-layer']);
+  expect(problems({ layer: 'depth' }, {}, { layers: ['depth', 'normal'] })).toEqual([]);
+  const matte = { write: { ...basic.write, alpha: 'matte' } };
+  expect(problems({}, matte)).toEqual([]);
+  expect(problems({}, matte, { hasAlpha: false, channels: ['R', 'G', 'B'] })).toEqual(['no-alpha-to-extract']);
+  expect(problems({ over: { colour: [1, 1, 1] } }, matte)).toEqual(['no-alpha-to-extract']);
+  const p3 = { write: { ...basic.write, primaries: 'p3' } };
+  expect(problems({}, p3)).toEqual([]);
+  expect(problems({}, p3, { format: 'tiff', alphaSays: 'straight', transfer: 'srgb' })).toEqual([
+    'primaries-not-declared',
+  ]);
+});
+
+test.each([
+  [{ left: -1, top: 0, width: 4, height: 2 }, 'picture.crop.left'],
+  [{ left: 0, top: 0, width: 0, height: 2 }, 'picture.crop.width'],
+  [{ left: 0, top: 0, width: 100_000, height: 2 }, 'picture.crop.width'],
+])('a crop of %j names its field', (crop, subject) => {
+  expect(() => parseSpec({ ...basic, picture: { crop } })).toThrow(
+    expect.objectContaining({ code: 'bad-spec', subject }),
+  );
+});
+
+test('work that moves no pixel copies; what moves, mixes or names another layer does not', () => {
+  const same = { ...basic, write: { ...basic.write, sample: 'u16' } };
+  const copies = (picture: object) => plan(bell, { ...same, picture }).copies;
+  expect(copies({})).toBe(true);
+  for (const picture of [
+    { turn: 90 },
+    { flip: 'down' },
+    { crop: { left: 0, top: 0, width: 4, height: 4 } },
+    { resize: { to: { by: 'percent', percent: 50 } } },
+    { pad: { multiple: 8 } },
+    { levels: {} },
+    { dither: 'ordered' },
+    { layer: 'depth' },
+  ])
+    expect([picture, copies(picture)]).toEqual([picture, false]);
 });
 
 test('a declared first frame renumbers the results, a first number of the spec goes before it', () => {
@@ -251,7 +291,7 @@ test('a receipt adds up what was written', () => {
       sha256: '',
       check: index === 2 ? 'differs' : 'identical',
       most: index === 2 ? 3 : 0,
-      counts: { ...noCounts(), high: 1 },
+      counts: { ...noCounts(), high: [1, 0, 0] },
     });
   }
   const receipt = summarise(made, sum, [], {

@@ -6,11 +6,19 @@ import { lossSchema, problemSchema, setAsideSchema } from './plan.ts';
 
 const count = z.int().min(0);
 
+/** By channel; journals of earlier versions hold the sum alone. */
+const byChannel = z.preprocess(
+  (value) => (typeof value === 'number' ? [value, 0, 0] : value),
+  z.tuple([count, count, count]),
+);
+
 export const pixelCountsSchema = z.object({
   pixels: count,
-  low: count,
-  high: count,
+  low: byChannel,
+  high: byChannel,
   nan: count,
+  infinite: count.default(0),
+  rolled: count.default(0),
   alphaDropped: count,
   glow: count,
 });

@@ -122,11 +122,13 @@ export function conformSpec(spec: Spec, receiver: Receiver, breaches: readonly B
       if (format) next = withFormat(next, format);
     }
     if (rule === 'formats' || rule === 'samples') {
-      const held = formatRules[next.write.format].samples;
-      const wanted = receiver.samples?.find((sample) => held.includes(sample));
+      const { samples } = formatRules[next.write.format];
+      const wanted = receiver.samples?.find((sample) => samples.includes(sample));
       if (wanted && !receiver.samples!.includes(next.write.sample)) write({ sample: wanted });
     }
-    if ((rule === 'formats' || rule === 'alpha') && receiver.alpha && !receiver.alpha.includes(next.write.alpha)) {
+    const { alpha } = next.write;
+    const held = alpha === 'matte' ? 'none' : alpha;
+    if ((rule === 'formats' || rule === 'alpha') && receiver.alpha && !receiver.alpha.includes(held)) {
       const { alpha: holds, alphaRule } = formatRules[next.write.format];
       const kinds = receiver.alpha.filter((kind) => kind === 'none' || holds);
       const wanted = kinds.find((kind) => kind === alphaRule) ?? kinds.find((kind) => kind !== 'none') ?? kinds[0];

@@ -2,6 +2,7 @@ import type { NameGroup, RenamePlan, ToName } from '../naming/renamePlan.ts';
 import { printPattern, type Pattern } from '../numbering/pattern.ts';
 import { rangeCount, type FrameRange } from '../numbering/ranges.ts';
 import { frameCount, type Facts, type SampleFormat, type Source } from '../numbering/source.ts';
+import { sizeOfPlan } from '../plan/pictureProblems.ts';
 import type { Plan } from '../plan/plan.ts';
 import type { AlphaKind, Declaration, DeclaredTransfer } from '../spec/declaration.ts';
 import type { Rate } from '../timing/rate.ts';
@@ -101,6 +102,7 @@ function heldGroup(group: NameGroup, plan: RenamePlan, { source, declaration }: 
 export function heldPlan(plan: Plan, root: string): Held {
   const { write } = plan.spec;
   const written = plan.runs.filter(({ kind }) => kind === 'write');
+  const size = sizeOfPlan(plan);
   return {
     name: printPattern(plan.into.pattern),
     pattern: plan.into.pattern,
@@ -113,10 +115,11 @@ export function heldPlan(plan: Plan, root: string): Held {
     beside: [],
     folderLength: folderLength(root, plan.into.folder),
     format: write.format,
-    width: plan.source.facts?.width ?? null,
-    height: plan.source.facts?.height ?? null,
+    width: size?.width ?? null,
+    height: size?.height ?? null,
     sample: write.sample,
-    alpha: write.alpha,
+    // Alpha by itself is a grey picture without any.
+    alpha: write.alpha === 'matte' ? 'none' : write.alpha,
     transfer: write.transfer,
     rate: plan.declaration.rate.value,
     files: written.reduce((sum, run) => sum + run.count, 0),

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import type { Facts, Source } from '../numbering/source.ts';
 import { driftPerMinute, printDrift } from '../timing/drift.ts';
 import { makeRate, parseRate, standardRates } from '../timing/rate.ts';
-import { convertible, declare, rateBySound, rateInName, ruleFor } from './declaration.ts';
+import { declare, rateBySound, rateInName, ruleFor } from './declaration.ts';
 import { allFindings } from './declaredFindings.ts';
 
 const source = (more: Partial<Source> = {}): Source => ({
@@ -109,7 +109,6 @@ test('every other fact has its grounds; what nothing says is not declared', () =
     pixelAspect: { value: { num: 2, den: 1 }, grounds: 'file' },
   });
   expect(declare(source({ facts: facts({ format: 'dpx', transfer: 'film-log' }) })).transfer.value).toBe('film-log');
-  expect([convertible('film-log'), convertible('srgb'), convertible(null)]).toEqual([null, 'srgb', null]);
   expect(declare(source({ facts: facts({ transfer: 'its own profile' }) })).transfer).toMatchObject({
     value: null,
     detail: 'the file says its own profile',

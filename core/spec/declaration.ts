@@ -14,26 +14,13 @@ export type Grounds = z.infer<typeof groundsSchema>;
 export const alphaKindSchema = z.enum(['none', 'straight', 'premultiplied', 'ignore']);
 export type AlphaKind = z.infer<typeof alphaKindSchema>;
 
-/** The curves that this version converts between. */
-export const transferSchema = z.enum(['srgb', 'linear']);
+/** The curves that are written. */
+export const transferSchema = z.enum(['srgb', 'linear', 'bt709', 'gamma-2.2', 'gamma-2.4', 'film-log']);
 export type Transfer = z.infer<typeof transferSchema>;
 
-/** The curves that a source can be declared to have: those, and others of the trade that are shown and not converted yet. */
-export const declaredTransferSchema = z.enum([
-  'srgb',
-  'linear',
-  'bt709',
-  'gamma-2.2',
-  'gamma-2.4',
-  'film-log',
-  'pq',
-  'hlg',
-]);
+/** The curves that a source can be declared to have: those, and two that are read only. */
+export const declaredTransferSchema = z.enum([...transferSchema.options, 'pq', 'hlg']);
 export type DeclaredTransfer = z.infer<typeof declaredTransferSchema>;
-
-/** The declared curve where this version converts it. */
-export const convertible = (transfer: DeclaredTransfer | null): Transfer | null =>
-  transferSchema.safeParse(transfer).data ?? null;
 
 /** Primaries and white by the standards' names: ITU-R BT.709, SMPTE RP 431-2 with D65, ITU-R BT.2020, SMPTE ST 2065 AP1. */
 export const primariesSchema = z.enum(['bt709', 'p3', 'bt2020', 'acescg']);
@@ -261,7 +248,7 @@ export const transferWords: Record<DeclaredTransfer, string> = {
   linear: 'linear',
   bt709: 'BT.709',
   'gamma-2.2': 'gamma 2.2',
-  'gamma-2.4': 'gamma 2.4',
+  'gamma-2.4': 'gamma 2.4 (BT.1886)',
   'film-log': 'film log',
   pq: 'PQ',
   hlg: 'HLG',

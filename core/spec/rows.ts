@@ -2,34 +2,54 @@ import { z } from 'zod';
 import { modeWords, ruleWords } from '../naming/sentence.ts';
 import { namingSpecSchema, type NamingSpec } from '../naming/rules.ts';
 import { sampleWords } from '../pixels/image.ts';
-import { alphaWords, transferWords } from './declaration.ts';
+import { alphaOutWords } from '../pixels/recipe.ts';
+import { primariesWords, transferWords } from './declaration.ts';
+import { pictureRows } from './pictureWords.ts';
 import { formatRules, specSchema, type Spec } from './schema.ts';
+
+/** The setting by which a format compresses. */
+function compressionWords(write: Spec['write']): string {
+  const { format, quality, exrCompression } = write;
+  switch (format) {
+    case 'png':
+      return `effort ${write.effort}`;
+    case 'tiff':
+      return write.tiffCompression;
+    case 'jpeg':
+      return `quality ${quality}, ${write.jpegChroma}`;
+    case 'webp':
+    case 'jxl':
+      return write.lossless ? 'lossless' : `quality ${quality}`;
+    case 'exr':
+      return /^DWA/.test(exrCompression) ? `${exrCompression} level ${write.dwaLevel}` : exrCompression;
+    case 'tga':
+      return 'RLE';
+    default:
+      return 'none';
+  }
+}
 
 /** What a spec says, field by field: a label and a few words. The same labels in the same order for every spec. */
 export function specRows({
   frames,
   missing,
   write,
+  picture,
   names,
   into,
   existing,
   readBack,
 }: Spec): [label: string, words: string][] {
-  const setting = {
-    png: `effort ${write.effort}`,
-    tiff: write.tiffCompression,
-    jpeg: `quality ${write.quality}`,
-    tga: 'none',
-    exr: write.exrCompression,
-  }[write.format];
   return [
     ['Frames', frames],
     ['Where one is missing', missing === 'stop' ? 'stop' : 'leave it out'],
     ['Format', formatRules[write.format].words],
     ['Depth', sampleWords(write.sample)],
-    ['Compression', setting],
-    ['Alpha', alphaWords[write.alpha]],
+    ['Compression', compressionWords(write)],
+    ['Alpha', alphaOutWords[write.alpha]],
     ['Transfer', transferWords[write.transfer]],
+    ['Primaries', write.primaries ? primariesWords[write.primaries] : 'the source’s'],
+    ...pictureRows(picture),
     ['Names', names.template],
     ['Stem', names.stem ?? 'the source’s'],
     ['First number', names.first === null ? 'the source’s' : String(names.first)],

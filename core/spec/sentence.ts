@@ -3,7 +3,8 @@ import { printPattern } from '../numbering/pattern.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
-import { alphaWords, transferWords } from './declaration.ts';
+import { alphaOutWords } from '../pixels/recipe.ts';
+import { alphaWords, primariesWords, transferWords } from './declaration.ts';
 import { formatRules } from './schema.ts';
 
 /** The parts of the sentence that can be pressed. */
@@ -69,7 +70,11 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   const dropped = write.alpha === 'none' && source.facts?.hasAlpha === true && alpha !== 'ignore';
   control(
     'alphaOut',
-    `${write.alpha === 'premultiplied' ? 'premultiplied alpha' : alphaWords[write.alpha]}, ${transferWords[write.transfer]}`,
+    [
+      alphaOutWords[write.alpha],
+      transferWords[write.transfer],
+      ...(write.primaries ? [primariesWords[write.primaries]] : []),
+    ].join(', '),
     { doubt: dropped },
   );
   say(', named ');

@@ -48,7 +48,7 @@ export interface ExrAddon {
   ): Promise<void>;
   /** 16-bit samples to 8 bits, as many. */
   narrow(source: Uint16Array, data: Uint8Array): void;
-  /** Premultiplied half-float RGBA to straight 8 bits by core's tables. @returns low, high, nan, glow */
+  /** Premultiplied half-float RGBA to straight 8 bits by core's tables. @returns nan, glow, low by channel, high by channel */
   divide(
     source: Uint16Array,
     data: Uint8Array,
@@ -59,7 +59,7 @@ export interface ExrAddon {
     bounds: Float64Array,
     guesses: Uint16Array,
     parts: number,
-  ): [number, number, number, number];
+  ): [nan: number, glow: number, ...lowHigh: number[]];
   /** Threads within one picture; 0 works on the calling thread alone. */
   setThreads(count: number): void;
 }

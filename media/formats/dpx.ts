@@ -2,33 +2,66 @@ import { readFile } from 'node:fs/promises';
 import {
   AV_CODEC_ID_DPX,
   AV_PIX_FMT_GBRP10BE,
-  AV_PIX_FMT_GBRP10LE,
+  AV_PIX_FMT_GBRP12BE,
   AV_PIX_FMT_RGB24,
-  type AVPixelFormat,
+  AV_PIX_FMT_RGB48BE,
+  Codec,
 } from 'node-av';
-import { makeRate, parseRate, type Facts, type Image, type Rate } from '@shale/core';
-import { decodePacket, tightRows } from '../video/libav.ts';
-import { aspectOf, lacking, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import { makeRate, parseRate, type Facts, type Image, type Rate, type Transfer } from '@shale/core';
+import { imageOf } from '../video/frameImage.ts';
+import { decodePacket, encodePacket } from '../video/libav.ts';
+import {
+  aspectOf,
+  lacking,
+  refuseAbsurdSize,
+  writePieces,
+  type StillFormat,
+  type StillHeader,
+  type WriteSettings,
+} from './format.ts';
 
 /** Offsets of the header's fields (SMPTE ST 268-1:2014, tables 1 to 5). */
 const at = {
   dataOffset: 4,
+  version: 8,
+  fileBytes: 16,
+  genericLength: 24,
+  industryLength: 28,
+  userLength: 32,
+  creator: 160,
+  orientation: 768,
+  elements: 770,
   columns: 772,
   rows: 776,
+  signed: 780,
+  referenceLow: 784,
+  referenceHigh: 792,
   descriptor: 800,
   transfer: 801,
   colorimetric: 802,
   bits: 803,
   packing: 804,
   encoding: 806,
+  elementOffset: 808,
+  linePadding: 812,
+  endPadding: 816,
   aspectAcross: 1628,
   aspectDown: 1632,
+  genericBytes: 1664,
   sequenceLength: 1716,
   filmRate: 1724,
   timecode: 1920,
   tvRate: 1940,
-  genericBytes: 1664,
   bytes: 2048,
+  /** Fields of text: names, dates, project; of each element; of the input device; of film. */
+  texts: [
+    [8, 16],
+    [36, 660],
+    [820, 852],
+    [1432, 1620],
+    [1664, 1712],
+    [1732, 1920],
+  ],
 };
 
 /** Codes of transfer and colorimetric characteristic (table 5B). */
@@ -52,13 +85,13 @@ function timecodeOf(word: number): string | undefined {
   return digits.match(/../g)!.join(':');
 }
 
-/** Bytes of the picture, rows padded to 32 bits; uncompressed. */
+/** Bytes of the picture at the least; uncompressed. Rows of 8 and 16 bits are padded to words by some writers and not by others. */
 function pictureBytes(width: number, height: number, samples: number, bits: number, packing: number): number {
   const perRow = width * samples;
   if (packing === 0) return Math.ceil((perRow * bits) / 32) * 4 * height;
   if (bits === 10) return Math.ceil(perRow / 3) * 4 * height;
   const bytes = bits === 8 ? 1 : 2;
-  return Math.ceil((perRow * bytes) / 4) * 4 * height;
+  return perRow * bytes * height;
 }
 
 function rateOf(value: number): Rate | undefined {
@@ -70,7 +103,7 @@ function rateOf(value: number): Rate | undefined {
 const dpxAspect = (across: number, down: number): Facts['pixelAspect'] =>
   across === undefinedWord || down === undefinedWord || down === 0 ? undefined : aspectOf(across / down);
 
-/** DPX, read only: RGB of 8 and 10 bits. */
+/** DPX through libav: grey, RGB and RGBA of 8, 10, 12 and 16 bits on read, RGB on write. */
 export const dpx: StillFormat = {
   id: 'dpx',
   recognises: (head) => /^(SDPX|XPDS)$/.test(head.toString('latin1', 0, 4)),
@@ -117,31 +150,84 @@ export const dpx: StillFormat = {
   async read(path): Promise<Image> {
     const frame = await decodePacket(AV_CODEC_ID_DPX, await readFile(path));
     try {
-      const { width, height } = frame;
-      const format = frame.format as AVPixelFormat;
-      if (format === AV_PIX_FMT_RGB24) {
-        return {
-          width,
-          height,
-          channels: 3,
-          sample: 'u8',
-          data: tightRows(frame.data![0]!, frame.linesize[0]!, width * 3, height),
-        };
-      }
-      if (format !== AV_PIX_FMT_GBRP10LE && format !== AV_PIX_FMT_GBRP10BE) {
-        throw new Error('its pixel layout is not one that this version reads (RGB of 8 and 10 bits)');
-      }
-      const data = new Uint16Array(width * height * 3);
-      // Planes come as green, blue, red.
-      for (const [plane, channel] of [1, 2, 0].entries()) {
-        const rows = tightRows(frame.data![plane]!, frame.linesize[plane]!, width * 2, height);
-        if (format === AV_PIX_FMT_GBRP10BE) rows.swap16();
-        const samples = new Uint16Array(rows.buffer, rows.byteOffset, width * height);
-        for (let pixel = 0; pixel < samples.length; pixel += 1) data[pixel * 3 + channel] = samples[pixel]!;
-      }
-      return { width, height, channels: 3, sample: 'u10', data };
+      return imageOf(frame);
     } finally {
       frame.free();
     }
   },
+  async write(path, image, settings) {
+    const coded = await encodePacket(Codec.findEncoder(AV_CODEC_ID_DPX)!, forEncoder(image));
+    await writePieces(path, withHeader(coded, image, settings));
+  },
 };
+
+/** RGB as the encoder takes it: interleaved for 8 and 16 bits, planes of green, blue and red for 10 and 12. */
+function forEncoder({ width, height, sample, data }: Image) {
+  if (sample === 'u8') return { width, height, format: AV_PIX_FMT_RGB24, bytes: Buffer.from(data as Uint8Array) };
+  const samples = data as Uint16Array;
+  if (sample === 'u16') {
+    const bytes = Buffer.from(Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength)).swap16();
+    return { width, height, format: AV_PIX_FMT_RGB48BE, bytes };
+  }
+  const pixels = width * height;
+  const planes = new Uint16Array(pixels * 3);
+  for (const [plane, channel] of [1, 2, 0].entries())
+    for (let pixel = 0; pixel < pixels; pixel += 1) planes[plane * pixels + pixel] = samples[pixel * 3 + channel]!;
+  const bytes = Buffer.from(planes.buffer).swap16();
+  return { width, height, format: sample === 'u10' ? AV_PIX_FMT_GBRP10BE : AV_PIX_FMT_GBRP12BE, bytes };
+}
+
+/** Code of printing density for a log curve, of linear, of BT.709; 0, user defined, for what the table has no code for (table 5B). */
+const transferCodes: Partial<Record<Transfer, number>> = { 'film-log': 1, linear: 2, bt709: 6 };
+
+/**
+ * The encoder's picture behind a header of ours, high byte first (ST 268-1, tables 1 to 5): the encoder leaves out the industry
+ * headers, which hold rate and timecode, and says nothing of what the samples are.
+ */
+function withHeader(
+  coded: Buffer,
+  { width, height, sample }: Image,
+  { transfer, primaries: colours, rate, timecode, pixelAspect }: WriteSettings,
+): Buffer[] {
+  const big = coded.toString('latin1', 0, 4) === 'SDPX';
+  const picture = coded.subarray(big ? coded.readUInt32BE(at.dataOffset) : coded.readUInt32LE(at.dataOffset));
+  const bits = Number(sample.slice(1));
+  // Fields that say nothing are all ones, texts zeros.
+  const head = Buffer.alloc(at.bytes, 0xff);
+  for (const [from, to] of at.texts) head.fill(0, from, to);
+  head.write('SDPX', 0, 'latin1');
+  head.write('V2.0', at.version, 'latin1');
+  head.write('Shale', at.creator, 'latin1');
+  head.writeUInt32BE(at.bytes, at.dataOffset);
+  head.writeUInt32BE(at.bytes + picture.length, at.fileBytes);
+  head.writeUInt32BE(at.genericBytes, at.genericLength);
+  head.writeUInt32BE(at.bytes - at.genericBytes, at.industryLength);
+  head.writeUInt32BE(0, at.userLength);
+  head.writeUInt16BE(0, at.orientation);
+  head.writeUInt16BE(1, at.elements);
+  head.writeUInt32BE(width, at.columns);
+  head.writeUInt32BE(height, at.rows);
+  head.writeUInt32BE(0, at.signed);
+  head.writeUInt32BE(0, at.referenceLow);
+  head.writeUInt32BE(2 ** bits - 1, at.referenceHigh);
+  head[at.descriptor] = 50;
+  head[at.transfer] = transferCodes[transfer] ?? 0;
+  head[at.colorimetric] = transfer === 'film-log' ? 1 : colours === 'bt709' ? 6 : 0;
+  head[at.bits] = bits;
+  head.writeUInt16BE(bits === 10 || bits === 12 ? 1 : 0, at.packing);
+  head.writeUInt16BE(0, at.encoding);
+  head.writeUInt32BE(at.bytes, at.elementOffset);
+  // Rows are filled up to whole words; three samples of 10 bits are one already.
+  const rowBytes = width * 3 * (bits === 8 ? 1 : 2);
+  head.writeUInt32BE(bits === 10 ? 0 : (4 - (rowBytes % 4)) % 4, at.linePadding);
+  head.writeUInt32BE(0, at.endPadding);
+  head.writeUInt32BE(pixelAspect?.num ?? 1, at.aspectAcross);
+  head.writeUInt32BE(pixelAspect?.den ?? 1, at.aspectDown);
+  if (rate) {
+    head.writeFloatBE(rate.num / rate.den, at.filmRate);
+    head.writeFloatBE(rate.num / rate.den, at.tvRate);
+  }
+  const digits = timecode?.replace(/\D/g, '');
+  if (digits?.length === 8) head.writeUInt32BE(parseInt(digits, 16), at.timecode);
+  return [head, picture];
+}

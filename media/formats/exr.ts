@@ -1,12 +1,64 @@
-import type { Image } from '@shale/core';
-import { makeRate } from '@shale/core';
+import { chromaticities, makeRate, type Image } from '@shale/core';
 import { exrAddon, type ExrAttribute, type ExrPart } from '../exr/addon.ts';
 import { exrEnd } from './exrEnd.ts';
-import { aspectOf, primariesBy, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import {
+  aspectOf,
+  primariesBy,
+  refuseAbsurdSize,
+  type StillFormat,
+  type StillHeader,
+  type WriteSettings,
+} from './format.ts';
 import { CutShort, type HeaderFile } from './headerFile.ts';
 
-/** The first part that is a flat picture with R, G, B or Y. */
-function picturePart(parts: ExrPart[]): { part: ExrPart; index: number; channels: string[]; hasAlpha: boolean } {
+/** What is read of a file: a part of it, and the channels that are its colours and alpha. */
+interface Chosen {
+  part: ExrPart;
+  index: number;
+  channels: string[];
+  hasAlpha: boolean;
+}
+
+/** Names that three channels of a layer go by when they are not colours: directions, positions, coordinates. */
+const triples = [
+  ['R', 'G', 'B'],
+  ['X', 'Y', 'Z'],
+  ['x', 'y', 'z'],
+  ['r', 'g', 'b'],
+];
+
+/**
+ * A layer: a part by its name, or the channels with a name's beginning. Three channels become red, green and blue, one becomes
+ * grey, an A beside them alpha. @throws Error where the file has no such layer
+ */
+function layerPart(parts: ExrPart[], layer: string): Chosen {
+  for (const [index, part] of parts.entries()) {
+    if (part.deep) continue;
+    const names = part.channels.map(({ name }) => name);
+    const prefix = names.some((name) => name.startsWith(`${layer}.`))
+      ? `${layer}.`
+      : part.name === layer
+        ? ''
+        : undefined;
+    if (prefix === undefined) continue;
+    const own = names.filter((name) => name.startsWith(prefix) && !name.slice(prefix.length).includes('.'));
+    const has = (name: string) => own.includes(prefix + name);
+    const alpha = ['A', 'a'].filter(has).slice(0, 1);
+    const colours =
+      triples.find((names) => names.every(has)) ??
+      own
+        .map((name) => name.slice(prefix.length))
+        .filter((name) => !alpha.includes(name))
+        .slice(0, 1);
+    const channels = [...colours, ...alpha].map((name) => prefix + name);
+    if (colours.length > 0) return { part, index, channels, hasAlpha: alpha.length > 0 };
+  }
+  const all = layersOf(parts);
+  throw new Error(`it has no layer "${layer}"${all.length > 0 ? `, but ${all.join(', ')}` : ' nor any other'}`);
+}
+
+/** The main picture: the first part that is flat and has R, G, B or Y; else the only layer's channels there are. */
+function picturePart(parts: ExrPart[]): Chosen {
   for (const [index, part] of parts.entries()) {
     if (part.deep) continue;
     const names = new Set(part.channels.map(({ name }) => name));
@@ -35,7 +87,7 @@ function rateOf(attributes: ExrAttribute[]) {
 }
 
 /** Layers beside the main picture: named parts, and what stands before the last dot of a channel's name. */
-function layersOf(parts: ExrPart[], main: ExrPart): string[] {
+function layersOf(parts: ExrPart[], main?: ExrPart): string[] {
   const layers = new Set<string>();
   for (const part of parts) {
     if (part !== main && part.name) layers.add(part.name);
@@ -51,7 +103,8 @@ async function header(file: HeaderFile): Promise<StillHeader> {
   const parts = await exrAddon.readHeader(file.path).catch((error: unknown) => {
     throw whole ? error : new CutShort(missing);
   });
-  const { part, channels, hasAlpha } = picturePart(parts);
+  const main = picturePart(parts);
+  const { part, channels, hasAlpha } = main;
   const [left, top, right, bottom] = part.displayWindow;
   const width = right - left + 1;
   const height = bottom - top + 1;
@@ -85,11 +138,20 @@ async function header(file: HeaderFile): Promise<StillHeader> {
     },
     dataAt,
     cutShort: part.complete && whole ? undefined : missing,
+    attributes: part.attributes.filter(({ name }) => !own.has(name)),
+    read: (layer) => read(file.path, layer === null ? main : layerPart(parts, layer)),
   };
 }
 
-async function read(path: string): Promise<Image> {
-  const { part, index, channels } = picturePart(await exrAddon.readHeader(path));
+/** Attributes that belong to how a file is laid out, or that are written from facts. */
+const own = new Set(
+  (
+    'channels compression dataWindow displayWindow lineOrder pixelAspectRatio screenWindowCenter screenWindowWidth tiles type ' +
+    'name version chunkCount view dwaCompressionLevel chromaticities framesPerSecond timeCode'
+  ).split(' '),
+);
+
+async function read(path: string, { part, index, channels }: Chosen): Promise<Image> {
   const sample = sampleOf(part, channels);
   const pixels = await exrAddon.readPixels(path, index, channels, sample === 'f32');
   return {
@@ -108,11 +170,25 @@ export const exr: StillFormat = {
   id: 'exr',
   recognises: (head) => head.length >= 4 && head.readUInt32LE(0) === 0x01312f76,
   header,
-  read,
-  async write(path, image, { exrCompression }) {
-    await writeExr(path, image, { compression: exrCompression });
+  async write(path, image, settings) {
+    const { exrCompression, dwaLevel, attributes = [] } = settings;
+    await writeExr(path, image, {
+      compression: exrCompression,
+      dwaLevel,
+      attributes: [...attributes, ...attributesOf(settings)],
+    });
   },
 };
+
+/** What the standard attributes say of a picture (OpenEXR, "Standard Optional Attributes"). */
+function attributesOf({ rate, timecode, pixelAspect, primaries }: WriteSettings): ExrAttribute[] {
+  return [
+    { name: 'chromaticities', type: 'chromaticities', value: [...chromaticities[primaries]] },
+    ...(rate ? [{ name: 'framesPerSecond', type: 'rational', value: [rate.num, rate.den] }] : []),
+    ...(timecode ? [{ name: 'timeCode', type: 'timecode', value: timecode }] : []),
+    ...(pixelAspect ? [{ name: 'pixelAspectRatio', type: 'float', value: [pixelAspect.num / pixelAspect.den] }] : []),
+  ];
+}
 
 /** Writes with attributes of the caller's choice, such as framesPerSecond. */
 export async function writeExr(

@@ -1,11 +1,51 @@
-import type { Facts, Image, Spec } from '@shale/core';
+import { open } from 'node:fs/promises';
+import { chromaticities, type Facts, type Image, type Primaries, type Rate, type Spec } from '@shale/core';
+import type { ExrAttribute } from '../exr/addon.ts';
 import type { HeaderFile } from './headerFile.ts';
 
-/** How a file is written: the part of a spec that its format looks at. */
-export type WriteSettings = Pick<
-  Spec['write'],
-  'transfer' | 'alpha' | 'effort' | 'quality' | 'exrCompression' | 'tiffCompression'
->;
+/** How a file is written: the part of a spec that its format looks at, and what the file is to say of itself. */
+export interface WriteSettings
+  extends
+    Pick<
+      Spec['write'],
+      | 'transfer'
+      | 'alpha'
+      | 'effort'
+      | 'quality'
+      | 'jpegChroma'
+      | 'lossless'
+      | 'exrCompression'
+      | 'dwaLevel'
+      | 'tiffCompression'
+    >,
+    Carried {
+  primaries: Primaries;
+}
+
+/** What a file says beside its picture, carried from a source to its result where both formats have a place for it. */
+export interface Carried {
+  rate?: Rate;
+  /** SMPTE ST 12-1, `hh:mm:ss:ff`, a `;` before the frames of drop-frame. */
+  timecode?: string;
+  /** Width to height of a pixel. */
+  pixelAspect?: { num: number; den: number };
+  /** Attributes that only OpenEXR has. */
+  attributes?: ExrAttribute[];
+}
+
+/** Settings to begin with. */
+export const usualSettings: WriteSettings = {
+  transfer: 'srgb',
+  primaries: 'bt709',
+  alpha: 'straight',
+  effort: 3,
+  quality: 92,
+  jpegChroma: '4:4:4',
+  lossless: true,
+  exrCompression: 'ZIP',
+  dwaLevel: 45,
+  tiffCompression: 'deflate',
+};
 
 /** What the header and the end of a file tell, without decoding a pixel. */
 export interface StillHeader {
@@ -14,6 +54,10 @@ export interface StillHeader {
   dataAt: number;
   /** Set where the file is not whole: how that is seen, to be read behind "it is cut short:". */
   cutShort?: string;
+  /** What only OpenEXR says, to be carried to a result. */
+  attributes?: ExrAttribute[];
+  /** Reads the picture by what the header has told already, or one of its layers. In place of {@link StillFormat.read}. */
+  read?(layer: string | null): Promise<Image>;
 }
 
 /** A still format: files <-> pixels. Errors are plain; {@link readStill} and its like name the file. */
@@ -28,6 +72,16 @@ export interface StillFormat {
   read?(path: string, facts: Facts): Promise<Image>;
   /** Writes the picture to a path that does not exist. Not flushed; the caller sees to that. */
   write?(path: string, image: Image, settings: WriteSettings): Promise<void>;
+}
+
+/** Writes buffers one behind the other into a new file, so that none is copied to join them. */
+export async function writePieces(path: string, pieces: Buffer[]): Promise<void> {
+  const file = await open(path, 'wx');
+  try {
+    await file.writev(pieces);
+  } finally {
+    await file.close();
+  }
 }
 
 /** The largest picture that is read: 2^29 pixels, 65,536 on a side. */
@@ -68,20 +122,10 @@ export const transferByCode = (code: number): string | undefined =>
 export const primariesByCode = (code: number): string | undefined =>
   code === 2 || code === 0 ? undefined : ({ 1: 'bt709', 9: 'bt2020', 12: 'p3' }[code] ?? `primaries ${code} of H.273`);
 
-/** Chromaticities of red, green, blue and white, x then y. */
-const known: [string, readonly number[]][] = [
-  // ITU-R BT.709-6, item 1.3 and 1.4
-  ['bt709', [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]],
-  // SMPTE EG 432-1
-  ['p3', [0.68, 0.32, 0.265, 0.69, 0.15, 0.06, 0.3127, 0.329]],
-  // ITU-R BT.2020-2, table 3
-  ['bt2020', [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329]],
-  // ACES AP1, S-2014-004
-  ['acescg', [0.713, 0.293, 0.165, 0.83, 0.128, 0.044, 0.32168, 0.33767]],
-];
-
 /** The primaries that eight chromaticities are, to within 0.001; else the numbers. */
 export function primariesBy(values: readonly number[]): string {
-  const found = known.find(([, points]) => points.every((point, at) => Math.abs(point - values[at]!) < 0.001));
+  const found = Object.entries(chromaticities).find(([, points]) =>
+    points.every((point, at) => Math.abs(point - values[at]!) < 0.001),
+  );
   return found ? found[0] : values.map((value) => Number(value.toFixed(4))).join(' ');
 }

@@ -1,17 +1,17 @@
 import { basename } from 'node:path';
-import { formatSchema, ShaleError, type Facts, type Format, type Image } from '@shale/core';
+import { formatRules, formatSchema, greyToColour, ShaleError, type Facts, type Format, type Image } from '@shale/core';
 import { avif } from './avif.ts';
 import { bmp } from './bmp.ts';
 import { cineon } from './cineon.ts';
 import { dpx } from './dpx.ts';
 import { exr } from './exr.ts';
-import type { StillFormat, StillHeader, WriteSettings } from './format.ts';
+import type { Carried, StillFormat, StillHeader, WriteSettings } from './format.ts';
 import { gif } from './gif.ts';
 import { CutShort, HeaderFile } from './headerFile.ts';
 import { jpeg } from './jpeg.ts';
 import { jxl } from './jxl.ts';
 import { png } from './png.ts';
-import { pnm } from './pnm.ts';
+import { pam, pfm, pnm } from './pnm.ts';
 import { tga } from './tga.ts';
 import { tiff } from './tiff.ts';
 import { webp } from './webp.ts';
@@ -28,6 +28,8 @@ export const stillFormats: readonly StillFormat[] = [
   gif,
   bmp,
   pnm,
+  pam,
+  pfm,
   jxl,
   avif,
   tga,
@@ -127,26 +129,49 @@ export function openStill(path: string): HeaderFile {
  * The picture in a file, in the file's own samples. The header is looked at first, so that an absurd size is refused
  * before memory is taken. @throws ShaleError naming the file
  */
-export async function readStill(path: string): Promise<Image> {
+export async function readStill(path: string, layer: string | null = null): Promise<Image> {
+  return (await readWhole(path, layer)).image;
+}
+
+/** A picture, and what its file says beside it. */
+export interface Whole {
+  image: Image;
+  facts: Facts;
+  carried: Carried;
+}
+
+/** {@link readStill} with all that the file says. @param layer one of the file's, null for its main picture */
+export async function readWhole(path: string, layer: string | null = null): Promise<Whole> {
   const file = openStill(path);
-  let facts: Facts;
+  let header: StillHeader;
   let format: StillFormat;
   try {
-    ({ facts } = await headerOf(file));
+    header = await headerOf(file);
     format = formatOf(file);
   } finally {
     file.close();
   }
-  if (!format.read) {
+  const { facts, attributes } = header;
+  if (!format.read && !header.read) {
     throw new ShaleError({
       code: 'format-not-read',
       fact: `${basename(path)} is ${format.id.toUpperCase()}: of this format only the header is read in this version.`,
-      wayOut: `Pictures are read from ${stillFormats.flatMap(({ id, read }) => (read ? [id] : [])).join(', ')}.`,
+      wayOut: `Pictures are read from ${stillFormats.flatMap(({ id, read }) => (read || id === 'exr' ? [id] : [])).join(', ')}.`,
+      subject: path,
+    });
+  }
+  if (layer !== null && !header.read) {
+    throw new ShaleError({
+      code: 'no-such-layer',
+      fact: `${basename(path)} has no layers, and layer "${layer}" is asked for.`,
+      wayOut: 'Take the main picture.',
       subject: path,
     });
   }
   try {
-    return await format.read(path, facts);
+    const image = header.read ? await header.read(layer) : await format.read!(path, facts);
+    const { rate, timecode, pixelAspect } = facts;
+    return { image, facts, carried: { rate, timecode, pixelAspect, attributes } };
   } catch (error) {
     throw fileError(path, error);
   }
@@ -156,8 +181,12 @@ const writers = new Map(stillFormats.flatMap((format) => (format.write ? [[forma
 
 /** Writes a still to a path that does not exist. @throws whatever the disk or the codec says */
 export async function writeStill(path: string, format: Format, image: Image, settings: WriteSettings): Promise<void> {
-  await writers.get(formatSchema.parse(format))!.write!(path, image, settings);
+  await writers.get(formatSchema.parse(format))!.write!(path, fitLayout(image, format), settings);
 }
 
+/** A picture with the channels that a format has a layout for: grey becomes colour where it has none for grey. Bit-exact. */
+export const fitLayout = (image: Image, format: Format): Image =>
+  formatRules[format].without?.includes(image.channels) ? greyToColour(image) : image;
+
 export type { HeaderFile } from './headerFile.ts';
-export type { StillHeader, WriteSettings } from './format.ts';
+export { usualSettings, type Carried, type StillHeader, type WriteSettings } from './format.ts';

@@ -75,14 +75,14 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
-/** JPEG, 8 bits, through libvips; written without chroma subsampling. */
+/** JPEG, 8 bits, through libvips. */
 export const jpeg: StillFormat = {
   id: 'jpeg',
   recognises: (head) => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
   header,
   read: async (path) => readWithSharp(await readFile(path), 'u8'),
-  async write(path, image, { quality }) {
-    const coded = await encodeWithSharp(image, (pipeline) => pipeline.jpeg({ quality, chromaSubsampling: '4:4:4' }));
+  async write(path, image, { quality, jpegChroma }) {
+    const coded = await encodeWithSharp(image, (pipeline) => pipeline.jpeg({ quality, chromaSubsampling: jpegChroma }));
     await writeFile(path, coded, { flag: 'wx' });
   },
 };

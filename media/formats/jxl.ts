@@ -1,4 +1,23 @@
-import type { SampleFormat } from '@shale/core';
+import { readFile, writeFile } from 'node:fs/promises';
+import {
+  AV_CODEC_ID_JPEGXL,
+  AV_PIX_FMT_GRAY16LE,
+  AV_PIX_FMT_GRAY8,
+  AV_PIX_FMT_GRAYF32LE,
+  AV_PIX_FMT_RGB24,
+  AV_PIX_FMT_RGB48LE,
+  AV_PIX_FMT_RGBA,
+  AV_PIX_FMT_RGBA64LE,
+  AV_PIX_FMT_RGBAF32LE,
+  AV_PIX_FMT_RGBF32LE,
+  AV_PIX_FMT_YA16LE,
+  AV_PIX_FMT_YA8,
+  Codec,
+  type AVPixelFormat,
+} from 'node-av';
+import type { Image, SampleFormat } from '@shale/core';
+import { imageOf } from '../video/frameImage.ts';
+import { decodePacket, encodePacket } from '../video/libav.ts';
 import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 
@@ -62,7 +81,25 @@ function codestream(file: HeaderFile): { at: number; ends: number } {
   return { at: found, ends: at };
 }
 
-/** JPEG XL by its headers (ISO/IEC 18181-1, annex D); pictures are not read in this version. */
+const encoderFormats: Record<string, readonly AVPixelFormat[]> = {
+  u8: [AV_PIX_FMT_GRAY8, AV_PIX_FMT_YA8, AV_PIX_FMT_RGB24, AV_PIX_FMT_RGBA],
+  u16: [AV_PIX_FMT_GRAY16LE, AV_PIX_FMT_YA16LE, AV_PIX_FMT_RGB48LE, AV_PIX_FMT_RGBA64LE],
+  f32: [AV_PIX_FMT_GRAYF32LE, AV_PIX_FMT_RGBAF32LE, AV_PIX_FMT_RGBF32LE, AV_PIX_FMT_RGBAF32LE],
+};
+
+/** Codes that the decoder gives in 16 bits brought back to the depth that the file is of. */
+function narrowed(image: Image, sample: SampleFormat): Image {
+  const bits = { u10: 10, u12: 12 }[sample as string];
+  if (bits === undefined || image.sample !== 'u16') return image;
+  const max = 2 ** bits - 1;
+  return { ...image, sample, data: (image.data as Uint16Array).map((code) => Math.floor((code * max) / 65_535 + 0.5)) };
+}
+
+/** The library's own scale of loss (0 none, 1 not to be seen, 25 most) for a quality of JPEG's kind, as its own tools map it. */
+const distanceOf = (quality: number): number =>
+  quality >= 30 ? 0.1 + (100 - quality) * 0.09 : (53 / 3000) * quality ** 2 - (23 / 20) * quality + 25;
+
+/** JPEG XL (ISO/IEC 18181-1, annex D) through libjxl in libav. */
 export const jxl: StillFormat = {
   id: 'jxl',
   recognises: (head) =>
@@ -101,5 +138,27 @@ export const jxl: StillFormat = {
       dataAt: 0,
       cutShort: lacking(file.size, ends),
     };
+  },
+  async read(path, { sample }) {
+    const frame = await decodePacket(AV_CODEC_ID_JPEGXL, await readFile(path));
+    try {
+      return narrowed(imageOf(frame), sample);
+    } finally {
+      frame.free();
+    }
+  },
+  async write(path, image, { lossless, quality, effort }) {
+    const { width, height, channels, sample, data } = image;
+    const format = encoderFormats[sample]![channels - 1]!;
+    const bytes = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+    const coded = await encodePacket(
+      Codec.findEncoder(AV_CODEC_ID_JPEGXL)!,
+      { width, height, format, bytes },
+      {
+        distance: lossless ? 0 : distanceOf(quality),
+        effort,
+      },
+    );
+    await writeFile(path, coded, { flag: 'wx' });
   },
 };

@@ -1,19 +1,9 @@
-import { readFile, writeFile } from 'node:fs/promises';
-import { crc32 } from 'node:zlib';
-import {
-  AV_CODEC_ID_PNG,
-  AV_PIX_FMT_GRAY16BE,
-  AV_PIX_FMT_GRAY8,
-  AV_PIX_FMT_RGB24,
-  AV_PIX_FMT_RGB48BE,
-  AV_PIX_FMT_RGBA,
-  AV_PIX_FMT_RGBA64BE,
-  AV_PIX_FMT_YA16BE,
-  AV_PIX_FMT_YA8,
-  type AVPixelFormat,
-} from 'node-av';
-import type { Facts, Image } from '@shale/core';
-import { decodePacket, tightRows } from '../video/libav.ts';
+import { readFile } from 'node:fs/promises';
+import { crc32, inflateSync } from 'node:zlib';
+import { AV_CODEC_ID_PNG } from 'node-av';
+import { chromaticities, type Facts, type Image, type Primaries, type Transfer } from '@shale/core';
+import { imageOf, isPlain } from '../video/frameImage.ts';
+import { decodePacket } from '../video/libav.ts';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 import {
   aspectOf,
@@ -21,10 +11,13 @@ import {
   primariesByCode,
   refuseAbsurdSize,
   transferByCode,
+  writePieces,
   type StillFormat,
   type StillHeader,
+  type WriteSettings,
 } from './format.ts';
 import { CutShort, type HeaderFile } from './headerFile.ts';
+import { profileFacts, readProfile, type Profile } from './icc.ts';
 
 const signature = Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
 
@@ -33,7 +26,7 @@ interface Chunk {
   data: Buffer;
 }
 
-/** The chunks before the picture's data (PNG, third edition, 5.3), each up to 4 KiB of it, and where that data begins. */
+/** The chunks before the picture's data (PNG, third edition, 5.3), each up to 4 KiB of it (a profile up to 4 MiB), and where that data begins. */
 function headChunks(file: HeaderFile): { chunks: Chunk[]; dataAt: number } {
   const chunks: Chunk[] = [];
   let at = signature.length;
@@ -43,7 +36,7 @@ function headChunks(file: HeaderFile): { chunks: Chunk[]; dataAt: number } {
     const length = head.readUInt32BE(0);
     const type = head.toString('latin1', 4, 8);
     if (type === 'IDAT') return { chunks, dataAt: at };
-    chunks.push({ type, data: file.read(at + 8, Math.min(length, 4096)) });
+    chunks.push({ type, data: file.read(at + 8, Math.min(length, type === 'iCCP' ? 1 << 22 : 4096)) });
     at += 12 + length;
   }
   throw new Error('it holds no picture');
@@ -63,32 +56,39 @@ function isWhole(file: HeaderFile, dataAt: number): boolean {
   }
 }
 
-/** Transfer by the chunks in their order of weight: cICP, iCCP, sRGB, gAMA (PNG, third edition, 4.3). */
-function transferOf(chunks: Chunk[]): string | undefined {
-  const find = (type: string) => chunks.find((chunk) => chunk.type === type)?.data;
-  const cicp = find('cICP');
-  if (cicp) return transferByCode(cicp[1]!);
-  const profile = find('iCCP');
-  if (profile) {
-    const name = profile.toString('latin1', 0, Math.max(0, profile.indexOf(0)));
-    return /^sRGB/i.test(name) ? 'srgb' : `profile "${name}"`;
+/** An embedded profile is compressed behind its name (11.3.2.3). */
+function profileOf(data: Buffer): Profile {
+  const end = data.indexOf(0);
+  const name = data.toString('latin1', 0, Math.max(0, end));
+  try {
+    const profile = readProfile(inflateSync(data.subarray(end + 2), { maxOutputLength: 1 << 24 }));
+    return { ...profile, name: name || profile.name };
+  } catch {
+    return { name };
   }
-  if (find('sRGB')) return 'srgb';
-  const gamma = find('gAMA')?.readUInt32BE(0);
-  if (gamma === undefined) return undefined;
-  if (gamma === 100_000) return 'linear';
-  return gamma === 45_455 ? 'srgb' : `gamma-${(100_000 / gamma).toFixed(2)}`;
 }
 
-/** Primaries by the same chunks: cICP, iCCP, sRGB, cHRM (white first; 11.3.2.1). */
-function primariesOf(chunks: Chunk[]): string | undefined {
+/** Transfer and primaries by the chunks in their order of weight: cICP, iCCP, sRGB, gAMA and cHRM (PNG, third edition, 4.3). */
+function colourOf(chunks: Chunk[]): Pick<Facts, 'transfer' | 'primaries'> {
   const find = (type: string) => chunks.find((chunk) => chunk.type === type)?.data;
   const cicp = find('cICP');
-  if (cicp) return primariesByCode(cicp[0]!);
+  if (cicp) return { transfer: transferByCode(cicp[1]!), primaries: primariesByCode(cicp[0]!) };
   const profile = find('iCCP');
-  if (profile) return /^sRGB/i.test(profile.toString('latin1', 0, 40)) ? 'bt709' : undefined;
-  if (find('sRGB')) return 'bt709';
-  const points = find('cHRM');
+  if (profile) return profileFacts(profileOf(profile));
+  if (find('sRGB')) return { transfer: 'srgb', primaries: 'bt709' };
+  return { transfer: gammaOf(find('gAMA')?.readUInt32BE(0)), primaries: pointsOf(find('cHRM')) };
+}
+
+/** A gamma in hundred-thousandths; 45,455 is what sRGB is told as (11.3.2.2). */
+function gammaOf(gamma: number | undefined): string | undefined {
+  if (gamma === undefined) return undefined;
+  if (gamma === 100_000) return 'linear';
+  if (gamma === 45_455) return 'srgb';
+  return gamma === 41_667 ? 'gamma-2.4' : `gamma-${(100_000 / gamma).toFixed(2)}`;
+}
+
+/** White first (11.3.2.1). */
+function pointsOf(points: Buffer | undefined): string | undefined {
   if (!points || points.length < 32) return undefined;
   const [whiteX, whiteY, ...colours] = Array.from({ length: 8 }, (_, at) => points.readUInt32BE(at * 4) / 100_000);
   return primariesBy([...colours, whiteX!, whiteY!]);
@@ -121,8 +121,7 @@ function header(file: HeaderFile): StillHeader {
       sample: depth === 16 ? 'u16' : 'u8',
       channels: hasAlpha ? [...channels, 'A'] : channels,
       hasAlpha,
-      transfer: transferOf(chunks),
-      primaries: primariesOf(chunks),
+      ...colourOf(chunks),
       pixelAspect: pixelAspectOf(chunks),
       more: [
         ...(colour === 3 ? [['Palette', `${2 ** depth} colours at most`] as [string, string]] : []),
@@ -135,31 +134,14 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
-const layouts = new Map<AVPixelFormat, { channels: Image['channels']; sample: 'u8' | 'u16' }>([
-  [AV_PIX_FMT_GRAY8, { channels: 1, sample: 'u8' }],
-  [AV_PIX_FMT_YA8, { channels: 2, sample: 'u8' }],
-  [AV_PIX_FMT_RGB24, { channels: 3, sample: 'u8' }],
-  [AV_PIX_FMT_RGBA, { channels: 4, sample: 'u8' }],
-  [AV_PIX_FMT_GRAY16BE, { channels: 1, sample: 'u16' }],
-  [AV_PIX_FMT_YA16BE, { channels: 2, sample: 'u16' }],
-  [AV_PIX_FMT_RGB48BE, { channels: 3, sample: 'u16' }],
-  [AV_PIX_FMT_RGBA64BE, { channels: 4, sample: 'u16' }],
-]);
-
 async function read(path: string): Promise<Image> {
   const bytes = await readFile(path);
   // Colour types 3 and depths below 8 unfold best in the image library; all else decodes fastest here.
   if (bytes[25] === 3 || bytes[24]! < 8) return readWithSharp(bytes, 'u8');
   const frame = await decodePacket(AV_CODEC_ID_PNG, bytes);
   try {
-    const { width, height } = frame;
-    const layout = layouts.get(frame.format as AVPixelFormat);
-    if (!layout) return await readWithSharp(bytes, bytes[24] === 16 ? 'u16' : 'u8');
-    const row = width * layout.channels * (layout.sample === 'u16' ? 2 : 1);
-    const tight = tightRows(frame.data![0]!, frame.linesize[0]!, row, height);
-    if (layout.sample === 'u8') return { width, height, ...layout, data: tight };
-    tight.swap16();
-    return { width, height, ...layout, data: new Uint16Array(tight.buffer, tight.byteOffset, tight.length / 2) };
+    if (!isPlain(frame)) return await readWithSharp(bytes, bytes[24] === 16 ? 'u16' : 'u8');
+    return imageOf(frame);
   } finally {
     frame.free();
   }
@@ -174,12 +156,41 @@ function chunk(type: string, data: Buffer): Buffer {
   return whole;
 }
 
-/** Says the transfer behind IHDR: sRGB with the perceptual intent, or gAMA 1.0 (PNG, third edition, 11.3.2). */
-function colourTag(transfer: 'srgb' | 'linear'): Buffer {
-  if (transfer === 'srgb') return chunk('sRGB', Buffer.from([0]));
-  const gamma = Buffer.alloc(4);
-  gamma.writeUInt32BE(100_000);
-  return chunk('gAMA', gamma);
+/** Code points of transfer and primaries where there are any (ITU-T H.273, tables 2 and 3). */
+const transferCodes: Partial<Record<Transfer, number>> = { srgb: 13, linear: 8, bt709: 1, 'gamma-2.2': 4 };
+const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
+
+const longs = (...values: number[]): Buffer => {
+  const bytes = Buffer.alloc(values.length * 4);
+  values.forEach((value, at) => bytes.writeUInt32BE(Math.round(value), at * 4));
+  return bytes;
+};
+
+/**
+ * Says transfer and primaries behind IHDR (PNG, third edition, 11.3.2): sRGB with the perceptual intent and gAMA for what
+ * readers of every age know, cICP for what has code points, cHRM for primaries that have none. A film's log curve has no tag.
+ */
+function colourTags({ transfer, primaries }: Pick<WriteSettings, 'transfer' | 'primaries'>): Buffer[] {
+  const usual = primaries === 'bt709';
+  if (transfer === 'srgb' && usual) return [chunk('sRGB', Buffer.from([0]))];
+  const codes = [primariesCodes[primaries], transferCodes[transfer]];
+  const gamma = { linear: 1, 'gamma-2.4': 1 / 2.4, 'gamma-2.2': 1 / 2.2, srgb: 0.454_55 }[transfer as string];
+  const tags: Buffer[] = [];
+  if (codes.every((code) => code !== undefined) && !(transfer === 'linear' && usual))
+    tags.push(chunk('cICP', Buffer.from([codes[0]!, codes[1]!, 0, 1])));
+  if (gamma !== undefined) tags.push(chunk('gAMA', longs(gamma * 100_000)));
+  if (!usual) {
+    const [xr, yr, xg, yg, xb, yb, xw, yw] = chromaticities[primaries].map((value) => value * 100_000);
+    tags.push(chunk('cHRM', longs(xw!, yw!, xr!, yr!, xg!, yg!, xb!, yb!)));
+  }
+  return tags;
+}
+
+/** Pixels per unit, the unit unknown: a ratio (11.3.4.3); nothing for square pixels. */
+function aspectTag(aspect: WriteSettings['pixelAspect']): Buffer[] {
+  return aspect && aspect.num !== aspect.den
+    ? [chunk('pHYs', Buffer.concat([longs(aspect.den, aspect.num), Buffer.from([0])]))]
+    : [];
 }
 
 /** Signature and IHDR: 8 + 12 + 13 bytes. */
@@ -191,12 +202,9 @@ export const png: StillFormat = {
   recognises: (head) => head.subarray(0, 8).equals(signature),
   header,
   read,
-  async write(path, image, { effort, transfer }) {
-    const coded = await encodeWithSharp(image, (pipeline) => pipeline.png({ compressionLevel: effort }));
-    await writeFile(
-      path,
-      Buffer.concat([coded.subarray(0, headerEnd), colourTag(transfer), coded.subarray(headerEnd)]),
-      { flag: 'wx' },
-    );
+  async write(path, image, settings) {
+    const coded = await encodeWithSharp(image, (pipeline) => pipeline.png({ compressionLevel: settings.effort }));
+    const tags = [...colourTags(settings), ...aspectTag(settings.pixelAspect)];
+    await writePieces(path, [coded.subarray(0, headerEnd), ...tags, coded.subarray(headerEnd)]);
   },
 };

@@ -1,14 +1,8 @@
 import { readFile, writeFile } from 'node:fs/promises';
-import {
-  AV_CODEC_ID_TARGA,
-  AV_PIX_FMT_BGR24,
-  AV_PIX_FMT_BGRA,
-  AV_PIX_FMT_GRAY8,
-  Codec,
-  type AVPixelFormat,
-} from 'node-av';
+import { AV_CODEC_ID_TARGA, AV_PIX_FMT_BGR24, AV_PIX_FMT_BGRA, AV_PIX_FMT_GRAY8, Codec } from 'node-av';
 import type { Image } from '@shale/core';
-import { decodePacket, encodePacket, tightRows } from '../video/libav.ts';
+import { imageOf } from '../video/frameImage.ts';
+import { decodePacket, encodePacket } from '../video/libav.ts';
 import { lacking, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 
@@ -26,12 +20,6 @@ function fields(head: Buffer) {
     packed: type >= 9,
   };
 }
-
-const mapped = new Map<AVPixelFormat, Image['channels']>([
-  [AV_PIX_FMT_GRAY8, 1],
-  [AV_PIX_FMT_BGR24, 3],
-  [AV_PIX_FMT_BGRA, 4],
-]);
 
 /** The last 18 bytes of a file of version 2 (Truevision TGA 2.0, C.6). */
 const footer = 'TRUEVISION-XFILE.\0';
@@ -80,16 +68,8 @@ export const tga: StillFormat = {
   async read(path, { hasAlpha }) {
     const frame = await decodePacket(AV_CODEC_ID_TARGA, await readFile(path));
     try {
-      const { width, height } = frame;
-      const channels = mapped.get(frame.format as AVPixelFormat);
-      if (!channels) throw new Error('its pixel layout is not one that this version reads');
-      // Rows may be stored from the bottom: the stride is negative then and the plane starts at the last row.
-      const stride = frame.linesize[0]!;
-      if (stride < 0) throw new Error('its rows are stored from the bottom in a way that this version does not read');
-      const data = tightRows(frame.data![0]!, stride, width * channels, height);
-      swapRedBlue(data, channels);
-      if (channels === 4 && !hasAlpha) return { width, height, channels: 3, sample: 'u8', data: withoutFourth(data) };
-      return { width, height, channels, sample: 'u8', data };
+      const image = imageOf(frame);
+      return image.channels === 4 && !hasAlpha ? { ...image, channels: 3, data: withoutFourth(image.data) } : image;
     } finally {
       frame.free();
     }
@@ -97,25 +77,15 @@ export const tga: StillFormat = {
   async write(path, image) {
     const encoder = Codec.findEncoder(AV_CODEC_ID_TARGA)!;
     const { width, height } = image;
-    // TGA holds no grey with alpha: it becomes colour with alpha.
-    const channels = image.channels === 2 ? 4 : image.channels;
-    const bytes = image.channels === 2 ? greyToColour(image.data as Uint8Array) : Buffer.from(image.data as Uint8Array);
+    const { channels } = image;
+    const bytes = Buffer.from(image.data as Uint8Array);
     swapRedBlue(bytes, channels);
     const format = channels === 1 ? AV_PIX_FMT_GRAY8 : channels === 3 ? AV_PIX_FMT_BGR24 : AV_PIX_FMT_BGRA;
     await writeFile(path, await encodePacket(encoder, { width, height, format, bytes }), { flag: 'wx' });
   },
 };
 
-function greyToColour(data: Uint8Array): Buffer {
-  const colour = Buffer.alloc(data.length * 2);
-  for (let from = 0, to = 0; from < data.length; from += 2, to += 4) {
-    colour.fill(data[from]!, to, to + 3);
-    colour[to + 3] = data[from + 1]!;
-  }
-  return colour;
-}
-
-function withoutFourth(data: Uint8Array): Uint8Array {
+function withoutFourth(data: Image['data']): Uint8Array {
   const three = new Uint8Array((data.length / 4) * 3);
   for (let from = 0, to = 0; from < data.length; from += 4, to += 3) {
     three[to] = data[from]!;

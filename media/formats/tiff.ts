@@ -2,6 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 import type { StillFormat } from './format.ts';
 import { HeaderFile } from './headerFile.ts';
+import { floatTiff, readFloats } from './tiffFloat.ts';
 import { extraSampleAt, tiffHeader } from './tiffHeader.ts';
 
 /**
@@ -19,19 +20,25 @@ function keepPremultiplied(path: string, bytes: Buffer): void {
   }
 }
 
-/** TIFF of 8 and 16 bits through libvips. */
+/** TIFF: integers of 8 and 16 bits through libvips, floats by {@link readFloats} and {@link floatTiff}. */
 export const tiff: StillFormat = {
   id: 'tiff',
   recognises: (head) => /^(II[*+]\0|MM\0[*+])$/s.test(head.toString('latin1', 0, 4)),
   header: tiffHeader,
   async read(path, { sample, alphaSays }) {
-    if (sample !== 'u8' && sample !== 'u16')
-      throw new Error(`its samples are ${sample}; this version reads 8 and 16 bits`);
     const bytes = await readFile(path);
+    if (sample === 'f16' || sample === 'f32') return readFloats(bytes, sample);
+    if (sample !== 'u8' && sample !== 'u16')
+      throw new Error(`its samples are ${sample}; this version reads 8 and 16 bits, half float and float`);
     if (alphaSays === 'premultiplied') keepPremultiplied(path, bytes);
     return readWithSharp(bytes, sample);
   },
-  async write(path, image, { tiffCompression }) {
+  async write(path, image, settings) {
+    const { tiffCompression } = settings;
+    if (image.sample === 'f32') {
+      await writeFile(path, floatTiff(image, settings), { flag: 'wx' });
+      return;
+    }
     const coded = await encodeWithSharp(image, (pipeline) =>
       pipeline.tiff({
         compression: tiffCompression,

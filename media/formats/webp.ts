@@ -1,7 +1,7 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
-import { readWithSharp } from './sharp.ts';
+import { encodeWithSharp, readWithSharp } from './sharp.ts';
 
 /** Size, alpha and way of coding by the first chunk (RFC 9649, sections 2.4 to 2.7). */
 function firstChunk(file: HeaderFile): { width: number; height: number; hasAlpha: boolean; coding: string } {
@@ -56,4 +56,9 @@ export const webp: StillFormat = {
     };
   },
   read: async (path) => readWithSharp(await readFile(path), 'u8'),
+  async write(path, image, { lossless, quality }) {
+    // Exact: the colour of clear pixels is kept as well.
+    const how = lossless ? { lossless, exact: true, effort: 2 } : { quality, effort: 4 };
+    await writeFile(path, await encodeWithSharp(image, (pipeline) => pipeline.webp(how)), { flag: 'wx' });
+  },
 };

@@ -17,6 +17,7 @@ exrAddon.setThreads(0);
 let work: (() => Promise<void>) | undefined;
 
 async function prepare({ plan, files, folder }: Share): Promise<void> {
+  const settings = { ...plan.spec.write, primaries: plan.recipe!.to.primaries };
   const converters = new Map<string, ReturnType<typeof makeConverter>>();
   const images: Image[] = [];
   for (const file of files) {
@@ -31,7 +32,7 @@ async function prepare({ plan, files, folder }: Share): Promise<void> {
         lane(async () => {
           const to = join(folder, `${process.pid}-${at}.part`);
           await readStill(file);
-          await writeStill(to, plan.spec.write.format, images[at]!, plan.spec.write);
+          await writeStill(to, plan.spec.write.format, images[at]!, settings);
           await readStill(to);
           await rm(to);
         }),

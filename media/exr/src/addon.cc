@@ -178,7 +178,7 @@ Napi::Value narrow(const Napi::CallbackInfo& info) {
   return info.Env().Undefined();
 }
 
-// divide(source, data, colour, alpha, outside, values, bounds, guesses, parts): [low, high, nan, glow]
+// divide(source, data, colour, alpha, outside, values, bounds, guesses, parts): [nan, glow, low by channel, high by channel]
 Napi::Value divide(const Napi::CallbackInfo& info) {
   constexpr size_t codes = 65536;
   const auto source = info[0].As<Napi::Uint16Array>();
@@ -197,9 +197,10 @@ Napi::Value divide(const Napi::CallbackInfo& info) {
   const shale::DivideTables tables{colour.Data(), alpha.Data(), outside.Data(), values.Data(), bounds.Data(), guesses.Data(), parts};
   shale::DivideCounts counts;
   shale::divide(source.Data(), data.Data(), source.ElementLength() / 4, tables, counts);
-  Napi::Array told = Napi::Array::New(info.Env(), 4);
-  const uint32_t list[] = {counts.low, counts.high, counts.nan, counts.glow};
-  for (uint32_t at = 0; at < 4; ++at) told.Set(at, Napi::Number::New(info.Env(), list[at]));
+  Napi::Array told = Napi::Array::New(info.Env(), 8);
+  const uint32_t list[] = {counts.nan,    counts.glow,    counts.low[0], counts.low[1],
+                           counts.low[2], counts.high[0], counts.high[1], counts.high[2]};
+  for (uint32_t at = 0; at < 8; ++at) told.Set(at, Napi::Number::New(info.Env(), list[at]));
   return told;
 }
 

@@ -12,6 +12,8 @@
 #include <ImfTimeCodeAttribute.h>
 #include <ImfVecAttribute.h>
 
+#include <cstdio>
+
 #include <stdexcept>
 
 namespace shale {
@@ -84,18 +86,56 @@ std::vector<Attribute> attributesOf(const Imf::Header& header) {
   return list;
 }
 
-void putAttribute(Imf::Header& header, const Attribute& attribute) {
-  const auto* numbers = std::get_if<std::vector<double>>(&attribute.value);
+namespace {
+
+// How many numbers each type has.
+const std::pair<const char*, size_t> lengths[] = {
+    {"int", 1}, {"float", 1}, {"double", 1}, {"rational", 2}, {"v2i", 2},            {"v2f", 2},
+    {"v3i", 3}, {"v3f", 3},   {"box2i", 4},  {"m44f", 16},    {"chromaticities", 8},
+};
+
+void putText(Imf::Header& header, const Attribute& attribute, const std::string& text) {
   if (attribute.type == "string") {
-    header.insert(attribute.name, Imf::StringAttribute(std::get<std::string>(attribute.value)));
-  } else if (attribute.type == "rational" && numbers && numbers->size() == 2) {
-    header.insert(attribute.name, Imf::RationalAttribute(Imf::Rational(int((*numbers)[0]), unsigned((*numbers)[1]))));
-  } else if (attribute.type == "int" && numbers && numbers->size() == 1) {
-    header.insert(attribute.name, Imf::IntAttribute(int((*numbers)[0])));
-  } else if (attribute.type == "float" && numbers && numbers->size() == 1) {
-    header.insert(attribute.name, Imf::FloatAttribute(float((*numbers)[0])));
+    header.insert(attribute.name, Imf::StringAttribute(text));
+    return;
+  }
+  int hours, minutes, seconds, frames;
+  char mark;
+  if (attribute.type != "timecode" || std::sscanf(text.c_str(), "%d:%d:%d%c%d", &hours, &minutes, &seconds, &mark, &frames) != 5)
+    throw std::invalid_argument("attribute " + attribute.name + " of type " + attribute.type + " cannot be written as text");
+  header.insert(attribute.name, Imf::TimeCodeAttribute(Imf::TimeCode(hours, minutes, seconds, frames, mark == ';')));
+}
+
+}  // namespace
+
+void putAttribute(Imf::Header& header, const Attribute& attribute) {
+  if (const auto* text = std::get_if<std::string>(&attribute.value)) {
+    putText(header, attribute, *text);
+    return;
+  }
+  const auto& n = std::get<std::vector<double>>(attribute.value);
+  const std::string& type = attribute.type;
+  bool fits = false;
+  for (const auto& [name, length] : lengths) fits |= type == name && n.size() == length;
+  if (!fits) throw std::invalid_argument("attribute " + attribute.name + " of type " + type + " cannot be written");
+  const char* name = attribute.name.c_str();
+  if (type == "int") header.insert(name, Imf::IntAttribute(int(n[0])));
+  else if (type == "float") header.insert(name, Imf::FloatAttribute(float(n[0])));
+  else if (type == "double") header.insert(name, Imf::DoubleAttribute(n[0]));
+  else if (type == "rational") header.insert(name, Imf::RationalAttribute(Imf::Rational(int(n[0]), unsigned(n[1]))));
+  else if (type == "v2i") header.insert(name, Imf::V2iAttribute(Imath::V2i(int(n[0]), int(n[1]))));
+  else if (type == "v2f") header.insert(name, Imf::V2fAttribute(Imath::V2f(float(n[0]), float(n[1]))));
+  else if (type == "v3i") header.insert(name, Imf::V3iAttribute(Imath::V3i(int(n[0]), int(n[1]), int(n[2]))));
+  else if (type == "v3f") header.insert(name, Imf::V3fAttribute(Imath::V3f(float(n[0]), float(n[1]), float(n[2]))));
+  else if (type == "box2i")
+    header.insert(name, Imf::Box2iAttribute(Imath::Box2i(Imath::V2i(int(n[0]), int(n[1])), Imath::V2i(int(n[2]), int(n[3])))));
+  else if (type == "m44f") {
+    Imath::M44f matrix;
+    for (int at = 0; at < 16; ++at) matrix[at / 4][at % 4] = float(n[at]);
+    header.insert(name, Imf::M44fAttribute(matrix));
   } else {
-    throw std::invalid_argument("attribute " + attribute.name + " of type " + attribute.type + " cannot be written");
+    const auto point = [&n](int at) { return Imath::V2f(float(n[at]), float(n[at + 1])); };
+    header.insert(name, Imf::ChromaticitiesAttribute(Imf::Chromaticities(point(0), point(2), point(4), point(6))));
   }
 }
 

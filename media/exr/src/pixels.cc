@@ -15,21 +15,21 @@ struct Divider {
   const DivideTables& tables;
   DivideCounts& counts;
 
-  void countOutside(uint16_t code) {
+  void countOutside(uint16_t code, int channel) {
     const uint8_t kind = tables.outside[code];
-    counts.low += kind == 1;
-    counts.high += kind == 2;
+    counts.low[channel] += kind == 1;
+    counts.high[channel] += kind == 2;
     counts.nan += kind == 3;
   }
 
-  uint8_t divided(double value) {
+  uint8_t divided(double value, int channel) {
     if (value >= 0 && value < 1) {
       uint32_t step = tables.guesses[size_t(value * tables.parts)];
       while (value >= tables.bounds[step + 1]) ++step;
       return uint8_t(step);
     }
-    if (value > 1) ++counts.high;
-    else if (value < 0) ++counts.low;
+    if (value > 1) ++counts.high[channel];
+    else if (value < 0) ++counts.low[channel];
     else if (value != 1) ++counts.nan;
     return value >= 1 ? 255 : 0;
   }
@@ -48,13 +48,13 @@ void divide(const uint16_t* from, uint8_t* to, size_t pixels, const DivideTables
       for (int channel = 0; channel < 3; ++channel) {
         const uint16_t code = from[channel];
         to[channel] = tables.colour[code];
-        if (code > one) divider.countOutside(code);
+        if (code > one) divider.countOutside(code, channel);
         glows |= code != 0 && stored != one && tables.values[code] > 0;
       }
       counts.glow += glows;
       continue;
     }
-    for (int channel = 0; channel < 3; ++channel) to[channel] = divider.divided(tables.values[from[channel]] / share);
+    for (int channel = 0; channel < 3; ++channel) to[channel] = divider.divided(tables.values[from[channel]] / share, channel);
   }
 }
 

@@ -22,8 +22,8 @@ struct DivideTables {
 };
 
 struct DivideCounts {
-  uint32_t low = 0;
-  uint32_t high = 0;
+  uint32_t low[3] = {0, 0, 0};  // by channel
+  uint32_t high[3] = {0, 0, 0};
   uint32_t nan = 0;
   uint32_t glow = 0;
 };

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { useState } from 'react';
 import {
   alphaOutSchema,
-  alphaWords,
+  alphaOutWords,
   exrCompressionSchema,
   formatRules,
   formatSchema,
@@ -63,8 +63,8 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
             label="Alpha"
             value={write.alpha}
             options={words(
-              alphaOutSchema.options.filter((kind) => kind === 'none' || rules.alpha),
-              (one) => alphaWords[one],
+              alphaOutSchema.options.filter((kind) => kind === 'none' || kind === 'matte' || rules.alpha),
+              (one) => alphaOutWords[one],
             )}
             onSay={(alpha) => setWrite({ alpha: alpha as 'none' })}
           />

@@ -1,0 +1,109 @@
+import type { DeclaredTransfer, Primaries } from '../spec/declaration.ts';
+import { halfTable } from './half.ts';
+import { hasAlphaChannel, maxCode, type Image } from './image.ts';
+import type { Matrix3 } from './primaries.ts';
+import type { Floats } from './resample.ts';
+import { transferBetween } from './transfer.ts';
+
+/** A picture at work, in floats: one or three colours and an alpha in every pixel, 1 where the picture has none. */
+export interface Canvas extends Floats {
+  colours: 1 | 3;
+  /** How colour relates to alpha; `none` where there is no alpha. */
+  alpha: 'none' | 'straight' | 'premultiplied';
+  /** What the colours are now. */
+  transfer: DeclaredTransfer;
+  primaries: Primaries;
+}
+
+/** The value of every code of a format of 16 bits or fewer; undefined for floats, which are their own. */
+export function valueTable(sample: Image['sample']): Float32Array | Float64Array | undefined {
+  if (sample === 'f32') return undefined;
+  const max = maxCode(sample);
+  return max === undefined ? halfTable() : Float64Array.from({ length: max + 1 }, (_, code) => code / max);
+}
+
+/** A picture's samples as values. */
+export function toCanvas(image: Image, from: Pick<Canvas, 'transfer' | 'primaries' | 'alpha'>): Canvas {
+  const { width, height, channels, data: source } = image;
+  const colours = channels <= 2 ? 1 : 3;
+  const stride = colours + 1;
+  const data = new Float32Array(width * height * stride);
+  const values = valueTable(image.sample);
+  const alpha = hasAlphaChannel(image) ? from.alpha : 'none';
+  for (let at = 0, to = 0; at < source.length; at += channels, to += stride) {
+    for (let channel = 0; channel < colours; channel += 1) {
+      const stored = source[at + channel]!;
+      data[to + channel] = values ? values[stored]! : stored;
+    }
+    const stored = alpha === 'none' ? undefined : source[at + colours]!;
+    data[to + colours] = stored === undefined ? 1 : values ? values[stored]! : stored;
+  }
+  return { width, height, colours, stride, data, ...from, alpha };
+}
+
+/** Divides colour by alpha, in place. Where alpha is 0 or less colour stays as it is. */
+export function toStraight(canvas: Canvas): void {
+  if (canvas.alpha !== 'premultiplied') return;
+  const { data, stride } = canvas;
+  for (let at = 0; at < data.length; at += stride) {
+    const alpha = data[at + stride - 1]!;
+    if (alpha === 1 || !(alpha > 0)) continue;
+    for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! /= alpha;
+  }
+  canvas.alpha = 'straight';
+}
+
+/** Multiplies colour by alpha, in place. */
+export function toPremultiplied(canvas: Canvas): void {
+  if (canvas.alpha !== 'straight') return;
+  const { data, stride } = canvas;
+  for (let at = 0; at < data.length; at += stride) {
+    const alpha = data[at + stride - 1]!;
+    for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! *= alpha;
+  }
+  canvas.alpha = 'premultiplied';
+}
+
+/** Applies a function to every colour, in place; alpha is left. */
+export function eachColour(canvas: Canvas, work: (value: number, channel: number) => number): void {
+  const { data, stride } = canvas;
+  for (let at = 0; at < data.length; at += stride)
+    for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel] = work(data[at + channel]!, channel);
+}
+
+/**
+ * Brings the colours to another curve, in place. Premultiplied colour is divided before and multiplied again after, since a
+ * curve holds for colour and not for its share; where alpha is 0 the curve takes the colour as it is.
+ */
+export function toTransfer(canvas: Canvas, transfer: DeclaredTransfer): void {
+  if (canvas.transfer === transfer) return;
+  const curve = transferBetween(canvas.transfer, transfer);
+  if (canvas.alpha !== 'premultiplied') eachColour(canvas, curve);
+  else {
+    const { data, stride } = canvas;
+    for (let at = 0; at < data.length; at += stride) {
+      const alpha = data[at + stride - 1]!;
+      const share = alpha > 0 ? alpha : 1;
+      for (let channel = 0; channel < stride - 1; channel += 1)
+        data[at + channel] = curve(data[at + channel]! / share) * share;
+    }
+  }
+  canvas.transfer = transfer;
+}
+
+/** Brings linear colours to other primaries, in place; grey stays as it is. */
+export function toPrimaries(canvas: Canvas, primaries: Primaries, matrix: Matrix3 | undefined): void {
+  if (matrix && canvas.colours === 3) {
+    const { data, stride } = canvas;
+    const [[a, b, c], [d, e, f], [g, h, i]] = matrix;
+    for (let at = 0; at < data.length; at += stride) {
+      const red = data[at]!;
+      const green = data[at + 1]!;
+      const blue = data[at + 2]!;
+      data[at] = a * red + b * green + c * blue;
+      data[at + 1] = d * red + e * green + f * blue;
+      data[at + 2] = g * red + h * green + i * blue;
+    }
+  }
+  canvas.primaries = primaries;
+}

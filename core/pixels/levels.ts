@@ -1,0 +1,36 @@
+import { eachColour, toStraight, toTransfer, type Canvas } from './canvas.ts';
+import type { Levels } from './picture.ts';
+
+/** A value by the levels of a channel; below black the curve is mirrored, above white it goes on. */
+export function levelled(value: number, black: number, white: number, gamma: number): number {
+  const scaled = (value - black) / (white - black);
+  if (gamma === 1) return scaled;
+  return scaled < 0 ? -((-scaled) ** (1 / gamma)) : scaled ** (1 / gamma);
+}
+
+/** Exposure on light, then black, white and gamma on values as stored, in place. A grey picture takes the first channel's. */
+export function applyLevels(canvas: Canvas, { black, white, gamma, exposure }: Levels): void {
+  const stored = canvas.transfer;
+  if (exposure !== 0) {
+    toTransfer(canvas, 'linear');
+    const factor = 2 ** exposure;
+    eachColour(canvas, (value) => value * factor);
+    toTransfer(canvas, stored);
+  }
+  if (black.every((value) => value === 0) && white.every((value) => value === 1) && gamma.every((one) => one === 1))
+    return;
+  toStraight(canvas);
+  eachColour(canvas, (value, channel) => levelled(value, black[channel]!, white[channel]!, gamma[channel]!));
+}
+
+/** Where the roll-off begins. */
+export const kneeAt = 0.8;
+
+/**
+ * Light above 0.8 bent towards 1, which it never reaches: `knee + room * (1 - exp(-(light - knee) / room))`, with `room` being
+ * 1 - knee. Value and slope go on unbroken at the knee.
+ */
+export function rolledOff(light: number): number {
+  const room = 1 - kneeAt;
+  return light <= kneeAt ? light : kneeAt + room * (1 - Math.exp(-(light - kneeAt) / room));
+}

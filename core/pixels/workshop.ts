@@ -1,0 +1,200 @@
+import type { DeclaredTransfer } from '../spec/declaration.ts';
+import { eachColour, toCanvas, toPremultiplied, toPrimaries, toStraight, toTransfer, type Canvas } from './canvas.ts';
+import { dithererOf } from './dither.ts';
+import { padding } from './geometry.ts';
+import { hasAlphaChannel, isFloat, makeSamples, maxCode, notOpaque, type Image } from './image.ts';
+import { keyOut } from './key.ts';
+import { applyLevels, kneeAt, rolledOff } from './levels.ts';
+import { heldBetween, outsideKind } from './outside.ts';
+import { resizedSize, sizeAfter, turnedAspect, type Picture, type Size } from './picture.ts';
+import type { Converter } from './plain.ts';
+import { primariesBetween } from './primaries.ts';
+import { quantiser } from './quantise.ts';
+import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
+import { resample } from './resample.ts';
+import { transferBetween } from './transfer.ts';
+
+/** Float arithmetic leaves a 1 this near to 1; no more than that is called clipped. */
+const rounding = 1e-5;
+
+/**
+ * A converter that works pictures in floats, step by step in the design's order. It takes pictures that are turned and cropped
+ * already. Alpha is divided and multiplied in the space in which colours are stored; where it is 0, colour stays as it is.
+ */
+export function makeWorkshop(recipe: Recipe): Converter {
+  const { from, picture, to } = recipe;
+  const matrix = primariesBetween(from.primaries, to.primaries);
+  const finish = makeFinish(recipe);
+  return (image) => {
+    const counts = { ...noCounts(), pixels: image.width * image.height };
+    const alpha = from.alpha === 'premultiplied' ? 'premultiplied' : from.alpha === 'straight' ? 'straight' : 'none';
+    let canvas = toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
+    const ignored = hasAlphaChannel(image) && canvas.alpha === 'none' ? notOpaque(image) : 0;
+    if (picture.key) {
+      toStraight(canvas);
+      keyOut(canvas, picture.key);
+    }
+    if (picture.resize && picture.resize.filter !== 'nearest') canvas = resized(canvas, recipe);
+    if (picture.pad) canvas = padded(canvas, picture);
+    const veiled = picture.over && canvas.alpha !== 'none' ? partlyClear(canvas) : 0;
+    if (picture.over) layOver(canvas, picture.over);
+    if (picture.levels) applyLevels(canvas, picture.levels);
+    if (matrix) {
+      toTransfer(canvas, 'linear');
+      toPrimaries(canvas, to.primaries, matrix);
+    }
+    if (picture.highlights === 'roll-off') rollOff(canvas, counts);
+    const made = finish(canvas, counts);
+    counts.alphaDropped += ignored + veiled;
+    return { image: made, counts };
+  };
+}
+
+/** Colours with alpha are mixed premultiplied, so that what is clear does not bleed in. */
+function resized(canvas: Canvas, { from, picture }: Recipe): Canvas {
+  const { resize } = picture;
+  const { filter, light } = resize!;
+  const size = resizedSize(canvas, resize!, turnedAspect(from.pixelAspect, picture));
+  if (filter === 'nearest') return canvas;
+  const { transfer } = canvas;
+  if (light === 'linear') toTransfer(canvas, 'linear');
+  toPremultiplied(canvas);
+  const result: Canvas = { ...canvas, ...resample(canvas, size, filter) };
+  if (light === 'linear') toTransfer(result, transfer);
+  return result;
+}
+
+function padded(canvas: Canvas, picture: Picture): Canvas {
+  const size: Size = sizeAfter(canvas, { ...picture, turn: 0, crop: null, resize: null });
+  const { left, top } = padding(canvas, size, picture.pad!.where);
+  const { stride, width } = canvas;
+  const data = new Float32Array(size.width * size.height * stride);
+  // Without alpha what is added is opaque black.
+  if (canvas.alpha === 'none') for (let at = stride - 1; at < data.length; at += stride) data[at] = 1;
+  for (let y = 0; y < canvas.height; y += 1) {
+    const row = canvas.data.subarray(y * width * stride, (y + 1) * width * stride);
+    data.set(row, ((top + y) * size.width + left) * stride);
+  }
+  return { ...canvas, ...size, data };
+}
+
+/** How many pixels have an alpha that is not 1. */
+function partlyClear({ data, stride }: Canvas): number {
+  let count = 0;
+  for (let at = stride - 1; at < data.length; at += stride) if (data[at] !== 1) count += 1;
+  return count;
+}
+
+/** Lays the picture over one colour, given in sRGB values; afterwards it has no alpha. */
+function layOver(canvas: Canvas, { colour, light }: NonNullable<Picture['over']>): void {
+  const { transfer } = canvas;
+  if (light === 'linear') toTransfer(canvas, 'linear');
+  toPremultiplied(canvas);
+  const below = colourIn(canvas, colour);
+  const { data, stride } = canvas;
+  for (let at = 0; at < data.length; at += stride) {
+    const through = 1 - data[at + stride - 1]!;
+    if (through === 0) continue;
+    for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! += below[channel]! * through;
+    data[at + stride - 1] = 1;
+  }
+  canvas.alpha = 'none';
+  if (light === 'linear') toTransfer(canvas, transfer);
+}
+
+/** An sRGB colour in a canvas's transfer and primaries; for grey its luma. */
+export function colourIn(
+  { transfer, primaries, colours }: Pick<Canvas, 'transfer' | 'primaries' | 'colours'>,
+  colour: readonly [number, number, number],
+): number[] {
+  const one: Canvas = {
+    width: 1,
+    height: 1,
+    stride: 4,
+    colours: 3,
+    data: Float32Array.of(...colour, 1),
+    alpha: 'none',
+    transfer: 'srgb',
+    primaries: 'bt709',
+  };
+  const matrix = primariesBetween('bt709', primaries);
+  if (matrix) {
+    toTransfer(one, 'linear');
+    toPrimaries(one, primaries, matrix);
+  }
+  toTransfer(one, transfer);
+  const [red, green, blue] = one.data as unknown as [number, number, number];
+  return colours === 3 ? [red, green, blue] : [0.2126 * red + 0.7152 * green + 0.0722 * blue];
+}
+
+function rollOff(canvas: Canvas, counts: PixelCounts): void {
+  toTransfer(canvas, 'linear');
+  toStraight(canvas);
+  eachColour(canvas, (light) => {
+    if (light > 1) counts.rolled += 1;
+    return light > kneeAt ? rolledOff(light) : light;
+  });
+}
+
+/** Alpha, transfer and depth out. */
+function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts) => Image {
+  const quantisers = new Map<DeclaredTransfer, ReturnType<typeof quantiser>>();
+  const toAlpha = quantiser(to.sample, (value) => value);
+  const heldAlpha = heldBetween('linear', 'linear', to.sample);
+  const max = maxCode(to.sample);
+
+  return (canvas, counts) => {
+    const { width, height, data: source, stride } = canvas;
+    const colours = stride - 1;
+    if (to.alpha === 'matte') return matteOf(canvas, to.sample, toAlpha);
+    const usesAlpha = canvas.alpha !== 'none';
+    const keepsAlpha = usesAlpha && to.alpha !== 'none';
+    const multiplies = usesAlpha && to.alpha !== 'straight';
+    const divides = canvas.alpha === 'premultiplied';
+    const curve = transferBetween(canvas.transfer, to.transfer);
+    const heldStraight = heldBetween(canvas.transfer, to.transfer, to.sample);
+    let toColour = quantisers.get(canvas.transfer);
+    if (!toColour) quantisers.set(canvas.transfer, (toColour = quantiser(to.sample, curve, heldStraight)));
+    const dither = picture.dither === 'none' || max === undefined ? undefined : dithererOf(picture.dither, width, max);
+    const [least, most] = multiplies ? heldAlpha : heldStraight;
+    const slack = isFloat(to.sample) ? 0 : rounding;
+    const channels = (colours + (keepsAlpha ? 1 : 0)) as Image['channels'];
+    const data = makeSamples(to.sample, width * height * channels);
+
+    for (let y = 0, at = 0, out = 0; y < height; y += 1) {
+      for (let x = 0; x < width; x += 1, at += stride, out += channels) {
+        const alpha = source[at + colours]!;
+        const share = divides && alpha > 0 ? alpha : 1;
+        const factor = divides && !(alpha > 0) ? 1 : alpha;
+        let glows = false;
+        for (let channel = 0; channel < colours; channel += 1) {
+          const stored = source[at + channel]! / share;
+          glows ||= stored > 0;
+          const value = multiplies ? curve(stored) * factor : stored;
+          if (!(value >= least - slack && value <= most + slack))
+            note(counts, outsideKind(value, [least, most]), channel);
+          if (dither) {
+            const encoded = multiplies ? value : curve(stored);
+            const bounded = encoded > 0 ? Math.min(1, encoded) : 0;
+            data[out + channel] = dither(bounded * max!, channel, x, y);
+          } else data[out + channel] = multiplies ? toAlpha(value) : toColour(value);
+        }
+        if (glows && divides && !multiplies && !(alpha > 0)) counts.glow += 1;
+        if (keepsAlpha) data[out + colours] = toAlpha(alpha);
+        else if (usesAlpha && alpha !== 1) counts.alphaDropped += 1;
+      }
+    }
+    return { width, height, channels, sample: to.sample, data };
+  };
+}
+
+/** Alpha alone, as grey; 1 throughout where the picture has none. */
+function matteOf(
+  { width, height, stride, data: source }: Canvas,
+  sample: Image['sample'],
+  toAlpha: (value: number) => number,
+): Image {
+  const data = makeSamples(sample, width * height);
+  for (let at = 0; at < data.length; at += 1) data[at] = toAlpha(source[at * stride + stride - 1]!);
+  return { width, height, channels: 1, sample, data };
+}
