@@ -1,5 +1,13 @@
 import { z } from 'zod';
-import { alphaEvidenceSchema, namingSpecSchema, planSchema, specSchema, wordSchema } from '@shale/core';
+import {
+  alphaEvidenceSchema,
+  boxSchema,
+  lookViewSchema,
+  namingSpecSchema,
+  planSchema,
+  specSchema,
+  wordSchema,
+} from '@shale/core';
 import {
   batchSchema,
   folderCountSchema,
@@ -197,6 +205,26 @@ export const routes = {
     summary: 'Convert some frames, or all, without keeping them: losses, bytes and time',
     body: wantedSchema.extend({ frames: z.enum(['sample', 'all']).default('sample') }),
     response: measuredSchema,
+  }),
+  lookAtPlan: route({
+    method: 'post',
+    path: '/plans/look',
+    summary:
+      'One frame of a plan worked for looking at: the result, its matte, its status, or where it loses something',
+    body: wantedSchema.extend({
+      /** Of the source. */
+      frame: z.int(),
+      view: lookViewSchema.default('result'),
+      width: z.int().min(16).max(4096).default(1280),
+    }),
+    produces: 'image/webp',
+  }),
+  contentBox: route({
+    method: 'post',
+    path: '/plans/content',
+    summary: 'The smallest box that holds all that is not clear, over every frame of a plan; null where all is clear',
+    body: wantedSchema,
+    response: z.object({ box: boxSchema.nullable(), frames: z.int() }),
   }),
   startJob: route({
     method: 'post',

@@ -8,6 +8,7 @@ import {
   probeStill,
   readFirstFrame,
   readStill,
+  takenAs,
   writeStill,
   type PreviewFormat,
 } from '@shale/media';
@@ -21,6 +22,9 @@ import {
   rowCount,
   ShaleError,
   type Alike,
+  type Box,
+  type LookView,
+  type Picture,
   type AlphaEvidence,
   type Declaration,
   type Facts,
@@ -32,6 +36,7 @@ import {
 } from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
 import { listFolder, rootError, type Listed } from './list.ts';
+import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
@@ -60,6 +65,14 @@ export interface Tasks {
     out: void;
     event: never;
   };
+  /** One frame of a plan worked for looking at, as WebP. */
+  picture: {
+    in: { plan: Plan; places: Places; sourceFrame: number; view: LookView; width: number };
+    out: Uint8Array;
+    event: never;
+  };
+  /** The smallest box around all that is not clear in some frames, once turned and flipped; null where all is clear. */
+  content: { in: { paths: string[]; picture: Picture }; out: Box | null; event: never };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
   /** Lists a folder of a root and sorts it into sources. */
   list: { in: { root: string; folder: string; now: number }; out: Listed; event: never };
@@ -121,7 +134,7 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
 
 async function preview({ path, clip, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
   const image = clip ? await readFirstFrame(path) : await readStill(path);
-  const taken = clip ? { ...declaration, transfer: { value: 'srgb' as const, grounds: 'file' as const } } : declaration;
+  const taken = clip ? { ...takenAs(declaration), transfer: 'srgb' as const } : takenAs(declaration);
   const coded = await makePreview(image, taken, width, format);
   const temporary = `${to}.${process.pid}.part`;
   await writeFile(temporary, coded);
@@ -164,6 +177,8 @@ export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
   measure: (input) => measure(input),
   preview: (input) => preview(input),
+  picture: (input) => pictureOf(input),
+  content: (input) => contentOf(input),
   probe: (input) => Promise.all(input.map(probeOne)),
   list: async (input) => list(input),
   look: ({ folder, names, bytes, modified }, _onEvent, signal) =>

@@ -1,32 +1,54 @@
 import sharp from 'sharp';
-import { hasAlphaChannel, makeConverter, untouched, type Declaration, type Image } from '@shale/core';
+import {
+  hasAlphaChannel,
+  makeConverter,
+  untouched,
+  type AlphaKind,
+  type Declaration,
+  type DeclaredTransfer,
+  type Image,
+  type Primaries,
+} from '@shale/core';
 import { compiledKernels } from './kernels.ts';
+
+/** What a picture is taken to be. */
+export interface Taken {
+  alpha: AlphaKind;
+  transfer: DeclaredTransfer;
+  primaries: Primaries;
+}
+
+/** What a source is taken to be for looking at it; what is not declared is shown as straight sRGB. */
+export const takenAs = ({ alpha, transfer, primaries }: Declaration): Taken => ({
+  alpha: alpha.value ?? 'straight',
+  transfer: transfer.value ?? 'srgb',
+  primaries: primaries.value ?? 'bt709',
+});
 
 /** How a preview is coded: lossless PNG or small WebP. */
 export type PreviewFormat = 'webp' | 'png';
 
 /**
- * A picture for looking at: 8-bit sRGB with straight alpha, no larger than asked, read as it is declared. What is not
- * declared is shown as straight sRGB. Scaling is done in premultiplied space.
+ * A picture for looking at: 8-bit sRGB with straight alpha, no larger than asked. Scaling is done in premultiplied space.
  * @param width the most pixels across; the picture is never enlarged
  */
-export async function makePreview(
-  image: Image,
-  declaration: Declaration,
-  width: number,
-  format: PreviewFormat,
-): Promise<Buffer> {
+export async function makePreview(image: Image, taken: Taken, width: number, format: PreviewFormat): Promise<Buffer> {
   const recipe = {
     from: {
-      alpha: hasAlphaChannel(image) ? (declaration.alpha.value ?? 'straight') : ('none' as const),
-      transfer: declaration.transfer.value ?? ('srgb' as const),
-      primaries: declaration.primaries.value ?? ('bt709' as const),
+      alpha: hasAlphaChannel(image) ? taken.alpha : ('none' as const),
+      transfer: taken.transfer,
+      primaries: taken.primaries,
       pixelAspect: { num: 1, den: 1 },
     },
     picture: untouched,
     to: { alpha: 'straight' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
   };
   const { image: shown } = makeConverter(recipe, image.sample, compiledKernels)(image);
+  return codePreview(shown, width, format);
+}
+
+/** Codes an 8-bit sRGB picture, made smaller where it is wider than asked. */
+export function codePreview(shown: Image, width: number, format: PreviewFormat): Promise<Buffer> {
   const raw = { width: shown.width, height: shown.height, channels: shown.channels };
   const pipeline = sharp(shown.data as Uint8Array, { raw, limitInputPixels: 2 ** 29 })
     .toColourspace('srgb')

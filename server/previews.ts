@@ -50,8 +50,9 @@ export class Previews {
         subject: file,
       });
     }
-    const { alpha, transfer } = source.declaration;
-    const key = [path, told.mtimeMs, told.size, alpha.value, transfer.value, width, format].join('\0');
+    const { alpha, transfer, primaries } = source.declaration;
+    const taken = [alpha.value, transfer.value, primaries.value];
+    const key = [path, told.mtimeMs, told.size, ...taken, width, format].join('\0');
     const to = join(this.folder, `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.${format}`);
     if (await stat(to).catch(() => undefined)) {
       // Marks it as used now.

@@ -3,7 +3,7 @@ import { halfTable } from './half.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import type { Matrix3 } from './primaries.ts';
 import type { Floats } from './resample.ts';
-import { transferBetween } from './transfer.ts';
+import { quickToLinear, transferBetween } from './transfer.ts';
 
 /** A picture at work, in floats: one or three colours and an alpha in every pixel, 1 where the picture has none. */
 export interface Canvas extends Floats {
@@ -77,7 +77,7 @@ export function eachColour(canvas: Canvas, work: (value: number, channel: number
  */
 export function toTransfer(canvas: Canvas, transfer: DeclaredTransfer): void {
   if (canvas.transfer === transfer) return;
-  const curve = transferBetween(canvas.transfer, transfer);
+  const curve = transfer === 'linear' ? quickToLinear(canvas.transfer) : transferBetween(canvas.transfer, transfer);
   if (canvas.alpha !== 'premultiplied') eachColour(canvas, curve);
   else {
     const { data, stride } = canvas;

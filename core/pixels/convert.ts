@@ -29,7 +29,7 @@ export const movesNothing = ({ turn, flip, crop: box, resize, pad: more }: Pictu
  * What only moves stored samples about, bit for bit, in the design's order: turn, flip, crop, then nearest and padding where
  * nothing that mixes colours comes before them.
  */
-function rearrange(image: Image, { picture, from }: Recipe, mixes: boolean): Image {
+export function rearrange(image: Image, { picture, from }: Recipe, mixes: boolean): Image {
   const turned = orient(image, picture);
   const { crop: box } = picture;
   if (box && (box.left + box.width > turned.width || box.top + box.height > turned.height)) {

@@ -1,12 +1,13 @@
+import type { DeclaredTransfer } from '../spec/declaration.ts';
 import type { Canvas } from './canvas.ts';
 import type { Colour, Key } from './picture.ts';
-import { transferBetween } from './transfer.ts';
+import { quickly, transferBetween } from './transfer.ts';
 
 /** Weights of red, green and blue in luma (ITU-R BT.709-6, item 3.2). */
 export const luma709 = [0.2126, 0.7152, 0.0722] as const;
 
 /** The colour differences of a pixel, each from -0.5 to 0.5 (ITU-R BT.709-6, item 3.3). */
-function differences([red, green, blue]: Colour): [cb: number, cr: number] {
+function differences(red: number, green: number, blue: number): [cb: number, cr: number] {
   const luma = luma709[0] * red + luma709[1] * green + luma709[2] * blue;
   return [(blue - luma) / 1.8556, (red - luma) / 1.5748];
 }
@@ -15,16 +16,16 @@ function differences([red, green, blue]: Colour): [cb: number, cr: number] {
 export const screens: Record<'green' | 'blue', Colour> = { green: [0.1, 0.7, 0.2], blue: [0.1, 0.2, 0.7] };
 
 /** The channel in which a screen is strongest. */
-const strongest = (colour: Colour): 0 | 1 | 2 => colour.indexOf(Math.max(...colour)) as 0 | 1 | 2;
+const strongest = ([red, green, blue]: Colour): 0 | 1 | 2 => (red >= green && red >= blue ? 0 : green >= blue ? 1 : 2);
 
 /**
  * Alpha of a pixel by its distance to the screen in the plane of colour differences, so that shade on the screen does not
  * count: 0 up to the tolerance, 1 from tolerance and softness on, and linear between.
  */
 export function keyAlpha(pixel: Colour, { colour, tolerance, softness }: Key): number {
-  const [cb, cr] = differences(pixel);
-  const [screenCb, screenCr] = differences(colour);
-  const distance = Math.hypot(cb - screenCb, cr - screenCr);
+  // The differences are linear: that of two pixels' differences is the difference of the pixels.
+  const [cb, cr] = differences(pixel[0] - colour[0], pixel[1] - colour[1], pixel[2] - colour[2]);
+  const distance = Math.sqrt(cb * cb + cr * cr);
   if (distance <= tolerance) return 0;
   return distance >= tolerance + softness ? 1 : (distance - tolerance) / softness;
 }
@@ -33,9 +34,19 @@ export function keyAlpha(pixel: Colour, { colour, tolerance, softness }: Key): n
 export function withoutSpill(pixel: Colour, { colour, spill }: Key): Colour {
   const channel = strongest(colour);
   const mean = (pixel[(channel + 1) % 3]! + pixel[(channel + 2) % 3]!) / 2;
-  const result: Colour = [...pixel];
-  if (pixel[channel] > mean) result[channel] = pixel[channel] - (pixel[channel] - mean) * spill;
+  if (pixel[channel] <= mean) return pixel;
+  const result: Colour = [pixel[0], pixel[1], pixel[2]];
+  result[channel] = pixel[channel] - (pixel[channel] - mean) * spill;
   return result;
+}
+
+const sights = new Map<DeclaredTransfer, (value: number) => number>();
+
+/** Values of a curve as sRGB values, near enough to tell colours apart. */
+function sightOf(transfer: DeclaredTransfer): (value: number) => number {
+  let sight = sights.get(transfer);
+  if (!sight) sights.set(transfer, (sight = quickly(transferBetween(transfer, 'srgb'))));
+  return sight;
 }
 
 /**
@@ -44,12 +55,15 @@ export function withoutSpill(pixel: Colour, { colour, spill }: Key): Colour {
  */
 export function keyOut(canvas: Canvas, key: Key): void {
   const { data, stride } = canvas;
-  const seen = transferBetween(canvas.transfer, 'srgb');
+  const seen = sightOf(canvas.transfer);
+  const pixel: Colour = [0, 0, 0];
   for (let at = 0; at < data.length; at += stride) {
-    const pixel: Colour = [data[at]!, data[at + 1]!, data[at + 2]!];
-    const alpha = keyAlpha([seen(pixel[0]), seen(pixel[1]), seen(pixel[2])], key);
-    data[at + 3]! *= alpha;
-    if (key.spill > 0) data.set(withoutSpill(pixel, key), at);
+    for (let channel = 0; channel < 3; channel += 1) pixel[channel] = seen(data[at + channel]!);
+    data[at + 3]! *= keyAlpha(pixel, key);
+    if (key.spill === 0) continue;
+    for (let channel = 0; channel < 3; channel += 1) pixel[channel] = data[at + channel]!;
+    const channel = strongest(key.colour);
+    data[at + channel] = withoutSpill(pixel, key)[channel];
   }
   canvas.alpha = 'straight';
 }

@@ -20,7 +20,10 @@ export function applyLevels(canvas: Canvas, { black, white, gamma, exposure }: L
   if (black.every((value) => value === 0) && white.every((value) => value === 1) && gamma.every((one) => one === 1))
     return;
   toStraight(canvas);
-  eachColour(canvas, (value, channel) => levelled(value, black[channel]!, white[channel]!, gamma[channel]!));
+  const rests = [0, 1, 2].map((channel) => black[channel] === 0 && white[channel] === 1 && gamma[channel] === 1);
+  eachColour(canvas, (value, channel) =>
+    rests[channel] ? value : levelled(value, black[channel]!, white[channel]!, gamma[channel]!),
+  );
 }
 
 /** Where the roll-off begins. */

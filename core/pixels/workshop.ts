@@ -7,25 +7,37 @@ import { keyOut } from './key.ts';
 import { applyLevels, kneeAt, rolledOff } from './levels.ts';
 import { heldBetween, outsideKind } from './outside.ts';
 import { resizedSize, sizeAfter, turnedAspect, type Picture, type Size } from './picture.ts';
-import type { Converter } from './plain.ts';
 import { primariesBetween } from './primaries.ts';
 import { quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
 import { resample } from './resample.ts';
-import { transferBetween } from './transfer.ts';
+import { quickly, transferBetween } from './transfer.ts';
 
 /** Float arithmetic leaves a 1 this near to 1; no more than that is called clipped. */
 const rounding = 1e-5;
+
+/** Where something is lost, if that is asked for: a byte a pixel of the result, filled in. */
+export interface Marks {
+  bits: Uint8Array;
+}
+
+/** A {@link Converter} that can also say where. */
+export interface Workshop {
+  (image: Image, marks?: Marks): { image: Image; counts: PixelCounts };
+}
+
+/** Bits of a mark by {@link outsideKind}, and for alpha. */
+const markOf = { kinds: [0, 1, 2, 4, 4], alpha: 8 } as const;
 
 /**
  * A converter that works pictures in floats, step by step in the design's order. It takes pictures that are turned and cropped
  * already. Alpha is divided and multiplied in the space in which colours are stored; where it is 0, colour stays as it is.
  */
-export function makeWorkshop(recipe: Recipe): Converter {
+export function makeWorkshop(recipe: Recipe): Workshop {
   const { from, picture, to } = recipe;
   const matrix = primariesBetween(from.primaries, to.primaries);
   const finish = makeFinish(recipe);
-  return (image) => {
+  return (image, marks) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };
     const alpha = from.alpha === 'premultiplied' ? 'premultiplied' : from.alpha === 'straight' ? 'straight' : 'none';
     let canvas = toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
@@ -36,7 +48,8 @@ export function makeWorkshop(recipe: Recipe): Converter {
     }
     if (picture.resize && picture.resize.filter !== 'nearest') canvas = resized(canvas, recipe);
     if (picture.pad) canvas = padded(canvas, picture);
-    const veiled = picture.over && canvas.alpha !== 'none' ? partlyClear(canvas) : 0;
+    if (marks) marks.bits = new Uint8Array(canvas.width * canvas.height);
+    const veiled = picture.over && canvas.alpha !== 'none' ? partlyClear(canvas, marks) : 0;
     if (picture.over) layOver(canvas, picture.over);
     if (picture.levels) applyLevels(canvas, picture.levels);
     if (matrix) {
@@ -44,7 +57,7 @@ export function makeWorkshop(recipe: Recipe): Converter {
       toPrimaries(canvas, to.primaries, matrix);
     }
     if (picture.highlights === 'roll-off') rollOff(canvas, counts);
-    const made = finish(canvas, counts);
+    const made = finish(canvas, counts, marks);
     counts.alphaDropped += ignored + veiled;
     return { image: made, counts };
   };
@@ -79,9 +92,13 @@ function padded(canvas: Canvas, picture: Picture): Canvas {
 }
 
 /** How many pixels have an alpha that is not 1. */
-function partlyClear({ data, stride }: Canvas): number {
+function partlyClear({ data, stride }: Canvas, marks?: Marks): number {
   let count = 0;
-  for (let at = stride - 1; at < data.length; at += stride) if (data[at] !== 1) count += 1;
+  for (let at = stride - 1, pixel = 0; at < data.length; at += stride, pixel += 1) {
+    if (data[at] === 1) continue;
+    count += 1;
+    if (marks) marks.bits[pixel]! |= markOf.alpha;
+  }
   return count;
 }
 
@@ -137,13 +154,14 @@ function rollOff(canvas: Canvas, counts: PixelCounts): void {
 }
 
 /** Alpha, transfer and depth out. */
-function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts) => Image {
+function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
   const quantisers = new Map<DeclaredTransfer, ReturnType<typeof quantiser>>();
+  const dithered = new Map<DeclaredTransfer, (value: number) => number>();
   const toAlpha = quantiser(to.sample, (value) => value);
   const heldAlpha = heldBetween('linear', 'linear', to.sample);
   const max = maxCode(to.sample);
 
-  return (canvas, counts) => {
+  return (canvas, counts, marks) => {
     const { width, height, data: source, stride } = canvas;
     const colours = stride - 1;
     if (to.alpha === 'matte') return matteOf(canvas, to.sample, toAlpha);
@@ -151,11 +169,14 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
     const keepsAlpha = usesAlpha && to.alpha !== 'none';
     const multiplies = usesAlpha && to.alpha !== 'straight';
     const divides = canvas.alpha === 'premultiplied';
-    const curve = transferBetween(canvas.transfer, to.transfer);
+    const exactly = transferBetween(canvas.transfer, to.transfer);
     const heldStraight = heldBetween(canvas.transfer, to.transfer, to.sample);
     let toColour = quantisers.get(canvas.transfer);
-    if (!toColour) quantisers.set(canvas.transfer, (toColour = quantiser(to.sample, curve, heldStraight)));
+    if (!toColour) quantisers.set(canvas.transfer, (toColour = quantiser(to.sample, exactly, heldStraight)));
     const dither = picture.dither === 'none' || max === undefined ? undefined : dithererOf(picture.dither, width, max);
+    // Between two codes a dither decides: the last bits of a curve do not.
+    let curve = dither ? dithered.get(canvas.transfer) : exactly;
+    if (!curve) dithered.set(canvas.transfer, (curve = quickly(exactly)));
     const [least, most] = multiplies ? heldAlpha : heldStraight;
     const slack = isFloat(to.sample) ? 0 : rounding;
     const channels = (colours + (keepsAlpha ? 1 : 0)) as Image['channels'];
@@ -171,8 +192,11 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
           const stored = source[at + channel]! / share;
           glows ||= stored > 0;
           const value = multiplies ? curve(stored) * factor : stored;
-          if (!(value >= least - slack && value <= most + slack))
-            note(counts, outsideKind(value, [least, most]), channel);
+          if (!(value >= least - slack && value <= most + slack)) {
+            const kind = outsideKind(value, [least, most]);
+            note(counts, kind, channel);
+            if (marks) marks.bits[y * width + x]! |= markOf.kinds[kind];
+          }
           if (dither) {
             const encoded = multiplies ? value : curve(stored);
             const bounded = encoded > 0 ? Math.min(1, encoded) : 0;
@@ -181,7 +205,10 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
         }
         if (glows && divides && !multiplies && !(alpha > 0)) counts.glow += 1;
         if (keepsAlpha) data[out + colours] = toAlpha(alpha);
-        else if (usesAlpha && alpha !== 1) counts.alphaDropped += 1;
+        else if (usesAlpha && alpha !== 1) {
+          counts.alphaDropped += 1;
+          if (marks) marks.bits[y * width + x]! |= markOf.alpha;
+        }
       }
     }
     return { width, height, channels, sample: to.sample, data };

@@ -5,6 +5,7 @@ import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from './declaration.ts';
+import { pictureSaid } from './pictureWords.ts';
 import { formatRules } from './schema.ts';
 
 /** The parts of the sentence that can be pressed. */
@@ -14,6 +15,7 @@ export type Control =
   | 'rate'
   | 'alpha'
   | 'transfer'
+  | 'picture'
   | 'missing'
   | 'format'
   | 'alphaOut'
@@ -60,6 +62,9 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   say(', ');
   const transfer = declaration.transfer.value;
   control('transfer', transfer ? transferWords[transfer] : 'transfer not declared', { doubt: !transfer });
+  const said = pictureSaid(spec.picture);
+  say(said.length === 0 ? ', the picture ' : ', ');
+  control('picture', said.join(', ') || 'as it is');
   if (plan.missing.length > 0) {
     say('; where a frame is missing ');
     control('missing', spec.missing === 'stop' ? 'stop' : 'leave it out', { doubt: true });

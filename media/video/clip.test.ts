@@ -1,7 +1,7 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { makePreview } from '../preview.ts';
+import { makePreview, takenAs } from '../preview.ts';
 import { numberToHalf, type Declaration, type Image } from '@shale/core';
 import sharp from 'sharp';
 import { probeClip, probeSound, readFirstFrame } from './clip.ts';
@@ -80,7 +80,7 @@ describe('previews', () => {
     pixelAspect: { value: { num: 1, den: 1 }, grounds: 'word' },
   });
   const pixels = async (image: Image, declaration: Declaration, width = 8) => {
-    const preview = await makePreview(image, declaration, width, 'png');
+    const preview = await makePreview(image, takenAs(declaration), width, 'png');
     return sharp(preview).raw().toBuffer({ resolveWithObject: true });
   };
 

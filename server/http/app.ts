@@ -8,8 +8,22 @@ import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
 import { nameRoutes } from './names.ts';
 import { receiptRoutes } from './receipts.ts';
+import { contentBoxOf } from './content.ts';
 import { sourceRoutes } from './sources.ts';
 import { uploadRoutes } from './uploads.ts';
+
+/** Problems of a plan for which not even one frame of it can be shown. */
+const stopsLooking = new Set([
+  'not-frames',
+  'unreadable-source',
+  'format-not-read',
+  'alpha-not-declared',
+  'transfer-not-declared',
+  'crop-outside',
+  'size-too-large',
+  'no-such-layer',
+  'key-needs-colour',
+]);
 
 /** Frames that a measurement looks at unless it is asked for all. */
 const sampleSize = 4;
@@ -104,6 +118,16 @@ export function makeApp(house: House): Express {
       problems: measured.problems,
     };
   });
+  handle(app, routes.lookAtPlan, async ({ body, response }) => {
+    const plan = await planOf(body);
+    const problem = plan.problems.find(({ code }) => stopsLooking.has(code));
+    if (problem) throw new ShaleError(problem);
+    const places = { source: roots.config(plan.root).path, target: '' };
+    const { frame: sourceFrame, view, width } = body;
+    const bytes = await house.pool.run('picture', { plan, places, sourceFrame, view, width }, { first: true });
+    response.set('cache-control', 'no-store').type('webp').send(Buffer.from(bytes));
+  });
+  handle(app, routes.contentBox, ({ body }) => planOf(body).then((plan) => contentBoxOf(plan, house)));
   handle(app, routes.startJob, async ({ body }) => {
     const plan = await planOf(body);
     house.renames.refuseUse(`${plan.root}/${plan.source.folder}`);

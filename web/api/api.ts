@@ -1,5 +1,16 @@
 import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
-import type { AlphaEvidence, FactName, NamingSpec, Plan, Receiver, Problem, Rule, Spec, Word } from '@shale/core';
+import type {
+  AlphaEvidence,
+  Box as PixelBox,
+  FactName,
+  NamingSpec,
+  Plan,
+  Receiver,
+  Problem,
+  Rule,
+  Spec,
+  Word,
+} from '@shale/core';
 import type {
   Batch,
   FolderCount,
@@ -138,6 +149,10 @@ export const api = createApi({
       query: (body) => ({ url: '/plans/measure', method: 'POST', body }),
       providesTags: ['Source'],
     }),
+    contentBox: query<{ box: PixelBox | null; frames: number }, Wanted>({
+      query: (body) => ({ url: '/plans/content', method: 'POST', body }),
+      keepUnusedDataFor: 0,
+    }),
     startJob: mutation<Job, Wanted>({
       query: (body) => ({ url: '/jobs', method: 'POST', body }),
       invalidatesTags: ['Job'],
@@ -238,6 +253,7 @@ export const {
   useStartingSpecQuery,
   usePlanQuery,
   useMeasureQuery,
+  useLazyContentBoxQuery,
   useStartJobMutation,
   useJobsQuery,
   useStopJobMutation,
@@ -265,7 +281,8 @@ export const {
 
 /** The address of a frame's preview; `v` changes with the file and with what it is taken to be, so that it may be kept. */
 export function previewUrl(source: ListedSource, frame: number, width: number): string {
-  const { alpha, transfer } = source.declaration;
-  const version = `${Math.round(source.modified)}-${alpha.value ?? ''}-${transfer.value ?? ''}`;
+  const { alpha, transfer, primaries } = source.declaration;
+  const taken = [alpha.value, transfer.value, primaries.value].map((value) => value ?? '').join('-');
+  const version = `${Math.round(source.modified)}-${taken}`;
   return `/api/sources/${source.id}/frames/${frame}/preview?width=${width}&v=${encodeURIComponent(version)}`;
 }

@@ -92,7 +92,7 @@ export function Choice({
 
 /** Two fields side by side. */
 export const Pair = ({ children }: { children: ReactNode }) => (
-  <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>{children}</Box>
+  <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1, rowGap: 1.5 }}>{children}</Box>
 );
 
 /** Any of a few; none of them asks for nothing. */

@@ -10,6 +10,8 @@ interface Props {
   parts: readonly SentencePart[];
   /** What a pressed part opens; undefined where it is only told. */
   editor: (control: Control, close: () => void) => ReactNode | undefined;
+  /** Takes a press that opens something elsewhere on the page; says whether it did. */
+  onPress?: (control: Control) => boolean;
 }
 
 const names: Record<Control, string> = {
@@ -18,6 +20,7 @@ const names: Record<Control, string> = {
   rate: 'Rate',
   alpha: 'Alpha of the source',
   transfer: 'Transfer of the source',
+  picture: 'Work on the picture',
   missing: 'Missing frames',
   format: 'Format and depth',
   alphaOut: 'Alpha and transfer of the result',
@@ -29,7 +32,7 @@ const names: Record<Control, string> = {
 };
 
 /** A spec read aloud, whose parts are the controls: press one to change it. */
-export function Sentence({ parts, editor }: Props) {
+export function Sentence({ parts, editor, onPress }: Props) {
   const { tokens } = useTheme();
   const [open, setOpen] = useState<{ control: Control; anchor: HTMLElement } | null>(null);
   const close = () => setOpen(null);
@@ -46,7 +49,9 @@ export function Sentence({ parts, editor }: Props) {
             aria-label={`${names[control]}: ${text}`}
             aria-haspopup="dialog"
             aria-expanded={open?.control === control}
-            onClick={({ currentTarget }) => setOpen({ control, anchor: currentTarget })}
+            onClick={({ currentTarget }) => {
+              if (!onPress?.(control)) setOpen({ control, anchor: currentTarget });
+            }}
             sx={{
               font: 'inherit',
               fontFamily: isMono ? mono : 'inherit',

@@ -1,11 +1,11 @@
 import Box from '@mui/material/Box';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { covers, frameSpan, printRate, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { previewUrl } from '../api/api.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
-import { drawPicture, fit, grounds } from './draw.ts';
+import { drawPicture, fit, grounds, type Place } from './draw.ts';
 import { FrameCache } from './frameCache.ts';
 import { frameReached } from './state.ts';
 import { usePlayback, type PlaybackState } from './usePlayback.ts';
@@ -46,10 +46,12 @@ interface Props {
   source: ListedSource;
   /** The rate to play at; undeclared sources do not play. */
   rate: Rate | null;
+  /** Drawn over the picture, given where it stands on the stage. */
+  over?: (place: Place) => ReactNode;
 }
 
 /** The viewer: one frame over its background, or its alpha; stepped, scrubbed, played. A missing frame shows as missing. */
-export function Stage({ source, rate }: Props) {
+export function Stage({ source, rate, over }: Props) {
   const dispatch = useAppDispatch();
   const { view, background, playing } = useAppSelector((state) => state.stage);
   const at = useStageFrame(source);
@@ -67,8 +69,8 @@ export function Stage({ source, rate }: Props) {
 
   const needed = size.width * Math.min(2, window.devicePixelRatio);
   const width = sizes.find((one) => one >= needed) ?? sizes[sizes.length - 1]!;
-  const { alpha, transfer } = source.declaration;
-  const identity = [source.id, source.modified, alpha.value, transfer.value, width].join('/');
+  const { alpha, transfer, primaries } = source.declaration;
+  const identity = [source.id, source.modified, alpha.value, transfer.value, primaries.value, width].join('/');
   const hasSize = size.width > 0;
   const cache = useMemo(
     () =>
@@ -156,6 +158,7 @@ export function Stage({ source, rate }: Props) {
         aria-label={words ?? `${source.name}, frame ${at}`}
         sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }}
       />
+      {over && source.facts && hasSize && over(fit(source.facts.width, source.facts.height, size.width, size.height))}
       {words && (
         <Box role="status" sx={{ position: 'absolute', inset: 0, display: 'grid', placeItems: 'center' }}>
           <Box

@@ -11,6 +11,7 @@ import Tooltip from '@mui/material/Tooltip';
 import { useEffect, type ReactNode } from 'react';
 import { frameSeconds, printSeconds, printTimecode, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
+import { Segments } from '../pieces/Segments.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
 import { stageSpan, useStageFrame } from './Stage.tsx';
@@ -22,51 +23,6 @@ import {
   type StageBackground,
   type StageView,
 } from './state.ts';
-
-function Choice<T extends string>({
-  label,
-  value,
-  options,
-  onChoose,
-}: {
-  label: string;
-  value: T;
-  options: readonly (readonly [T, string])[];
-  onChoose: (value: T) => void;
-}) {
-  return (
-    <Box
-      role="group"
-      aria-label={label}
-      sx={{
-        display: 'inline-flex',
-        border: 1,
-        borderColor: 'divider',
-        borderRadius: '5px',
-        overflow: 'hidden',
-        bgcolor: 'background.paper',
-      }}
-    >
-      {options.map(([option, words]) => (
-        <ButtonBase
-          key={option}
-          aria-pressed={option === value}
-          onClick={() => onChoose(option)}
-          sx={{
-            fontFamily: 'inherit',
-            fontSize: 13,
-            p: '4px 10px',
-            color: option === value ? 'primary.contrastText' : 'text.secondary',
-            bgcolor: option === value ? 'primary.main' : 'transparent',
-            '&:focus-visible': { outlineOffset: -2 },
-          }}
-        >
-          {words}
-        </ButtonBase>
-      ))}
-    </Box>
-  );
-}
 
 const views: readonly (readonly [StageView, string])[] = [
   ['colour', 'Colour'],
@@ -189,7 +145,7 @@ export function StageControls({ source, rate }: Props) {
         )}
       </Box>
       <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 1.5 }}>
-        <Choice label="Show" value={view} options={views} onChoose={(value) => dispatch(viewChosen(value))} />
+        <Segments label="Show" value={view} options={views} onChoose={(value) => dispatch(viewChosen(value))} />
         <Backgrounds value={background} onChoose={(value) => dispatch(backgroundChosen(value))} />
       </Box>
     </Box>

@@ -12,7 +12,7 @@ export const grounds: Record<StageBackground, string> = {
 export function drawPicture(
   context: CanvasRenderingContext2D,
   picture: ImageBitmap,
-  box: { x: number; y: number; width: number; height: number },
+  box: Place,
   view: StageView,
   background: StageBackground,
 ): void {
@@ -39,10 +39,7 @@ export function drawPicture(
   context.drawImage(picture, x, y, width, height);
 }
 
-function drawChecker(
-  context: CanvasRenderingContext2D,
-  { x, y, width, height }: { x: number; y: number; width: number; height: number },
-): void {
+function drawChecker(context: CanvasRenderingContext2D, { x, y, width, height }: Place): void {
   const tile = new OffscreenCanvas(32, 32);
   const ink = tile.getContext('2d')!;
   ink.fillStyle = '#8c8c8c';
@@ -57,8 +54,16 @@ function drawChecker(
   context.restore();
 }
 
+/** A rectangle of the stage, in its pixels. */
+export interface Place {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
 /** Where a picture of a shape stands inside the stage: whole, in the middle, never enlarged beyond four times. */
-export function fit(pictureWidth: number, pictureHeight: number, width: number, height: number) {
+export function fit(pictureWidth: number, pictureHeight: number, width: number, height: number): Place {
   const scale = Math.min(width / pictureWidth, height / pictureHeight, 4);
   const box = { width: pictureWidth * scale, height: pictureHeight * scale };
   return { x: (width - box.width) / 2, y: (height - box.height) / 2, ...box };

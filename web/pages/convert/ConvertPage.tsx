@@ -10,6 +10,7 @@ import {
   sentenceOf,
   specMend,
   stemOf,
+  type LookView,
   type Problem,
   type Spec,
 } from '@shale/core';
@@ -22,9 +23,11 @@ import {
   useStartJobMutation,
 } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { Segments } from '../../pieces/Segments.tsx';
 import { plural } from '../../pieces/words.ts';
 import { ReceiverCard, useReceiver } from '../../names/ReceiverCard.tsx';
 import { Sentence } from '../../sentence/Sentence.tsx';
+import type { Place } from '../../stage/draw.ts';
 import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
@@ -36,7 +39,19 @@ import { useRested } from '../useRested.ts';
 import { editorFor } from './editors.tsx';
 import { LossesCard } from './LossesCard.tsx';
 import { PlanCard } from './PlanCard.tsx';
+import { CropOverlay } from './picture/CropOverlay.tsx';
+import { PictureCard, type Step } from './picture/PictureCard.tsx';
+import { ResultView } from './picture/ResultView.tsx';
 import { SpecShelf } from './SpecShelf.tsx';
+
+/** What the stage may show: the source, or what becomes of the frame. */
+const looks: readonly (readonly ['source' | LookView, string])[] = [
+  ['source', 'Source'],
+  ['result', 'Result'],
+  ['matte', 'Matte'],
+  ['status', 'Status'],
+  ['losses', 'Losses'],
+];
 
 const toIntake = (
   <Button component={Link} to="/intake" variant="contained">
@@ -91,6 +106,14 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     { skip: !runs },
   );
   const receiver = useReceiver();
+  const [view, setView] = useState<'source' | LookView>('source');
+  const [worksShown, setWorksShown] = useState(false);
+  const [step, setStep] = useState<Step | null>(null);
+  // A crop is drawn over the source; a key is set by its result.
+  const openStep = (next: Step | null) => {
+    setStep(next);
+    if (next === 'crop') setView('source');
+  };
   const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
 
@@ -116,6 +139,19 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   };
   const problems = [...(runError ? [runError as Problem] : []), ...(error ? [error as Problem] : []), ...plan.problems];
   const measured = runs ? measure.currentData : undefined;
+  const { alpha, transfer, primaries } = source.declaration;
+  const version = [source.modified, alpha.value, transfer.value, primaries.value].join('/');
+  const { picture } = spec;
+  // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
+  const crops = worksShown && step === 'crop' && picture.turn === 0 && picture.flip === 'none' && source.facts;
+  const cropOver = (place: Place) => (
+    <CropOverlay
+      place={place}
+      size={source.facts!}
+      crop={picture.crop}
+      onCrop={(crop) => change({ ...spec, picture: { ...picture, crop } })}
+    />
+  );
   return (
     <Box
       sx={{
@@ -132,10 +168,25 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
           receiver && { name: receiver.receiver.name, trips: breaches !== undefined && breaches.length > 0 },
         )}
         editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, close })}
+        onPress={(control) => {
+          if (control !== 'picture') return false;
+          setWorksShown(true);
+          document.getElementById('picture')?.querySelector('button')?.focus();
+          return true;
+        }}
       />
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>
         <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 0.75, minHeight: 0 }}>
-          <Stage source={source} rate={rate} />
+          <Box sx={{ position: 'relative', display: 'grid', minHeight: 0 }}>
+            {view === 'source' ? (
+              <Stage source={source} rate={rate} over={crops ? cropOver : undefined} />
+            ) : (
+              <ResultView source={source.id} frame={at} spec={rested} view={view} version={version} />
+            )}
+            <Box sx={{ position: 'absolute', right: 10, top: 10 }}>
+              <Segments label="Look at" value={view} options={looks} onChoose={setView} />
+            </Box>
+          </Box>
           <StageControls source={source} rate={rate} />
         </Box>
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto' }}>
@@ -148,6 +199,15 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
             measuring={measure.isFetching}
             problem={measure.error as Problem | undefined}
             onMeasureAll={() => setMeasuresAll(true)}
+          />
+          <PictureCard
+            source={source}
+            spec={spec}
+            change={change}
+            shown={worksShown}
+            onShow={setWorksShown}
+            open={step}
+            onOpen={openStep}
           />
           <PlanCard plan={plan} measured={measured} at={at} />
           <ReceiverCard

@@ -88,6 +88,8 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
       return <FirstEditor {...editing} />;
     case 'receiver':
       return <ReceiverChoice />;
+    case 'picture':
+      return undefined;
     case 'into':
     case 'existing':
       return <IntoEditor {...editing} />;

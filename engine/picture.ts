@@ -1,0 +1,96 @@
+import { join } from 'node:path';
+import { codePreview, makePreview, readStill } from '@shale/media';
+import {
+  alphaPicture,
+  boxAround,
+  contentBox,
+  lookAtResult,
+  lossPicture,
+  makeConverter,
+  orient,
+  rowCount,
+  rowsOf,
+  ShaleError,
+  statusPicture,
+  untouched,
+  type AlphaKind,
+  type Box,
+  type Image,
+  type LookView,
+  type Picture,
+  type Plan,
+} from '@shale/core';
+import type { Places } from './frame.ts';
+
+/** What is asked for of one frame. */
+interface Asked {
+  plan: Plan;
+  places: Places;
+  sourceFrame: number;
+  view: LookView;
+  /** The most pixels across. */
+  width: number;
+}
+
+/** One frame of a plan worked for looking at, as WebP. @throws ShaleError where the frame cannot be read or is not of the plan */
+export async function pictureOf({ plan, places, sourceFrame, view, width }: Asked): Promise<Uint8Array> {
+  const row = rowsOf(plan, 0, rowCount(plan)).find((one) => one.sourceFrame === sourceFrame && one.from !== undefined);
+  const { recipe, spec } = plan;
+  const made = row && (recipe ?? copying(plan));
+  if (!made) {
+    throw new ShaleError({
+      code: 'no-such-frame',
+      fact: `Frame ${sourceFrame} is not of the plan.`,
+      wayOut: 'Choose a frame that is there and is to be written.',
+    });
+  }
+  const source = await readStill(join(places.source, row.from!), spec.picture.layer);
+  const { image, marks } = lookAtResult(source, made);
+  const taken = {
+    alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
+    transfer: made.to.alpha === 'matte' ? ('srgb' as const) : made.to.transfer,
+    primaries: made.to.primaries,
+  };
+  switch (view) {
+    case 'result':
+      return makePreview(image, taken, width, 'webp');
+    case 'matte':
+      return makePreview(alphaPicture(image), { ...taken, transfer: 'srgb' }, width, 'webp');
+    case 'status':
+      return codePreview(statusPicture(image, width), width, 'webp');
+    case 'losses':
+      return codePreview(lossPicture(shownOf(image, taken), marks, width), width, 'webp');
+  }
+}
+
+/** The recipe of a plan that copies bytes: everything stays. */
+function copying({ declaration, spec }: Plan) {
+  const { alpha, transfer, primaries } = declaration;
+  if (alpha.value === null || transfer.value === null) return undefined;
+  const colours = primaries.value ?? 'bt709';
+  return {
+    from: { alpha: alpha.value, transfer: transfer.value, primaries: colours, pixelAspect: { num: 1, den: 1 } },
+    picture: untouched,
+    to: { alpha: spec.write.alpha, transfer: spec.write.transfer, primaries: colours, sample: spec.write.sample },
+  };
+}
+
+/** A result as 8-bit sRGB of its own size. */
+function shownOf(
+  image: Image,
+  taken: { alpha: AlphaKind; transfer: 'srgb' | Plan['spec']['write']['transfer'] },
+): Image {
+  const recipe = {
+    from: { ...taken, primaries: 'bt709' as const, pixelAspect: { num: 1, den: 1 } },
+    picture: untouched,
+    to: { alpha: 'none' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
+  };
+  return makeConverter(recipe, image.sample)(image).image;
+}
+
+/** The box around all that is not clear, over some files, once turned and flipped as a picture is to be. */
+export async function contentOf({ paths, picture }: { paths: string[]; picture: Picture }): Promise<Box | null> {
+  let box: Box | undefined;
+  for (const path of paths) box = boxAround(box, contentBox(orient(await readStill(path, picture.layer), picture)));
+  return box ?? null;
+}

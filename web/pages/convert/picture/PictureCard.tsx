@@ -1,0 +1,171 @@
+import ExpandMoreIcon from '@mui/icons-material/ExpandMore';
+import Box from '@mui/material/Box';
+import ButtonBase from '@mui/material/ButtonBase';
+import { useState, type ReactNode } from 'react';
+import { pictureRows, pictureSaid, turnedSize, type Problem, type Spec } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useLazyContentBoxQuery } from '../../../api/api.ts';
+import {
+  CropFields,
+  KeyFields,
+  LayerFields,
+  LevelsFields,
+  OrientFields,
+  OverFields,
+  PadFields,
+  RoundingFields,
+  SizeFields,
+  type Working,
+} from './fields.tsx';
+
+/** The steps in the order in which they are done, each with its fields and the rows of the spec that it shows. */
+const steps = [
+  ['layer', 'Layer', ['Layer']],
+  ['orient', 'Orientation', ['Orientation']],
+  ['crop', 'Crop', ['Crop']],
+  ['key', 'Key', ['Key']],
+  ['size', 'Size', ['Size']],
+  ['pad', 'Padding', ['Padding']],
+  ['over', 'Laid over', ['Laid over']],
+  ['levels', 'Levels', ['Levels']],
+  ['rounding', 'Rounding', ['Light above 1', 'Dither']],
+] as const;
+export type Step = (typeof steps)[number][0];
+
+const fields: Record<Exclude<Step, 'crop'>, (working: Working) => ReactNode> = {
+  layer: LayerFields,
+  orient: OrientFields,
+  key: KeyFields,
+  size: SizeFields,
+  pad: PadFields,
+  over: OverFields,
+  levels: LevelsFields,
+  rounding: RoundingFields,
+};
+
+interface Props {
+  source: ListedSource;
+  spec: Spec;
+  change: (spec: Spec) => void;
+  /** Whether the steps are shown, and which of them is open. */
+  shown: boolean;
+  onShow: (shown: boolean) => void;
+  open: Step | null;
+  onOpen: (step: Step | null) => void;
+}
+
+/** What is done to the picture, step by step in its fixed order; a pressed step opens its fields. */
+export function PictureCard({ source, spec, change, shown, onShow, open, onOpen }: Props) {
+  const { picture } = spec;
+  const [fit, { isFetching, error }] = useLazyContentBoxQuery();
+  const [clear, setClear] = useState<Problem>();
+  const set = (part: Partial<typeof picture>) => change({ ...spec, picture: { ...picture, ...part } });
+  const said = pictureSaid(picture);
+  const words = new Map(pictureRows(picture));
+  const working = { source, picture, set };
+
+  const fitToContent = async () => {
+    setClear(undefined);
+    const whole = { ...spec, picture: { ...picture, crop: null } };
+    const answer = await fit({ source: source.id, spec: whole });
+    if (!answer.data) return;
+    if (answer.data.box) set({ crop: answer.data.box });
+    else
+      setClear({
+        code: 'all-clear',
+        fact: `All of ${source.name} is clear: there is nothing to fit to.`,
+        wayOut: 'See whether its alpha is what you think on Inspect.',
+      });
+  };
+
+  return (
+    <Box
+      component="section"
+      id="picture"
+      aria-label="Work on the picture"
+      sx={{ bgcolor: 'background.paper', border: 1, borderColor: 'divider', borderRadius: '6px', flexShrink: 0 }}
+    >
+      <ButtonBase
+        aria-expanded={shown}
+        onClick={() => onShow(!shown)}
+        sx={{
+          width: '100%',
+          p: '10px 14px',
+          gap: 1,
+          justifyContent: 'flex-start',
+          textAlign: 'left',
+          font: 'inherit',
+          borderRadius: '6px',
+        }}
+      >
+        <Box component="span" sx={{ fontSize: 12.5, fontWeight: 600, color: 'text.secondary', flexShrink: 0 }}>
+          Picture
+        </Box>
+        <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap', fontSize: 14 }}>
+          {said.join(', ') || 'as it is'}
+        </Box>
+        <ExpandMoreIcon
+          fontSize="small"
+          sx={{ ml: 'auto', color: 'text.secondary', transform: shown ? 'rotate(180deg)' : undefined }}
+        />
+      </ButtonBase>
+      {shown && (
+        <Box component="ol" sx={{ m: 0, p: '0 0 6px', listStyle: 'none' }}>
+          {steps.map(([step, label, rows]) => {
+            const Fields = step === 'crop' ? undefined : fields[step];
+            const told = rows.map((row) => words.get(row)!);
+            const rests = told.every((one) => /^(none|as it is|nothing|the main picture|clipped)$/.test(one));
+            return (
+              <Box component="li" key={step}>
+                <ButtonBase
+                  aria-expanded={open === step}
+                  onClick={() => onOpen(open === step ? null : step)}
+                  sx={{
+                    width: '100%',
+                    display: 'grid',
+                    gridTemplateColumns: '96px minmax(0, 1fr)',
+                    textAlign: 'left',
+                    p: '4px 14px',
+                    font: 'inherit',
+                    fontSize: 13.5,
+                    bgcolor: open === step ? 'action.hover' : undefined,
+                    '&:focus-visible': { outlineOffset: -2 },
+                  }}
+                >
+                  <Box component="span" sx={{ color: 'text.secondary' }}>
+                    {label}
+                  </Box>
+                  <Box
+                    component="span"
+                    sx={{
+                      color: rests ? 'text.secondary' : 'text.primary',
+                      fontWeight: rests ? undefined : 600,
+                      overflowWrap: 'anywhere',
+                    }}
+                  >
+                    {step === 'rounding' && rests ? 'to nearest, clipped' : told.join('; ')}
+                  </Box>
+                </ButtonBase>
+                {open === step && (
+                  <Box sx={{ display: 'grid', gap: 1.25, p: '10px 14px 12px', bgcolor: 'action.hover' }}>
+                    {Fields ? (
+                      <Fields {...working} />
+                    ) : (
+                      <CropFields
+                        {...working}
+                        turned={turnedSize(source.facts ?? { width: 1, height: 1 }, picture)}
+                        onFit={() => void fitToContent()}
+                        fitting={isFetching}
+                        fitProblem={(error as Problem | undefined) ?? clear}
+                      />
+                    )}
+                  </Box>
+                )}
+              </Box>
+            );
+          })}
+        </Box>
+      )}
+    </Box>
+  );
+}
