@@ -3,19 +3,21 @@ import { basename, dirname, resolve } from 'node:path';
 import {
   alphaKindSchema,
   declare,
+  declaredTransferSchema,
   makePlan,
   noTally,
   parsePattern,
   parseRate,
   parseSpec,
+  primariesSchema,
   printPattern,
+  resultsOf,
   rowCount,
   rowsOf,
   sentenceOf,
   ShaleError,
   summarise,
   tally,
-  transferSchema,
   type Failure,
   type Plan,
   type Source,
@@ -29,6 +31,9 @@ export interface ConvertOptions {
   rate?: string;
   alpha?: string;
   transfer?: string;
+  primaries?: string;
+  /** Crops to all that is not clear in any frame. */
+  fitContent?: boolean;
   dry?: boolean;
   json?: boolean;
 }
@@ -74,8 +79,9 @@ function wordOf(options: ConvertOptions): Word {
   const word: Word = {};
   if (options.rate !== undefined) word.rate = parseRate(options.rate);
   const alpha = choice(alphaKindSchema, 'alpha', options.alpha);
-  const transfer = choice(transferSchema, 'transfer', options.transfer);
-  return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }) };
+  const transfer = choice(declaredTransferSchema, 'transfer', options.transfer);
+  const primaries = choice(primariesSchema, 'primaries', options.primaries);
+  return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }), ...(primaries && { primaries }) };
 }
 
 /** A source of a folder by its name or pattern. @throws ShaleError `source-not-found` naming what is there */
@@ -116,6 +122,24 @@ function printPlan(plan: Plan, json: boolean | undefined): void {
   }
 }
 
+/** The plan with a crop around all that is not clear in any of its frames. @throws ShaleError where all is clear */
+async function fitted(plan: Plan, source: Source, pool: WorkerPool): Promise<Plan> {
+  const paths = resultsOf(plan, 0, plan.files).map(({ from }) => resolve(plan.root, from!));
+  const box = await pool.run('content', { paths, picture: { ...plan.spec.picture, crop: null } });
+  if (!box) {
+    throw new ShaleError({
+      code: 'all-clear',
+      fact: `All of ${source.name} is clear: there is nothing to fit to.`,
+      wayOut: 'See whether its alpha is what you think, or leave --fit-content out.',
+      subject: source.name,
+    });
+  }
+  return makePlan(plan.root, source, plan.declaration, {
+    ...plan.spec,
+    picture: { ...plan.spec.picture, crop: box },
+  });
+}
+
 /** Converts one sequence and prints the receipt. */
 export async function convertCommand(pattern: string, options: ConvertOptions, pool: WorkerPool): Promise<number> {
   const given = await readSpec(options.spec);
@@ -123,7 +147,9 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   const target = resolve(options.out);
   const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
   const source = await findSource(folder, basename(pattern), pool);
-  const plan = makePlan(folder, source, declare(source, wordOf(options)), spec);
+  const declaration = declare(source, wordOf(options));
+  const whole = makePlan(folder, source, declaration, spec);
+  const plan = options.fitContent ? await fitted(whole, source, pool) : whole;
   if (options.dry) {
     printPlan(plan, options.json);
     return plan.problems.length > 0 ? refuse(plan.problems[0]!) : 0;

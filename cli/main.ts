@@ -48,7 +48,9 @@ program
   .requiredOption('--out <folder>', 'where the results go')
   .option('--rate <rate>', 'declares the rate, as 24 or 24000/1001')
   .option('--alpha <kind>', 'declares alpha: none, straight, premultiplied or ignore')
-  .option('--transfer <curve>', 'declares the transfer: srgb or linear')
+  .option('--transfer <curve>', 'declares the transfer: srgb, linear, bt709, gamma-2.2, gamma-2.4, film-log, pq or hlg')
+  .option('--primaries <name>', 'declares the primaries: bt709, p3, bt2020 or acescg')
+  .option('--fit-content', 'crops to all that is not clear in any frame')
   .option('--dry', 'print the plan and write nothing')
   .option('--json', 'print the receipt, or the plan, as JSON')
   .action((pattern: string, options) => withPool((pool) => convertCommand(pattern, options, pool)));

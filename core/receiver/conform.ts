@@ -1,6 +1,7 @@
 import type { NameRule, NamingSpec, RuleOf, NameRuleKind } from '../naming/rules.ts';
 import { newRule } from '../naming/rules.ts';
 import { plainText } from '../naming/parts.ts';
+import { mostAcross, padSchema, resizeSchema, type Resize } from '../pixels/picture.ts';
 import { formatRules, formatSchema, type Spec } from '../spec/schema.ts';
 import { withFormat } from '../spec/parse.ts';
 import { transferSchema } from '../spec/declaration.ts';
@@ -30,13 +31,15 @@ const specMends: Partial<Record<ReceiverRule, (receiver: Receiver) => string>> =
   samples: () => 'Write that depth',
   alpha: () => 'Write that alpha',
   transfers: () => 'Write that transfer',
+  size: () => 'Make pictures small enough',
+  multipleOf: ({ multipleOf }) => `Pad to multiples of ${multipleOf}`,
 };
 
 /** What mends a breach by new names, in a few words; undefined where names cannot. */
 export const namingMend = ({ rule, unknown }: Breach, receiver: Receiver): string | undefined =>
   unknown ? undefined : namingMends[rule]?.(receiver);
 
-/** What mends a breach in a conversion; undefined where this version cannot: sizes, rates, gaps. */
+/** What mends a breach in a conversion; undefined where none does: rates, gaps. */
 export function specMend({ rule, unknown }: Breach, receiver: Receiver): string | undefined {
   if (unknown) return undefined;
   if (rule === 'formats' && !writable(receiver)) return undefined;
@@ -100,11 +103,19 @@ const putOf = (receiver: Receiver): '_' | '-' | '' => {
   return keep.includes('_') ? '_' : keep.includes('-') ? '-' : '';
 };
 
+/** The largest size that a receiver takes; a side that it says nothing of is as large as any. */
+const limitOf = ({ maxWidth, maxHeight }: Receiver): Resize['to'] => ({
+  by: 'limit',
+  width: maxWidth ?? mostAcross,
+  height: maxHeight ?? mostAcross,
+});
+
 /** A conversion's spec with what some breaches ask for. @param stem the stem that the plan has now */
 export function conformSpec(spec: Spec, receiver: Receiver, breaches: readonly Breach[], stem: string): Spec {
   let next = spec;
   const names = (change: Partial<Spec['names']>) => (next = { ...next, names: { ...next.names, ...change } });
   const write = (change: Partial<Spec['write']>) => (next = { ...next, write: { ...next.write, ...change } });
+  const picture = (change: Partial<Spec['picture']>) => (next = { ...next, picture: { ...next.picture, ...change } });
   const nowStem = () => next.names.stem ?? stem;
   for (const { rule, over = 0, widest = 4 } of breaches) {
     if (rule === 'characters')
@@ -114,6 +125,8 @@ export function conformSpec(spec: Spec, receiver: Receiver, breaches: readonly B
     else if (rule === 'separator' || rule === 'digits' || rule === 'byName')
       names({ template: `{stem}${receiver.separator ?? '.'}{frame:${receiver.digits ?? Math.max(4, widest)}}.{ext}` });
     else if (rule === 'first') names({ first: receiver.first });
+    else if (rule === 'size') picture({ resize: resizeSchema.parse({ to: limitOf(receiver) }) });
+    else if (rule === 'multipleOf') picture({ pad: padSchema.parse({ multiple: receiver.multipleOf }) });
     else if (rule === 'alone') next = { ...next, into: { ...next.into, folder: null } };
     else if (rule === 'nameLength') {
       names({ stem: [...nowStem()].slice(0, -over).join('') || 'f' });

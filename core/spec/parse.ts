@@ -46,9 +46,12 @@ export function withFormat(spec: Spec, format: Spec['write']['format']): Spec {
   const rules = formatRules[format];
   const write = { ...spec.write, format };
   if (!rules.samples.includes(write.sample)) write.sample = rules.samples[0]!;
-  if (!rules.alpha) write.alpha = 'none';
-  else if (rules.alphaRule && write.alpha !== 'none') write.alpha = rules.alphaRule;
-  if (format === 'exr') write.transfer = 'linear';
-  else if (spec.write.format === 'exr') write.transfer = 'srgb';
+  const hasAlpha = write.alpha === 'straight' || write.alpha === 'premultiplied';
+  if (hasAlpha && !rules.alpha) write.alpha = 'none';
+  else if (hasAlpha && rules.alphaRule) write.alpha = rules.alphaRule;
+  // These two hold light; what comes from them to others is to be looked at.
+  const holdsLight = (one: Spec['write']['format']) => one === 'exr' || one === 'pfm';
+  if (holdsLight(format)) write.transfer = 'linear';
+  else if (holdsLight(spec.write.format)) write.transfer = 'srgb';
   return { ...spec, write };
 }

@@ -6,7 +6,6 @@ import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import {
-  exrCompressionSchema,
   formatRules,
   formatSchema,
   nameValues,
@@ -15,7 +14,10 @@ import {
   problemOf,
   sampleWords,
   templatePattern,
-  tiffCompressionSchema,
+  primariesSchema,
+  primariesWords,
+  transferSchema,
+  transferWords,
   withFormat,
   type Control,
   type Format,
@@ -25,6 +27,8 @@ import {
 import type { ListedSource, Root } from '@shale/contract';
 import { OneOf, Typed } from '../../sentence/fields.tsx';
 import { ReceiverChoice } from '../../names/ReceiverCard.tsx';
+import { Choice } from '../../pieces/slimFields.tsx';
+import { CompressionFields } from './CompressionFields.tsx';
 import { DeclarationCard } from '../inspect/DeclarationCard.tsx';
 
 /** What is wrong with a text, in words, by trying it. */
@@ -113,77 +117,22 @@ function FramesEditor({ spec, change, plan }: Editing) {
 
 function FormatEditor({ spec, change }: Editing) {
   const { write } = spec;
-  const rules = formatRules[write.format];
-  const select = (
-    label: string,
-    value: string | number,
-    options: readonly (readonly [string | number, string])[],
-    onSay: (value: string) => void,
-  ) => (
-    <TextField
-      select
-      fullWidth
-      label={label}
-      value={value}
-      onChange={({ target }) => onSay(String(target.value))}
-      sx={{ mt: 1.5 }}
-    >
-      {options.map(([option, words]) => (
-        <MenuItem key={option} value={option}>
-          {words}
-        </MenuItem>
-      ))}
-    </TextField>
-  );
   const set = (part: Partial<Spec['write']>) => change({ ...spec, write: { ...write, ...part } });
   return (
-    <Box>
-      {select(
-        'Format',
-        write.format,
-        formatSchema.options.map((format) => [format, formatRules[format].words]),
-        (format) => change(withFormat(spec, format as Format)),
-      )}
-      {select(
-        'Depth',
-        write.sample,
-        rules.samples.map((sample) => [sample, sampleWords(sample)]),
-        (sample) => set({ sample: sample as Spec['write']['sample'] }),
-      )}
-      {write.format === 'png' &&
-        select(
-          'Effort',
-          write.effort,
-          [
-            [1, '1, fastest'],
-            [3, '3'],
-            [6, '6, smaller'],
-            [9, '9, smallest'],
-          ],
-          (effort) => set({ effort: Number(effort) }),
-        )}
-      {write.format === 'jpeg' && (
-        <Typed
-          label="Quality, 1 to 100"
-          value={String(write.quality)}
-          refuse={(text) => (/^([1-9]\d?|100)$/.test(text) ? undefined : 'A whole number from 1 to 100.')}
-          onSay={(text) => set({ quality: Number(text) })}
-        />
-      )}
-      {write.format === 'exr' &&
-        select(
-          'Compression',
-          write.exrCompression,
-          exrCompressionSchema.options.map((name) => [name, name]),
-          (name) => set({ exrCompression: name as Spec['write']['exrCompression'] }),
-        )}
-      {write.format === 'tiff' &&
-        select(
-          'Compression',
-          write.tiffCompression,
-          tiffCompressionSchema.options.map((name) => [name, name]),
-          (name) => set({ tiffCompression: name as Spec['write']['tiffCompression'] }),
-        )}
+    <Box sx={{ display: 'grid', gap: 2, pt: 0.75 }}>
+      <Choice
+        label="Format"
+        value={write.format}
+        options={formatSchema.options.map((format) => [format, formatRules[format].words])}
+        onSay={(format) => change(withFormat(spec, format as Format))}
+      />
+      <Choice
+        label="Depth"
+        value={write.sample}
+        options={formatRules[write.format].samples.map((sample) => [sample, sampleWords(sample)])}
+        onSay={(sample) => set({ sample: sample as Spec['write']['sample'] })}
+      />
+      <CompressionFields write={write} set={set} />
     </Box>
   );
 }
@@ -213,19 +162,28 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
           {
             value: 'none',
             words: 'No alpha',
-            note: source.facts?.hasAlpha ? 'The picture is laid over black.' : 'The source has none.',
+            note: source.facts?.hasAlpha
+              ? 'The picture is laid over black, or over a colour if one is said.'
+              : undefined,
           },
+          { value: 'matte', words: 'Alpha alone', note: 'As a grey picture.' },
         ]}
         onChoose={(alpha) => set({ alpha })}
       />
-      <OneOf
+      <Choice
         label="Transfer"
         value={write.transfer}
+        options={transferSchema.options.map((one) => [one, transferWords[one]])}
+        onSay={(transfer) => set({ transfer: transfer as 'srgb' })}
+      />
+      <Choice
+        label="Primaries"
+        value={write.primaries ?? ''}
         options={[
-          { value: 'srgb', words: 'sRGB', note: 'IEC 61966-2-1, for screens.' },
-          { value: 'linear', words: 'Linear', note: 'Light as it adds, for compositing in float.' },
+          ['', "as the source's"],
+          ...primariesSchema.options.map((one) => [one, primariesWords[one]] as const),
         ]}
-        onChoose={(transfer) => set({ transfer })}
+        onSay={(primaries) => set({ primaries: primaries === '' ? null : (primaries as 'bt709') })}
       />
     </Box>
   );

@@ -3,19 +3,20 @@ import { useState } from 'react';
 import {
   alphaOutSchema,
   alphaOutWords,
-  exrCompressionSchema,
   formatRules,
   formatSchema,
   parseSpec,
   parseTemplate,
   sampleWords,
-  tiffCompressionSchema,
+  primariesSchema,
+  primariesWords,
   transferSchema,
   transferWords,
   withFormat,
   type Problem,
   type Spec,
 } from '@shale/core';
+import { CompressionFields } from '../convert/CompressionFields.tsx';
 import { EditForm } from './EditForm.tsx';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 
@@ -76,33 +77,12 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
           />
         </Pair>
         <Pair>
-          {write.format === 'exr' ? (
-            <Choice
-              label="Compression"
-              value={write.exrCompression}
-              options={words(exrCompressionSchema.options, String)}
-              onSay={(one) => setWrite({ exrCompression: one as 'ZIP' })}
-            />
-          ) : write.format === 'tiff' ? (
-            <Choice
-              label="Compression"
-              value={write.tiffCompression}
-              options={words(tiffCompressionSchema.options, String)}
-              onSay={(one) => setWrite({ tiffCompression: one as 'none' })}
-            />
-          ) : write.format === 'jpeg' ? (
-            <Whole
-              label="Quality, 1 to 100"
-              value={write.quality}
-              onSay={(quality) => quality !== null && setWrite({ quality })}
-            />
-          ) : (
-            <Whole
-              label="Effort, 1 fast to 9 small"
-              value={write.effort}
-              onSay={(effort) => effort !== null && setWrite({ effort })}
-            />
-          )}
+          <Choice
+            label="Primaries"
+            value={write.primaries ?? ''}
+            options={[['', "the source's"], ...words(primariesSchema.options, (one) => primariesWords[one])]}
+            onSay={(primaries) => setWrite({ primaries: primaries === '' ? null : (primaries as 'bt709') })}
+          />
           <Choice
             label="Where one is missing"
             value={draft.missing}
@@ -113,6 +93,7 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
             onSay={(missing) => set({ missing: missing as 'stop' })}
           />
         </Pair>
+        <CompressionFields write={write} set={setWrite} />
         <Pair>
           <Text label="Names" mono value={names.template} onSay={(template) => setNames({ template })} />
           <Text
