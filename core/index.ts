@@ -23,6 +23,7 @@ export * from './pixels/alphaEvidence.ts';
 export * from './pixels/compare.ts';
 export * from './pixels/convert.ts';
 export * from './pixels/picture.ts';
+export * from './pixels/fit.ts';
 export * from './pixels/geometry.ts';
 export * from './pixels/primaries.ts';
 export * from './pixels/key.ts';

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -14,7 +14,8 @@ import {
   type Word,
   type Written,
 } from '@shale/core';
-import { readStill, usualSettings, writeStill, type WriteSettings } from '@shale/media';
+import { probeStill, readStill, readWhole, usualSettings, writeStill, type WriteSettings } from '@shale/media';
+import sharp from 'sharp';
 import { carryOut } from './carry-out.ts';
 import { spansPerProcess, WorkerPool } from './pool.ts';
 import { preflight } from './preflight.ts';
@@ -240,4 +241,108 @@ describe('scanning', () => {
       expect(bad!.facts).toBeUndefined();
     }
   });
+});
+
+describe('pictures that differ', () => {
+  /** Six frames, the fourth of them half as large. */
+  async function putMixed(): Promise<void> {
+    await putFrames(6, 24);
+    await writeStill(join(folder, 'in', 'small.png'), 'png', frameOf(4, 12), settings);
+    await rename(join(folder, 'in', 'small.png'), join(folder, 'in', 'f_4.png'));
+  }
+  const mixed = (how: 'stop' | 'fit' | 'leave-out') => planOf({ ...wanted, mixed: how });
+
+  test('stop the plan, are fitted or left out, as it is chosen', async () => {
+    await putMixed();
+    const stopped = await mixed('stop');
+    expect(stopped.problems).toMatchObject([
+      { code: 'mixed-pictures', fact: expect.stringContaining('12 x 12') as string },
+    ]);
+    expect(stopped.differing).toEqual([{ first: 4, last: 4, step: 1 }]);
+
+    const without = await mixed('leave-out');
+    expect([without.problems, without.files]).toEqual([[], 5]);
+    expect(without.losses).toContainEqual(expect.objectContaining({ code: 'differing-left-out', amount: '1' }));
+
+    const fitted = await mixed('fit');
+    const { failed, written } = await carry(fitted);
+    expect([failed, written.length]).toEqual([[], 6]);
+    expect(await readStill(join(folder, 'out', 'g.0004.png'))).toMatchObject({ width: 24, height: 24, sample: 'u8' });
+  });
+
+  test('that came after the scan fail by name, and the others are written', async () => {
+    await putFrames(6, 24);
+    const plan = await planOf();
+    await putMixedAfter();
+    const { failed, written } = await carry(plan);
+    expect(written).toHaveLength(5);
+    expect(failed).toMatchObject([
+      { code: 'frame-differs', fact: expect.stringContaining('f_4.png is 12 x 12') as string },
+    ]);
+
+    async function putMixedAfter() {
+      await rm(join(folder, 'in', 'f_4.png'));
+      await writeStill(join(folder, 'in', 'f_4.png'), 'png', frameOf(4, 12), settings);
+    }
+  });
+});
+
+test('what a file says beside its picture goes along: timecode by frame, attributes, the declared rate', async () => {
+  for (let frame = 1; frame <= 3; frame += 1) {
+    const image: Image = { width: 16, height: 8, channels: 3, sample: 'f16', data: new Uint16Array(384).fill(0x3800) };
+    await writeStill(join(folder, 'in', `f_${frame}.exr`), 'exr', image, {
+      ...settings,
+      primaries: 'acescg',
+      timecode: `01:00:00:0${frame}`,
+      attributes: [{ name: 'museum', type: 'string', value: 'trams' }],
+    });
+  }
+  const to = (format: 'dpx' | 'exr', sample: 'u10' | 'f32', transfer: 'film-log' | 'linear') =>
+    planOf(
+      { ...wanted, names: { stem: format, first: 1 }, write: { format, sample, alpha: 'none', transfer } },
+      { rate: { num: 24_000, den: 1001 } },
+    );
+  expect((await carry(await to('dpx', 'u10', 'film-log'))).failed).toEqual([]);
+  expect(await probeStill(join(folder, 'out', 'dpx.0002.dpx'))).toMatchObject({
+    timecode: '01:00:00:02',
+    rate: { num: 24_000, den: 1001 },
+    transfer: 'film-log',
+  });
+  expect((await carry(await to('exr', 'f32', 'linear'))).failed).toEqual([]);
+  const { facts, carried } = await readWhole(join(folder, 'out', 'exr.0003.exr'));
+  expect(facts).toMatchObject({ timecode: '01:00:00:03', rate: { num: 24_000, den: 1001 }, primaries: 'acescg' });
+  expect(carried.attributes).toEqual([{ name: 'museum', type: 'string', value: 'trams' }]);
+});
+
+test('one frame of a plan is looked at without writing it, and content is found over all', async () => {
+  for (let frame = 1; frame <= 2; frame += 1) {
+    const data = new Uint8Array(40 * 30 * 4);
+    // A square that moves, and is all that is not clear.
+    for (let y = 5; y < 10; y += 1)
+      for (let x = frame * 8; x < frame * 8 + 5; x += 1) data.fill(200, (y * 40 + x) * 4, (y * 40 + x) * 4 + 4);
+    await writeStill(
+      join(folder, 'in', `f_${frame}.png`),
+      'png',
+      { width: 40, height: 30, channels: 4, sample: 'u8', data },
+      settings,
+    );
+  }
+  const plan = await planOf({ ...wanted, picture: { turn: 90 } });
+  const ask = { plan, places: places(), sourceFrame: 1, width: 64 };
+  for (const view of ['result', 'matte', 'status', 'losses'] as const) {
+    const { width, height, format } = await sharp(Buffer.from(await pool.run('picture', { ...ask, view }))).metadata();
+    expect({ width, height, format }).toEqual({ width: 30, height: 40, format: 'webp' });
+  }
+  await expect(pool.run('picture', { ...ask, sourceFrame: 9, view: 'result' })).rejects.toMatchObject({
+    code: 'no-such-frame',
+  });
+  const paths = [1, 2].map((frame) => join(folder, 'in', `f_${frame}.png`));
+  // Rows 5 to 9 and columns 8 to 20, turned clockwise.
+  expect(await pool.run('content', { paths, picture: plan.spec.picture })).toEqual({
+    left: 20,
+    top: 8,
+    width: 5,
+    height: 13,
+  });
+  expect(await readdir(join(folder, 'out'))).toEqual([]);
 });

@@ -13,6 +13,8 @@ import {
 import {
   aspectAfter,
   compareImages,
+  fitToShape,
+  isOfShape,
   makeConverter,
   noCounts,
   ShaleError,
@@ -49,12 +51,28 @@ export class FrameMaker {
   async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts; settings: WriteSettings }> {
     const { recipe, spec } = this.plan;
     if (!recipe) throw new Error('the plan has no recipe');
-    const { image: source, carried } = await readWhole(join(this.places.source, row.from!), spec.picture.layer);
+    const { image: read, carried } = await readWhole(join(this.places.source, row.from!), spec.picture.layer);
+    const source = this.inShape(read, recipe, row);
     let converter = this.converters.get(source.sample);
     if (!converter)
       this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample, compiledKernels)));
     const { image, counts } = converter(source);
     return { image: fitLayout(image, spec.write.format), counts, settings: this.settings(recipe, carried) };
+  }
+
+  /** A picture that has its source's size and channels, or is fitted to them where the spec says so. */
+  private inShape(image: Image, { from }: Recipe, row: PlanRow): Image {
+    const { source, spec } = this.plan;
+    // A layer has channels of its own.
+    if (!source.facts || spec.picture.layer !== null || isOfShape(image, source.facts)) return image;
+    if (spec.mixed === 'fit') return fitToShape(image, source.facts, from);
+    const { width, height, channels } = image;
+    throw new ShaleError({
+      code: 'frame-differs',
+      fact: `${basename(row.from!)} is ${width} x ${height} with ${channels} ${channels === 1 ? 'channel' : 'channels'}, and its source ${source.facts.width} x ${source.facts.height} with ${source.facts.channels.join(' ')}.`,
+      wayOut: 'Scan again so that the plan knows of it, and let such pictures be fitted or left out.',
+      subject: row.from,
+    });
   }
 
   /** What a result says of itself: the declaration goes before what its source's file said. */

@@ -50,6 +50,28 @@ export function knownLosses(
   return losses;
 }
 
+/** Pictures that differ from the others, and what becomes of them. */
+export function differingLosses(differing: readonly FrameRange[], { mixed }: Spec): Loss[] {
+  const count = coverageCount(differing);
+  if (count === 0 || mixed === 'stop') return [];
+  const frames = `${count === 1 ? 'Frame' : 'Frames'} ${printCoverage(differing).replaceAll(',', ', ')}`;
+  return [
+    mixed === 'fit'
+      ? {
+          code: 'fitted',
+          severity: 'doubt',
+          sentence: `${frames} ${count === 1 ? 'differs' : 'differ'} from the others and ${count === 1 ? 'is' : 'are'} fitted to them`,
+          amount: grouped(count),
+        }
+      : {
+          code: 'differing-left-out',
+          severity: 'fault',
+          sentence: `${frames} ${count === 1 ? 'differs' : 'differ'} from the others: ${count === 1 ? 'its result' : 'their results'} will not exist`,
+          amount: grouped(count),
+        },
+  ];
+}
+
 /** What geometry, levels and the like take away by their own terms. */
 function pictureLosses(facts: Facts, { from, picture, to }: Recipe): Loss[] {
   const losses: Loss[] = [];

@@ -1,6 +1,9 @@
 import { problemOf, ShaleError, type Problem } from '../errors.ts';
 import {
   coverageCount,
+  coverageOf,
+  covers,
+  framesOf,
   intersect,
   missingFrom,
   parseCoverage,
@@ -18,7 +21,7 @@ import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { formatRules, isRead, type Spec } from '../spec/schema.ts';
-import { knownLosses } from './losses.ts';
+import { differingLosses, knownLosses } from './losses.ts';
 import { pictureProblems } from './pictureProblems.ts';
 import type { Plan, PlanRun } from './plan.ts';
 
@@ -49,7 +52,9 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   }
   const present = source.kind === 'still' ? [{ first: 0, last: 0, step: 1 }] : source.coverage;
   const wanted = attempt(() => (spec.frames === 'all' ? undefined : parseCoverage(spec.frames)), undefined);
-  const chosen = wanted ? intersect(present, wanted) : present;
+  const asked = wanted ? intersect(present, wanted) : present;
+  const differing = intersect(asked, mixedFrames(source));
+  const chosen = spec.mixed === 'leave-out' ? without(asked, differing) : asked;
   const missing = wanted ? missingFromWanted(present, wanted) : missingFrom(present);
   if (coverageCount(chosen) === 0) {
     problems.push({
@@ -57,6 +62,14 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
       fact: `No frame of ${source.name} is in ${spec.frames === 'all' ? 'the source' : spec.frames}.`,
       wayOut: `Choose frames within ${printCoverage(present) || 'another source'}.`,
       subject: 'frames',
+    });
+  }
+  if (spec.mixed === 'stop' && differing.length > 0) {
+    problems.push({
+      code: 'mixed-pictures',
+      fact: `${source.findings.find(({ code }) => isMixed(code))!.sentence}`,
+      wayOut: 'Let them be fitted, or leave them out and convert them by themselves: press "stop" in the sentence.',
+      subject: 'mixed',
     });
   }
   if (spec.missing === 'stop' && missing.length > 0) {
@@ -82,7 +95,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
 
   problems.push(...formatProblems(source, declaration, spec));
   const recipe = recipeOf(declaration, spec);
-  const copies = copiesBytes(source, declaration, spec, recipe);
+  const copies = (spec.mixed !== 'fit' || differing.length === 0) && copiesBytes(source, declaration, spec, recipe);
   const folder = spec.into.folder ?? stem;
   const runs = runsOf(chosen, missing, shift);
   if (runs.some((run) => run.to < 0)) {
@@ -122,12 +135,26 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     runs,
     files: coverageCount(chosen),
     missing,
+    differing,
     into: { root: spec.into.root, folder, pattern },
     copies,
     recipe: copies ? null : recipe,
-    losses: knownLosses(source.facts, copies ? null : recipe, spec, missing),
+    losses: [...knownLosses(source.facts, copies ? null : recipe, spec, missing), ...differingLosses(differing, spec)],
     problems,
   };
+}
+
+const isMixed = (code: string): boolean => code === 'mixed-size' || code === 'mixed-channels';
+
+/** Frames whose picture is not like most of the source's. */
+const mixedFrames = ({ findings }: Source): FrameRange[] => {
+  const frames = findings.flatMap((finding) => (isMixed(finding.code) ? (finding.frames ?? []) : []));
+  return coverageOf([...new Set(frames.flatMap((range) => [...framesOf([range])]))].sort((a, b) => a - b));
+};
+
+/** A coverage less some frames of it. */
+function without(all: readonly FrameRange[], some: readonly FrameRange[]): FrameRange[] {
+  return some.length === 0 ? [...all] : coverageOf([...framesOf(all)].filter((frame) => !covers(some, frame)));
 }
 
 /** What was asked for and is not there; asking beyond the ends counts. */

@@ -56,6 +56,8 @@ export const planSchema = z.object({
   /** Files that will be written. */
   files: z.int(),
   missing: z.array(frameRangeSchema),
+  /** Frames whose picture has another size or other channels than most of the source. */
+  differing: z.array(frameRangeSchema).default([]),
   into: z.object({ root: z.string(), folder: z.string(), pattern: patternSchema }),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),

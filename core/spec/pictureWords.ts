@@ -1,5 +1,8 @@
 import { filterWords, type Colour, type Picture, type Resize } from '../pixels/picture.ts';
 
+/** What is done with pictures that differ from the others of their source. */
+export const mixedWords = { stop: 'stop', fit: 'fit it', 'leave-out': 'leave it out' } as const;
+
 /** A colour as the trade of screens writes it: `#1a2b3c`. */
 export const hexOf = (colour: Colour): string =>
   `#${colour

@@ -5,6 +5,7 @@ import { sampleWords } from '../pixels/image.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { primariesWords, transferWords } from './declaration.ts';
 import { pictureRows } from './pictureWords.ts';
+import { mixedWords } from './pictureWords.ts';
 import { formatRules, specSchema, type Spec } from './schema.ts';
 
 /** The setting by which a format compresses. */
@@ -33,6 +34,7 @@ function compressionWords(write: Spec['write']): string {
 export function specRows({
   frames,
   missing,
+  mixed,
   write,
   picture,
   names,
@@ -43,6 +45,7 @@ export function specRows({
   return [
     ['Frames', frames],
     ['Where one is missing', missing === 'stop' ? 'stop' : 'leave it out'],
+    ['Where one differs', mixedWords[mixed]],
     ['Format', formatRules[write.format].words],
     ['Depth', sampleWords(write.sample)],
     ['Compression', compressionWords(write)],

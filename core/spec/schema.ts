@@ -114,6 +114,9 @@ export const isRead = ({ format, sample }: Pick<Facts, 'format' | 'sample'>): bo
 /** Where a frame number has no file: leave its result out too, or refuse to run. */
 export const missingPolicySchema = z.enum(['leave-out', 'stop']);
 
+/** Pictures of another size or with other channels than most of their source: refuse to run, fit them, or leave them out. */
+export const mixedPolicySchema = z.enum(['stop', 'fit', 'leave-out']);
+
 /** Everything about what comes out. */
 export const specSchema = z
   .object({
@@ -121,6 +124,7 @@ export const specSchema = z
     /** `all`, or ranges as `1-60,70`. */
     frames: z.string().min(1).default('all'),
     missing: missingPolicySchema.default('leave-out'),
+    mixed: mixedPolicySchema.default('stop'),
     write: z
       .object({
         format: formatSchema,

@@ -5,7 +5,7 @@ import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from './declaration.ts';
-import { pictureSaid } from './pictureWords.ts';
+import { mixedWords, pictureSaid } from './pictureWords.ts';
 import { formatRules } from './schema.ts';
 
 /** The parts of the sentence that can be pressed. */
@@ -17,6 +17,7 @@ export type Control =
   | 'transfer'
   | 'picture'
   | 'missing'
+  | 'mixed'
   | 'format'
   | 'alphaOut'
   | 'name'
@@ -68,6 +69,10 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   if (plan.missing.length > 0) {
     say('; where a frame is missing ');
     control('missing', spec.missing === 'stop' ? 'stop' : 'leave it out', { doubt: true });
+  }
+  if (plan.differing.length > 0) {
+    say('; where a picture differs ');
+    control('mixed', mixedWords[spec.mixed], { doubt: true });
   }
   say('; write ');
   control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);

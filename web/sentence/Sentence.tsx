@@ -22,6 +22,7 @@ const names: Record<Control, string> = {
   transfer: 'Transfer of the source',
   picture: 'Work on the picture',
   missing: 'Missing frames',
+  mixed: 'Pictures that differ',
   format: 'Format and depth',
   alphaOut: 'Alpha and transfer of the result',
   name: 'Names',

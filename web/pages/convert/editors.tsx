@@ -10,6 +10,7 @@ import {
   formatSchema,
   nameValues,
   parseCoverage,
+  printCoverage,
   printPattern,
   problemOf,
   sampleWords,
@@ -82,6 +83,8 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
           onChoose={(missing) => change({ ...spec, missing })}
         />
       );
+    case 'mixed':
+      return <MixedEditor {...editing} />;
     case 'format':
       return <FormatEditor {...editing} />;
     case 'alphaOut':
@@ -112,6 +115,27 @@ function FramesEditor({ spec, change, plan }: Editing) {
       refuse={(text) => refusal(() => parseCoverage(text))}
       onSay={(text) => change({ ...spec, frames: text.trim() === all ? 'all' : text.trim() })}
     />
+  );
+}
+
+function MixedEditor({ spec, change, plan }: Editing) {
+  const frames = printCoverage(plan.differing);
+  return (
+    <Box sx={{ display: 'grid', gap: 1.5 }}>
+      <OneOf
+        label="Where a picture differs from the others"
+        value={spec.mixed}
+        options={[
+          { value: 'stop', words: 'Stop', note: 'Nothing is written until all are alike.' },
+          { value: 'fit', words: 'Fit it', note: 'Made as large as fits, in the middle, with the same channels.' },
+          { value: 'leave-out', words: 'Leave it out', note: 'Its number stays free in the result.' },
+        ]}
+        onChoose={(mixed) => change({ ...spec, mixed })}
+      />
+      <Button variant="outlined" onClick={() => change({ ...spec, frames, mixed: 'fit' })}>
+        Only frames {frames.length > 24 ? 'that differ' : frames}
+      </Button>
+    </Box>
   );
 }
 
