@@ -2,6 +2,7 @@ import { mkdir, readFile } from 'node:fs/promises';
 import { basename, dirname, resolve } from 'node:path';
 import {
   alphaKindSchema,
+  askedOthers,
   declare,
   declaredTransferSchema,
   makePlan,
@@ -19,8 +20,11 @@ import {
   summarise,
   tally,
   type Failure,
+  type GivenOthers,
   type Plan,
+  type Role,
   type Source,
+  type Spec,
   type Word,
 } from '@shale/core';
 import { carryOut, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
@@ -122,8 +126,19 @@ function printPlan(plan: Plan, json: boolean | undefined): void {
   }
 }
 
+/** The second sources that a spec names; their roots are folders, taken from that of the first source on. */
+async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<GivenOthers> {
+  const given: GivenOthers = {};
+  for (const [role, { source: named }] of Object.entries(askedOthers(spec.picture))) {
+    const root = resolve(folder, named.root, named.folder);
+    const source = await findSource(root, named.name, pool);
+    given[role as Role] = { root, source, declaration: declare(source) };
+  }
+  return given;
+}
+
 /** The plan with a crop around all that is not clear in any of its frames. @throws ShaleError where all is clear */
-async function fitted(plan: Plan, source: Source, pool: WorkerPool): Promise<Plan> {
+async function fitted(plan: Plan, source: Source, others: GivenOthers, pool: WorkerPool): Promise<Plan> {
   const paths = resultsOf(plan, 0, plan.files).map(({ from }) => resolve(plan.root, from!));
   const box = await pool.run('content', { paths, picture: { ...plan.spec.picture, crop: null } });
   if (!box) {
@@ -134,10 +149,8 @@ async function fitted(plan: Plan, source: Source, pool: WorkerPool): Promise<Pla
       subject: source.name,
     });
   }
-  return makePlan(plan.root, source, plan.declaration, {
-    ...plan.spec,
-    picture: { ...plan.spec.picture, crop: box },
-  });
+  const spec = { ...plan.spec, picture: { ...plan.spec.picture, crop: box } };
+  return makePlan(plan.root, source, plan.declaration, spec, others);
 }
 
 /** Converts one sequence and prints the receipt. */
@@ -148,13 +161,18 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
   const source = await findSource(folder, basename(pattern), pool);
   const declaration = declare(source, wordOf(options));
-  const whole = makePlan(folder, source, declaration, spec);
-  const plan = options.fitContent ? await fitted(whole, source, pool) : whole;
+  const others = await othersOf(spec, folder, pool);
+  const whole = makePlan(folder, source, declaration, spec, others);
+  const plan = options.fitContent ? await fitted(whole, source, others, pool) : whole;
   if (options.dry) {
     printPlan(plan, options.json);
     return plan.problems.length > 0 ? refuse(plan.problems[0]!) : 0;
   }
-  const places = { source: folder, target };
+  const places = {
+    source: folder,
+    target,
+    others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),
+  };
   await mkdir(target, { recursive: true });
   const job = `cli${process.pid}`;
   const [problem] = await preflight(plan, places, job);

@@ -17,14 +17,17 @@ import {
   isOfShape,
   makeConverter,
   noCounts,
+  otherFiles,
   ShaleError,
   type Converter,
   type Difference,
   type Image,
+  type Others,
   type Plan,
   type PlanRow,
   type PixelCounts,
   type Recipe,
+  type Role,
   type SampleFormat,
   type Written,
 } from '@shale/core';
@@ -34,11 +37,15 @@ import { flush, publish, sha256, writeError } from './files.ts';
 export interface Places {
   source: string;
   target: string;
+  /** Roots of second sources, by what they are for. */
+  others?: Partial<Record<Role, string>>;
 }
 
 /** Turns frames of one plan into results; tables are worked out once per sample format. */
 export class FrameMaker {
   private readonly converters = new Map<SampleFormat, Converter>();
+  /** The picture of each second source that was read last. */
+  private readonly held = new Map<Role, { path: string; image: Promise<Image> }>();
 
   constructor(
     private readonly plan: Plan,
@@ -56,8 +63,20 @@ export class FrameMaker {
     let converter = this.converters.get(source.sample);
     if (!converter)
       this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample, compiledKernels)));
-    const { image, counts } = converter(source);
+    const { image, counts } = converter(source, await this.others(row));
     return { image: fitLayout(image, spec.write.format), counts, settings: this.settings(recipe, carried) };
+  }
+
+  /** The pictures of second sources that go with a row; one that goes with several in a row is read once. */
+  async others(row: PlanRow): Promise<Others> {
+    const files = Object.entries(otherFiles(this.plan, row.sourceFrame)) as [Role, string][];
+    const read = files.map(async ([role, file]) => {
+      const path = join(this.places.others![role]!, file);
+      let held = this.held.get(role);
+      if (held?.path !== path) this.held.set(role, (held = { path, image: readStill(path) }));
+      return [role, await held.image] as const;
+    });
+    return Object.fromEntries(await Promise.all(read));
   }
 
   /** A picture that has its source's size and channels, or is fitted to them where the spec says so. */

@@ -20,7 +20,7 @@ import {
   type Picture,
   type Plan,
 } from '@shale/core';
-import type { Places } from './frame.ts';
+import { FrameMaker, type Places } from './frame.ts';
 
 /** What is asked for of one frame. */
 interface Asked {
@@ -45,7 +45,7 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
     });
   }
   const source = await readStill(join(places.source, row.from!), spec.picture.layer);
-  const { image, marks } = lookAtResult(source, made);
+  const { image, marks } = lookAtResult(source, made, await new FrameMaker(plan, places, 'look').others(row));
   const taken = {
     alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
     transfer: made.to.alpha === 'matte' ? ('srgb' as const) : made.to.transfer,
@@ -70,6 +70,7 @@ function copying({ declaration, spec }: Plan) {
   const colours = primaries.value ?? 'bt709';
   return {
     from: { alpha: alpha.value, transfer: transfer.value, primaries: colours, pixelAspect: { num: 1, den: 1 } },
+    under: null,
     picture: untouched,
     to: { alpha: spec.write.alpha, transfer: spec.write.transfer, primaries: colours, sample: spec.write.sample },
   };
@@ -82,6 +83,7 @@ function shownOf(
 ): Image {
   const recipe = {
     from: { ...taken, primaries: 'bt709' as const, pixelAspect: { num: 1, den: 1 } },
+    under: null,
     picture: untouched,
     to: { alpha: 'none' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
   };

@@ -1,7 +1,7 @@
 import { constants } from 'node:fs';
 import { access, mkdir, readdir, rm } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
-import { rowCount, rowsOf, type Plan, type Problem } from '@shale/core';
+import { basename, dirname, join } from 'node:path';
+import { otherFiles, rowCount, rowsOf, type Plan, type PlannedOther, type Problem, type Role } from '@shale/core';
 import type { Places } from './frame.ts';
 
 /** How many names a message gives before it counts the rest. */
@@ -41,7 +41,7 @@ async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
     .filter((row) => row.kind === 'write')
     .map((row) => row.from!.slice(row.from!.lastIndexOf('/') + 1))
     .filter((name) => !names.has(name));
-  if (gone.length === 0) return [];
+  if (gone.length === 0) return missingOthers(plan, places);
   return [
     {
       code: 'source-changed',
@@ -50,6 +50,25 @@ async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
       subject: plan.source.name,
     },
   ];
+}
+
+/** Files of second sources that are not there, or folders that the roots do not hold. */
+async function missingOthers(plan: Plan, places: Places): Promise<Problem[]> {
+  const problems: Problem[] = [];
+  const rows = rowsOf(plan, 0, rowCount(plan)).filter(({ kind }) => kind === 'write');
+  for (const [role, other] of Object.entries(plan.others) as [Role, PlannedOther][]) {
+    const there = new Set(await readdir(join(places.others![role]!, other.source.folder)).catch(() => []));
+    const needed = new Set(rows.map(({ sourceFrame }) => basename(otherFiles(plan, sourceFrame)[role]!)));
+    const gone = [...needed].filter((name) => !there.has(name));
+    if (gone.length === 0) continue;
+    problems.push({
+      code: 'source-changed',
+      fact: `${gone.length} of ${needed.size} files of ${other.source.name} ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
+      wayOut: 'Scan again on Intake, then run; or put the files back.',
+      subject: other.source.name,
+    });
+  }
+  return problems;
 }
 
 async function targetProblems(plan: Plan, places: Places, job: string): Promise<Problem[]> {

@@ -10,6 +10,7 @@ const from: Recipe['from'] = {
 };
 const straight: Recipe = {
   from,
+  under: null,
   picture: untouched,
   to: { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', sample: 'u8' },
 };

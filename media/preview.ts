@@ -40,6 +40,7 @@ export async function makePreview(image: Image, taken: Taken, width: number, for
       primaries: taken.primaries,
       pixelAspect: { num: 1, den: 1 },
     },
+    under: null,
     picture: untouched,
     to: { alpha: 'straight' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
   };

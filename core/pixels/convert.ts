@@ -1,14 +1,15 @@
 import { ShaleError } from '../errors.ts';
 import type { SampleFormat } from '../numbering/source.ts';
 import { crop, nearest, orient, pad } from './geometry.ts';
-import { hasAlphaChannel, type Image } from './image.ts';
+import type { Image } from './image.ts';
 import { plainKernels, type Kernels } from './packed.ts';
 import { resizedSize, sizeAfter, turnedAspect, type Picture } from './picture.ts';
-import { makePlainConverter, type Converter } from './plain.ts';
+import { withAlphaFrom } from './alphaFrom.ts';
+import { makePlainConverter, type Converter, type Others } from './plain.ts';
 import type { Recipe } from './recipe.ts';
 import { makeWorkshop } from './workshop.ts';
 
-export type { Converter } from './plain.ts';
+export type { Converter, Others } from './plain.ts';
 
 /** Whether colours are more than looked up: mixed with their neighbours, with another colour, or by a matrix. */
 export const mixesColours = ({ from, picture, to }: Recipe): boolean =>
@@ -55,15 +56,28 @@ export function rearrange(image: Image, { picture, from }: Recipe, mixes: boolea
  * goes by tables; the rest is worked in floats.
  */
 export function makeConverter(recipe: Recipe, sample: SampleFormat, kernels: Kernels = plainKernels): Converter {
-  const mixes = mixesColours(recipe);
-  const work = mixes ? makeWorkshop(recipe) : makePlainConverter(recipe, sample, kernels);
-  return (image) => work(rearrange(image, recipe, mixes));
+  const taken = withTakenAlpha(recipe);
+  const mixes = mixesColours(taken);
+  const workshop = mixes ? makeWorkshop(taken) : undefined;
+  const plain = workshop ? undefined : makePlainConverter(taken, sample, kernels);
+  return (image, others = {}) => {
+    const arranged = rearrange(withAlpha(image, recipe, others), recipe, mixes);
+    return workshop ? workshop(arranged, { under: others.under }) : plain!(arranged);
+  };
 }
 
-/** How many channels a picture has once converted. */
-export function channelsAfter(channels: Image['channels'], { from, picture, to }: Recipe): Image['channels'] {
-  if (to.alpha === 'matte') return 1;
-  const colours = channels <= 2 ? 1 : 3;
-  const usesAlpha = (hasAlphaChannel({ channels }) && from.alpha !== 'ignore' && from.alpha !== 'none') || picture.key;
-  return (usesAlpha && to.alpha !== 'none' ? colours + 1 : colours) as Image['channels'];
+/** A picture with the alpha that comes from another source, where one is asked for. */
+export function withAlpha(image: Image, { picture }: Recipe, { alphaFrom }: Others): Image {
+  if (!picture.alphaFrom) return image;
+  if (!alphaFrom) throw new Error('there is no picture to take alpha from');
+  return withAlphaFrom(image, alphaFrom, picture.alphaFrom);
 }
+
+/** The recipe for a picture once it has the alpha that comes from another source. */
+export const withTakenAlpha = (recipe: Recipe): Recipe =>
+  recipe.picture.alphaFrom
+    ? {
+        ...recipe,
+        from: { ...recipe.from, alpha: recipe.picture.alphaFrom.premultiplied ? 'premultiplied' : 'straight' },
+      }
+    : recipe;

@@ -52,6 +52,7 @@ export function fitToShape(image: Image, shape: Shape, from: Recipe['from']): Im
   const alpha = from.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const);
   const recipe: Recipe = {
     from: { ...from, alpha: from.alpha === 'ignore' ? 'straight' : from.alpha },
+    under: null,
     picture: { ...untouched, resize },
     // The curve is not changed, so that one that is never written does as well.
     to: { alpha, transfer: from.transfer as Transfer, primaries: from.primaries, sample: 'f32' },

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { rearrange } from './convert.ts';
+import { rearrange, withAlpha, withTakenAlpha, type Others } from './convert.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import type { PixelCounts, Recipe } from './recipe.ts';
 import { makeWorkshop, type Marks } from './workshop.ts';
@@ -19,9 +19,11 @@ export interface Looked {
 }
 
 /** One frame worked for looking: what {@link makeConverter} makes of it, but for the last bit, and where it loses something. */
-export function lookAtResult(image: Image, recipe: Recipe): Looked {
+export function lookAtResult(image: Image, recipe: Recipe, others: Others = {}): Looked {
   const marks: Marks = { bits: new Uint8Array(0) };
-  const { image: result, counts } = makeWorkshop(recipe)(rearrange(image, recipe, true), marks);
+  const arranged = rearrange(withAlpha(image, recipe, others), recipe, true);
+  const work = makeWorkshop(withTakenAlpha(recipe));
+  const { image: result, counts } = work(arranged, { marks, under: others.under });
   return { image: result, counts, marks: marks.bits };
 }
 

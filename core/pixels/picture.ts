@@ -86,14 +86,67 @@ export const padSchema = z
   })
   .strict();
 
-/** A colour that the picture is laid over, and whether it is mixed as stored or as light. */
-export const overSchema = z.object({ colour: colourSchema, light: lightSchema.default('stored') }).strict();
+/** A source beside the one that is converted: by its root's id (a folder on the command line), its folder below that, its name. */
+export const beside = z.object({
+  root: z.string().max(4000),
+  folder: z.string().max(4000),
+  name: z.string().min(1).max(255),
+});
+export type Beside = z.infer<typeof beside>;
+
+/** How frames of a second source go with those of the first. */
+const alongside = {
+  source: beside.strict(),
+  /** Its first frame goes with the first frame of the picture; this many later, or earlier where it is below 0. */
+  offset: z.int().min(-1_000_000).max(1_000_000).default(0),
+  /** Where it is over before the picture is, or not begun: its nearest frame, from its beginning again, or refuse to run. */
+  ends: z.enum(['hold', 'loop', 'stop']).default('stop'),
+};
+
+export const overColourSchema = z.object({ colour: colourSchema, light: lightSchema.default('stored') }).strict();
+export const overSourceSchema = z
+  .object({
+    ...alongside,
+    /** As large as lies within the picture, as large as covers it, or its own size; then `scale`. */
+    fit: z.enum(['within', 'cover', 'own']).default('cover'),
+    /** In percent. */
+    scale: z.number().min(0.1).max(10_000).default(100),
+    /** Clockwise about its middle, in degrees. */
+    rotation: z.number().min(-360).max(360).default(0),
+    /** From the middle of the picture, in pixels to the right and down. */
+    right: z.number().min(-mostAcross).max(mostAcross).default(0),
+    down: z.number().min(-mostAcross).max(mostAcross).default(0),
+    light: lightSchema.default('stored'),
+  })
+  .strict();
+export type OverSource = z.infer<typeof overSourceSchema>;
+
+/** What the picture is laid over, a colour or another source, and whether it is mixed as stored or as light. */
+export const overSchema = z.union([overColourSchema, overSourceSchema]);
+export const isOverSource = (over: z.infer<typeof overSchema> | null): over is OverSource =>
+  over !== null && 'source' in over;
+
+/** Alpha that comes from another source. */
+export const alphaFromSchema = z
+  .object({
+    ...alongside,
+    /** Its alpha, or its luma (ITU-R BT.709) as stored. */
+    use: z.enum(['alpha', 'luma']).default('luma'),
+    /** Black becomes white. */
+    inverted: z.boolean().default(false),
+    /** Whether the colour is multiplied by that alpha already. */
+    premultiplied: z.boolean().default(false),
+  })
+  .strict();
+export type AlphaFrom = z.infer<typeof alphaFromSchema>;
 
 /** What happens to a picture between reading and writing, in the order in which it happens; null and 0 leave it. */
 export const pictureSchema = z
   .object({
     /** A layer of a file that has several; null takes the main picture. */
     layer: z.string().min(1).max(255).nullable().default(null),
+    /** Takes the place of an alpha that there is. */
+    alphaFrom: alphaFromSchema.nullable().default(null),
     /** Quarter turns clockwise, in degrees. */
     turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]).default(0),
     /** After the turn. */

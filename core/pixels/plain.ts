@@ -10,7 +10,15 @@ import { transferBetween } from './transfer.ts';
 
 /** A recipe made ready for pictures of one sample format: its tables are worked out once and serve every frame. */
 export interface Converter {
-  (image: Image): { image: Image; counts: PixelCounts };
+  (image: Image, others?: Others): { image: Image; counts: PixelCounts };
+}
+
+/** Pictures of other sources that a recipe asks for. */
+export interface Others {
+  /** What the picture is laid over. */
+  under?: Image;
+  /** Where its alpha comes from. */
+  alphaFrom?: Image;
 }
 
 /**

@@ -19,14 +19,18 @@ export const alphaOutWords: Record<AlphaOut, string> = {
   matte: 'alpha alone as grey',
 };
 
+const takenSchema = z.object({
+  alpha: alphaKindSchema,
+  transfer: declaredTransferSchema,
+  primaries: primariesSchema,
+  pixelAspect: pixelAspectSchema,
+});
+
 /** Everything that happens to the pixels of a frame: what comes in, what is done to it, what goes out. */
 export const recipeSchema = z.object({
-  from: z.object({
-    alpha: alphaKindSchema,
-    transfer: declaredTransferSchema,
-    primaries: primariesSchema,
-    pixelAspect: pixelAspectSchema,
-  }),
+  from: takenSchema,
+  /** What the picture is laid over, where that is another source. */
+  under: takenSchema.nullable().default(null),
   picture: pictureSchema,
   to: z.object({
     alpha: alphaOutSchema,

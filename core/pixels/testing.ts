@@ -8,6 +8,7 @@ export const recipeOf = (
   picture: Partial<Picture> = {},
 ): Recipe => ({
   from: { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', pixelAspect: { num: 1, den: 1 }, ...from },
+  under: null,
   picture: { ...untouched, ...picture },
   to: { alpha: 'straight', transfer: 'srgb', primaries: from.primaries ?? 'bt709', sample: 'u8', ...to },
 });

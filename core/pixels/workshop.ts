@@ -4,6 +4,7 @@ import { dithererOf } from './dither.ts';
 import { padding } from './geometry.ts';
 import { hasAlphaChannel, isFloat, makeSamples, maxCode, notOpaque, type Image } from './image.ts';
 import { keyOut } from './key.ts';
+import { layOver } from './layOver.ts';
 import { applyLevels, kneeAt, rolledOff } from './levels.ts';
 import { heldBetween, outsideKind } from './outside.ts';
 import { resizedSize, sizeAfter, turnedAspect, type Picture, type Size } from './picture.ts';
@@ -23,7 +24,7 @@ export interface Marks {
 
 /** A {@link Converter} that can also say where. */
 export interface Workshop {
-  (image: Image, marks?: Marks): { image: Image; counts: PixelCounts };
+  (image: Image, more?: { marks?: Marks; under?: Image }): { image: Image; counts: PixelCounts };
 }
 
 /** Bits of a mark by {@link outsideKind}, and for alpha. */
@@ -37,7 +38,7 @@ export function makeWorkshop(recipe: Recipe): Workshop {
   const { from, picture, to } = recipe;
   const matrix = primariesBetween(from.primaries, to.primaries);
   const finish = makeFinish(recipe);
-  return (image, marks) => {
+  return (image, { marks, under } = {}) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };
     const alpha = from.alpha === 'premultiplied' ? 'premultiplied' : from.alpha === 'straight' ? 'straight' : 'none';
     let canvas = toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
@@ -50,7 +51,7 @@ export function makeWorkshop(recipe: Recipe): Workshop {
     if (picture.pad) canvas = padded(canvas, picture);
     if (marks) marks.bits = new Uint8Array(canvas.width * canvas.height);
     const veiled = picture.over && canvas.alpha !== 'none' ? partlyClear(canvas, marks) : 0;
-    if (picture.over) layOver(canvas, picture.over);
+    if (picture.over) layOver(canvas, recipe, under);
     if (picture.levels) applyLevels(canvas, picture.levels);
     if (matrix) {
       toTransfer(canvas, 'linear');
@@ -100,48 +101,6 @@ function partlyClear({ data, stride }: Canvas, marks?: Marks): number {
     if (marks) marks.bits[pixel]! |= markOf.alpha;
   }
   return count;
-}
-
-/** Lays the picture over one colour, given in sRGB values; afterwards it has no alpha. */
-function layOver(canvas: Canvas, { colour, light }: NonNullable<Picture['over']>): void {
-  const { transfer } = canvas;
-  if (light === 'linear') toTransfer(canvas, 'linear');
-  toPremultiplied(canvas);
-  const below = colourIn(canvas, colour);
-  const { data, stride } = canvas;
-  for (let at = 0; at < data.length; at += stride) {
-    const through = 1 - data[at + stride - 1]!;
-    if (through === 0) continue;
-    for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! += below[channel]! * through;
-    data[at + stride - 1] = 1;
-  }
-  canvas.alpha = 'none';
-  if (light === 'linear') toTransfer(canvas, transfer);
-}
-
-/** An sRGB colour in a canvas's transfer and primaries; for grey its luma. */
-export function colourIn(
-  { transfer, primaries, colours }: Pick<Canvas, 'transfer' | 'primaries' | 'colours'>,
-  colour: readonly [number, number, number],
-): number[] {
-  const one: Canvas = {
-    width: 1,
-    height: 1,
-    stride: 4,
-    colours: 3,
-    data: Float32Array.of(...colour, 1),
-    alpha: 'none',
-    transfer: 'srgb',
-    primaries: 'bt709',
-  };
-  const matrix = primariesBetween('bt709', primaries);
-  if (matrix) {
-    toTransfer(one, 'linear');
-    toPrimaries(one, primaries, matrix);
-  }
-  toTransfer(one, transfer);
-  const [red, green, blue] = one.data as unknown as [number, number, number];
-  return colours === 3 ? [red, green, blue] : [0.2126 * red + 0.7152 * green + 0.0722 * blue];
 }
 
 function rollOff(canvas: Canvas, counts: PixelCounts): void {

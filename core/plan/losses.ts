@@ -1,7 +1,7 @@
 import { coverageCount, printCoverage, type FrameRange } from '../numbering/ranges.ts';
 import type { Facts } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
-import { resizedSize, turnedAspect, turnedSize } from '../pixels/picture.ts';
+import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } from '../pixels/picture.ts';
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { formatRules, type Spec } from '../spec/schema.ts';
 import type { Loss } from './plan.ts';
@@ -34,7 +34,7 @@ export function knownLosses(
   if (to.alpha === 'matte') says('colour-dropped', 'Colour is left out: alpha alone is written');
   else if (facts.hasAlpha && from.alpha === 'ignore') says('alpha-dropped', 'Alpha is ignored and not written');
   else if (facts.hasAlpha && to.alpha === 'none')
-    says('alpha-dropped', `Alpha is laid over ${picture.over ? 'a colour' : 'black'} and not written`);
+    says('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`);
   losses.push(...pictureLosses(facts, recipe));
   const lossy = lossyWords(spec);
   if (lossy) losses.push({ code: 'lossy-format', severity: 'doubt', sentence: lossy, amount: 'all' });
@@ -71,6 +71,9 @@ export function differingLosses(differing: readonly FrameRange[], { mixed }: Spe
         },
   ];
 }
+
+const belowWords = ({ over }: Picture): string =>
+  over === null ? 'black' : isOverSource(over) ? over.source.name : 'a colour';
 
 /** What geometry, levels and the like take away by their own terms. */
 function pictureLosses(facts: Facts, { from, picture, to }: Recipe): Loss[] {
@@ -172,7 +175,7 @@ export function measuredLosses(counts: PixelCounts, facts: Facts | undefined, re
     line('glow', 'Pixels with light but no alpha keep their colour undivided', counts.glow, ' px');
   if (facts.hasAlpha && to.alpha !== 'matte') {
     const kept = to.alpha !== 'none' && from.alpha !== 'ignore';
-    const over = picture.over ? 'are laid over the colour' : 'lose their alpha';
+    const over = picture.over ? `are laid over ${belowWords(picture)}` : 'lose their alpha';
     const dropped = counts.alphaDropped > 0 ? `Pixels that were not opaque ${over}` : 'Every pixel was opaque';
     line('alpha', kept ? 'Alpha kept' : dropped, kept ? 0 : counts.alphaDropped, ' px');
   }

@@ -19,9 +19,10 @@ import { bitsOf, nameValues } from '../naming/values.ts';
 import { mixesColours, movesNothing } from '../pixels/convert.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
-import type { Declaration } from '../spec/declaration.ts';
+import type { Declaration, Primaries } from '../spec/declaration.ts';
 import { formatRules, isRead, type Spec } from '../spec/schema.ts';
 import { differingLosses, knownLosses } from './losses.ts';
+import { planOthers, type GivenOthers, type PlannedOthers } from './others.ts';
 import { pictureProblems } from './pictureProblems.ts';
 import type { Plan, PlanRun } from './plan.ts';
 
@@ -29,8 +30,15 @@ import type { Plan, PlanRun } from './plan.ts';
  * Works a conversion out: every result, from which frame, with which name, and what is lost. Pure and quick: its size and
  * time go with the number of unbroken ranges, not of frames. What forbids the run is listed in `problems`, never thrown.
  * @param root the id of the source's root
+ * @param given second sources, by what they are for
  */
-export function makePlan(root: string, source: Source, declaration: Declaration, spec: Spec): Plan {
+export function makePlan(
+  root: string,
+  source: Source,
+  declaration: Declaration,
+  spec: Spec,
+  given: GivenOthers = {},
+): Plan {
   const problems: Problem[] = [];
   const attempt = <T>(work: () => T, otherwise: T): T => {
     try {
@@ -94,7 +102,9 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
       : spec.names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
 
   problems.push(...formatProblems(source, declaration, spec));
-  const recipe = recipeOf(declaration, spec);
+  const { others, problems: othersProblems } = planOthers(spec.picture, given, chosen);
+  problems.push(...othersProblems);
+  const recipe = recipeOf(declaration, spec, others);
   const copies = (spec.mixed !== 'fit' || differing.length === 0) && copiesBytes(source, declaration, spec, recipe);
   const folder = spec.into.folder ?? stem;
   const runs = runsOf(chosen, missing, shift);
@@ -136,6 +146,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     files: coverageCount(chosen),
     missing,
     differing,
+    others,
     into: { root: spec.into.root, folder, pattern },
     copies,
     recipe: copies ? null : recipe,
@@ -183,22 +194,32 @@ function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], s
   return [...chosen.map(run('write')), ...missing.map(run('missing'))].sort((a, b) => a.from - b.from);
 }
 
-function recipeOf({ alpha, transfer, primaries, pixelAspect }: Declaration, { write, picture }: Spec): Recipe | null {
+/** What a source is taken to be; null where alpha or transfer are not declared. */
+function takenOf(
+  { alpha, transfer, primaries, pixelAspect }: Declaration,
+  otherwise?: Primaries,
+): Recipe['from'] | null {
   if (alpha.value === null || transfer.value === null) return null;
-  // Primaries that nobody asks to be changed need no name.
-  const from = primaries.value ?? write.primaries ?? 'bt709';
   return {
-    from: {
-      alpha: alpha.value,
-      transfer: transfer.value,
-      primaries: from,
-      pixelAspect: pixelAspect.value ?? { num: 1, den: 1 },
-    },
+    alpha: alpha.value,
+    transfer: transfer.value,
+    primaries: primaries.value ?? otherwise ?? 'bt709',
+    pixelAspect: pixelAspect.value ?? { num: 1, den: 1 },
+  };
+}
+
+function recipeOf(declaration: Declaration, { write, picture }: Spec, { under }: PlannedOthers): Recipe | null {
+  // Primaries that nobody asks to be changed need no name.
+  const from = takenOf(declaration, write.primaries ?? undefined);
+  if (!from) return null;
+  return {
+    from,
+    under: under ? takenOf(under.declaration) : null,
     picture,
     to: {
       alpha: write.alpha,
       transfer: write.transfer,
-      primaries: write.primaries ?? from,
+      primaries: write.primaries ?? from.primaries,
       sample: write.sample,
     },
   };
@@ -208,7 +229,8 @@ function recipeOf({ alpha, transfer, primaries, pixelAspect }: Declaration, { wr
 function copiesBytes(source: Source, declaration: Declaration, spec: Spec, recipe: Recipe | null): boolean {
   const { facts } = source;
   if (!facts || facts.format !== spec.write.format || facts.sample !== spec.write.sample) return false;
-  if (spec.picture.layer !== null || !movesNothing(spec.picture)) return false;
+  const { layer, alphaFrom } = spec.picture;
+  if (layer !== null || alphaFrom !== null || !movesNothing(spec.picture)) return false;
   if (recipe === null || mixesColours(recipe)) return false;
   if (declaration.transfer.value !== spec.write.transfer) return false;
   if (spec.write.format === 'exr' && facts.compression !== spec.write.exrCompression) return false;

@@ -54,7 +54,8 @@ export function pictureProblems(
       'picture.key',
     );
   }
-  const hasAlpha = (facts.hasAlpha && declaration.alpha.value !== 'ignore') || picture.key !== null;
+  const hasAlpha =
+    (facts.hasAlpha && declaration.alpha.value !== 'ignore') || picture.key !== null || picture.alphaFrom !== null;
   if (write.alpha === 'matte' && (!hasAlpha || picture.over)) {
     add(
       'no-alpha-to-extract',

@@ -3,6 +3,7 @@ import { frameRangeSchema, irregularSchema, patternSchema, severitySchema, sourc
 import { recipeSchema } from '../pixels/recipe.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
+import { otherSchema } from './others.ts';
 
 /**
  * `count` results in a row: result k comes from source frame `from + k * fromStep` and has the number `to + k * toStep`.
@@ -58,6 +59,8 @@ export const planSchema = z.object({
   missing: z.array(frameRangeSchema),
   /** Frames whose picture has another size or other channels than most of the source. */
   differing: z.array(frameRangeSchema).default([]),
+  /** Second sources: what pictures are laid over, and where their alpha comes from. */
+  others: z.object({ under: otherSchema.optional(), alphaFrom: otherSchema.optional() }).default({}),
   into: z.object({ root: z.string(), folder: z.string(), pattern: patternSchema }),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),

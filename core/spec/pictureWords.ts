@@ -1,4 +1,12 @@
-import { filterWords, type Colour, type Picture, type Resize } from '../pixels/picture.ts';
+import {
+  filterWords,
+  isOverSource,
+  type AlphaFrom,
+  type Colour,
+  type OverSource,
+  type Picture,
+  type Resize,
+} from '../pixels/picture.ts';
 
 /** What is done with pictures that differ from the others of their source. */
 export const mixedWords = { stop: 'stop', fit: 'fit it', 'leave-out': 'leave it out' } as const;
@@ -33,6 +41,32 @@ function resizeWords({ to, filter, light }: Resize): string {
   }
 }
 
+const endsWords = { hold: 'its ends held', loop: 'begun again at its end', stop: 'as long as it lasts' };
+
+/** How a second source goes along, in words. */
+const alongWords = ({ offset, ends }: Pick<OverSource, 'offset' | 'ends'>): string =>
+  [...(offset === 0 ? [] : [`${Math.abs(offset)} frames ${offset > 0 ? 'later' : 'earlier'}`]), endsWords[ends]].join(
+    ', ',
+  );
+
+function alphaFromWords(from: AlphaFrom): string {
+  const what = `${from.use} of ${from.source.name}${from.inverted ? ', inverted' : ''}`;
+  return `${what}, ${alongWords(from)}${from.premultiplied ? ', colour premultiplied by it' : ''}`;
+}
+
+function overWords(over: NonNullable<Picture['over']>): string {
+  if (!isOverSource(over)) return hexOf(over.colour);
+  const fits = { within: 'fitted within', cover: 'covering', own: 'its own size' }[over.fit];
+  return [
+    over.source.name,
+    fits,
+    ...(over.scale === 100 ? [] : [`${over.scale} %`]),
+    ...(over.rotation === 0 ? [] : [`turned ${over.rotation}°`]),
+    ...(over.right === 0 && over.down === 0 ? [] : [`moved ${over.right}, ${over.down}`]),
+    alongWords(over),
+  ].join(', ');
+}
+
 const levelsWords = ({ black, white, gamma, exposure }: NonNullable<Picture['levels']>): string =>
   [
     ...(exposure === 0 ? [] : [`${exposure > 0 ? '+' : ''}${exposure} stops`]),
@@ -45,10 +79,11 @@ const ditherWords = { none: 'none', ordered: 'ordered', diffusion: 'error diffus
 
 /** What is done to the picture, a row for each kind of work; `none` where it is left. The same labels for every spec. */
 export function pictureRows(picture: Picture): [label: string, words: string][] {
-  const { layer, turn, flip, crop, key, resize, pad, over, levels, highlights, dither } = picture;
+  const { layer, alphaFrom, turn, flip, crop, key, resize, pad, over, levels, highlights, dither } = picture;
   const flips = { none: '', across: 'flipped left to right', down: 'flipped top to bottom' }[flip];
   return [
     ['Layer', layer ?? 'the main picture'],
+    ['Alpha', alphaFrom ? alphaFromWords(alphaFrom) : 'its own'],
     ['Orientation', [turn ? `turned ${turn}°` : '', flips].filter(Boolean).join(', ') || 'as it is'],
     ['Crop', crop ? `${crop.width} x ${crop.height} from ${crop.left}, ${crop.top}` : 'none'],
     [
@@ -60,7 +95,7 @@ export function pictureRows(picture: Picture): [label: string, words: string][] 
       'Padding',
       pad ? `to multiples of ${pad.multiple}, ${pad.where === 'end' ? 'right and below' : 'around'}` : 'none',
     ],
-    ['Laid over', over ? `${hexOf(over.colour)}${over.light === 'linear' ? ', in linear light' : ''}` : 'nothing'],
+    ['Laid over', over ? `${overWords(over)}${over.light === 'linear' ? ', in linear light' : ''}` : 'nothing'],
     ['Levels', levels ? levelsWords(levels) : 'none'],
     ['Light above 1', highlights === 'clip' ? 'clipped' : 'rolled off'],
     ['Dither', ditherWords[dither]],
@@ -69,16 +104,17 @@ export function pictureRows(picture: Picture): [label: string, words: string][] 
 
 /** The work that is done, in a few words each: for the sentence. Empty where the picture is left. */
 export function pictureSaid(picture: Picture): string[] {
-  const { layer, turn, flip, crop, key, resize, pad, over, levels, highlights, dither } = picture;
+  const { layer, alphaFrom, turn, flip, crop, key, resize, pad, over, levels, highlights, dither } = picture;
   return [
     ...(layer === null ? [] : [`layer ${layer}`]),
+    ...(alphaFrom ? [`alpha from ${alphaFrom.source.name}`] : []),
     ...(turn === 0 ? [] : [`turned ${turn}°`]),
     ...(flip === 'none' ? [] : [flip === 'across' ? 'flipped left to right' : 'flipped top to bottom']),
     ...(crop ? [`cropped to ${crop.width} x ${crop.height}`] : []),
     ...(key ? [`keyed on ${hexOf(key.colour)}`] : []),
     ...(resize ? [`resized ${resizeWords(resize).replace(/,.*/, '')}`] : []),
     ...(pad ? [`padded to multiples of ${pad.multiple}`] : []),
-    ...(over ? [`over ${hexOf(over.colour)}`] : []),
+    ...(over ? [`over ${isOverSource(over) ? over.source.name : hexOf(over.colour)}`] : []),
     ...(levels ? ['with levels'] : []),
     ...(highlights === 'clip' ? [] : ['highlights rolled off']),
     ...(dither === 'none' ? [] : [`dithered by ${ditherWords[dither]}`]),

@@ -8,7 +8,9 @@ import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
 import { nameRoutes } from './names.ts';
 import { receiptRoutes } from './receipts.ts';
+import { sourcePlaces } from '../jobs/places.ts';
 import { contentBoxOf } from './content.ts';
+import { othersOf } from './others.ts';
 import { sourceRoutes } from './sources.ts';
 import { uploadRoutes } from './uploads.ts';
 
@@ -66,7 +68,8 @@ export function makeApp(house: House): Express {
   };
   const planOf = async (wanted: { source: string; spec: unknown }): Promise<Plan> => {
     const source = await sourceOf(wanted.source);
-    const plan = makePlan(source.root, source, source.declaration, parseSpec(wanted.spec));
+    const spec = parseSpec(wanted.spec);
+    const plan = makePlan(source.root, source, source.declaration, spec, await othersOf(spec, store.sources));
     // A plan for a root that is not there or may only be read is refused before anything else is looked at.
     roots.writable(plan.into.root);
     return plan;
@@ -107,7 +110,7 @@ export function makeApp(house: House): Express {
       kind === 'write' ? [{ first: from, last: from + (count - 1) * fromStep, step: fromStep }] : [],
     );
     const sourceFrames = sampleFrames(chosen, body.frames === 'all' ? plan.files : sampleSize);
-    const places = { source: roots.config(plan.root).path, target: '' };
+    const places = await sourcePlaces(plan, roots);
     const measured = await house.pool.run('measure', { plan, places, sourceFrames }, { first: true });
     return {
       frames: measured.frames,
@@ -122,7 +125,7 @@ export function makeApp(house: House): Express {
     const plan = await planOf(body);
     const problem = plan.problems.find(({ code }) => stopsLooking.has(code));
     if (problem) throw new ShaleError(problem);
-    const places = { source: roots.config(plan.root).path, target: '' };
+    const places = await sourcePlaces(plan, roots);
     const { frame: sourceFrame, view, width } = body;
     const bytes = await house.pool.run('picture', { plan, places, sourceFrame, view, width }, { first: true });
     response.set('cache-control', 'no-store').type('webp').send(Buffer.from(bytes));
@@ -131,6 +134,7 @@ export function makeApp(house: House): Express {
   handle(app, routes.startJob, async ({ body }) => {
     const plan = await planOf(body);
     house.renames.refuseUse(`${plan.root}/${plan.source.folder}`);
+    for (const other of Object.values(plan.others)) house.renames.refuseUse(`${other.root}/${other.source.folder}`);
     house.renames.refuseUse(`${plan.into.root}/${plan.into.folder}`);
     return jobs.start(body.source, plan);
   });

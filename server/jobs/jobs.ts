@@ -4,6 +4,7 @@ import type { Job } from '@shale/contract';
 import { carryOut, preflight, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
 import { insideRoot } from '../roots/paths.ts';
+import { sourcePlaces } from './places.ts';
 import type { Roots } from '../roots/roots.ts';
 import type { JobRow, Store } from '../store/store.ts';
 import { Journal } from './journal.ts';
@@ -143,17 +144,16 @@ export class Jobs {
         ({ row, plan }) =>
           (row.state === 'queued' || row.state === 'running') &&
           ((plan.root === root && plan.source.folder === folder) ||
+            Object.values(plan.others).some((other) => other.root === root && other.source.folder === folder) ||
             (plan.into.root === root && plan.into.folder === folder)),
       )
       ?.view();
   }
 
   private async places(plan: Plan): Promise<Places> {
-    const source = this.roots.config(plan.root).path;
     const target = this.roots.writable(plan.into.root).path;
-    await insideRoot(source, plan.source.folder);
     await insideRoot(target, plan.into.folder);
-    return { source, target };
+    return { ...(await sourcePlaces(plan, this.roots)), target };
   }
 
   private async check(plan: Plan, id: string) {

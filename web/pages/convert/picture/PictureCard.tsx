@@ -11,16 +11,17 @@ import {
   LayerFields,
   LevelsFields,
   OrientFields,
-  OverFields,
   PadFields,
   RoundingFields,
   SizeFields,
   type Working,
 } from './fields.tsx';
+import { AlphaFromFields, OverFields } from './otherFields.tsx';
 
 /** The steps in the order in which they are done, each with its fields and the rows of the spec that it shows. */
 const steps = [
   ['layer', 'Layer', ['Layer']],
+  ['alpha', 'Alpha', ['Alpha']],
   ['orient', 'Orientation', ['Orientation']],
   ['crop', 'Crop', ['Crop']],
   ['key', 'Key', ['Key']],
@@ -34,6 +35,7 @@ export type Step = (typeof steps)[number][0];
 
 const fields: Record<Exclude<Step, 'crop'>, (working: Working) => ReactNode> = {
   layer: LayerFields,
+  alpha: AlphaFromFields,
   orient: OrientFields,
   key: KeyFields,
   size: SizeFields,
@@ -114,7 +116,7 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
           {steps.map(([step, label, rows]) => {
             const Fields = step === 'crop' ? undefined : fields[step];
             const told = rows.map((row) => words.get(row)!);
-            const rests = told.every((one) => /^(none|as it is|nothing|the main picture|clipped)$/.test(one));
+            const rests = told.every((one) => /^(none|as it is|its own|nothing|the main picture|clipped)$/.test(one));
             return (
               <Box component="li" key={step}>
                 <ButtonBase

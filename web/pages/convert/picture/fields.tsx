@@ -7,7 +7,6 @@ import {
   filterWords,
   keySchema,
   levelsSchema,
-  overSchema,
   padSchema,
   resizeSchema,
   screens,
@@ -26,7 +25,7 @@ export interface Working {
   set: (part: Partial<Picture>) => void;
 }
 
-const light = [
+export const light = [
   ['stored', 'as stored'],
   ['linear', 'in linear light'],
 ] as const;
@@ -263,34 +262,6 @@ export function PadFields({ picture, set }: Working) {
         />
       )}
     </Pair>
-  );
-}
-
-export function OverFields({ picture, set }: Working) {
-  const { over } = picture;
-  if (!over) {
-    return (
-      <Button
-        size="small"
-        variant="outlined"
-        sx={{ justifySelf: 'start' }}
-        onClick={() => set({ over: overSchema.parse({ colour: [0.5, 0.5, 0.5] }) })}
-      >
-        Lay it over a colour
-      </Button>
-    );
-  }
-  return (
-    <>
-      <ColourField label="Colour" value={over.colour} onSay={(colour) => set({ over: { ...over, colour } })} />
-      <Choice
-        label="Colours are mixed"
-        value={over.light}
-        options={light}
-        onSay={(one) => set({ over: { ...over, light: one as 'linear' } })}
-      />
-      <Off onOff={() => set({ over: null })} />
-    </>
   );
 }
 

@@ -1,0 +1,17 @@
+import type { Plan, PlannedOther, Role } from '@shale/core';
+import type { Places } from '@shale/engine';
+import { insideRoot } from '../roots/paths.ts';
+import type { Roots } from '../roots/roots.ts';
+
+/** Where a plan's sources lie on this machine. @throws ShaleError where one is outside its root */
+export async function sourcePlaces(plan: Plan, roots: Roots): Promise<Places> {
+  const source = roots.config(plan.root).path;
+  await insideRoot(source, plan.source.folder);
+  const others: NonNullable<Places['others']> = {};
+  for (const [role, other] of Object.entries(plan.others) as [Role, PlannedOther][]) {
+    const { path } = roots.config(other.root);
+    await insideRoot(path, other.source.folder);
+    others[role] = path;
+  }
+  return { source, target: '', others };
+}

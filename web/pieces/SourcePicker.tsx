@@ -1,0 +1,52 @@
+import Autocomplete from '@mui/material/Autocomplete';
+import Box from '@mui/material/Box';
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+import type { Beside } from '@shale/core';
+import { useSourcePageQuery } from '../api/api.ts';
+import { useRested } from '../pages/useRested.ts';
+
+interface Props {
+  label: string;
+  value: Beside | null;
+  onSay: (source: Beside) => void;
+}
+
+const pathOf = ({ folder, name }: Pick<Beside, 'folder' | 'name'>) => (folder === '' ? name : `${folder}/${name}`);
+
+/** A sequence or still of any root, found by a part of its name or folder. */
+export function SourcePicker({ label, value, onSay }: Props) {
+  const [text, setText] = useState('');
+  const rested = useRested(text, 250);
+  const { currentData = [], isFetching } = useSourcePageQuery({
+    filter: rested === '' ? {} : { text: rested },
+    sort: 'name',
+    descending: false,
+    page: 0,
+  });
+  const options = currentData.filter(({ kind }) => kind === 'sequence' || kind === 'still').slice(0, 100);
+  return (
+    <Autocomplete
+      size="small"
+      options={options.map(({ root, folder, name }): Beside => ({ root, folder, name }))}
+      value={value}
+      loading={isFetching}
+      disableClearable={value !== null}
+      filterOptions={(all) => all}
+      getOptionKey={(one) => `${one.root}/${pathOf(one)}`}
+      getOptionLabel={({ name }) => name}
+      isOptionEqualToValue={(a, b) => a.root === b.root && pathOf(a) === pathOf(b)}
+      onInputChange={(_, said, reason) => setText(reason === 'input' ? said : '')}
+      onChange={(_, chosen) => chosen && onSay(chosen)}
+      renderOption={({ key, ...props }, { root, folder, name }) => (
+        <Box component="li" key={key} {...props} sx={{ display: 'block !important' }}>
+          <span className="mono">{name}</span>
+          <Box sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+            {root}/{folder}
+          </Box>
+        </Box>
+      )}
+      renderInput={(props) => <TextField {...props} label={label} placeholder="a part of its name" />}
+    />
+  );
+}
