@@ -19,11 +19,11 @@ const facts: Facts = {
 };
 const numbers = (from: number, to: number) => Array.from({ length: to - from + 1 }, (_, at) => from + at);
 const sequence = (stem: string, frames: number[], more: Partial<Facts> = {}): Other => {
-  const [{ source }] = sourcesOf(
+  const [found] = sourcesOf(
     'plates',
     frames.map((frame) => `${stem}.${String(frame).padStart(4, '0')}.png`),
-  ) as [{ source: Other['source'] }];
-  const known = { ...source, facts: { ...facts, ...more } };
+  );
+  const known = { ...found!.source, facts: { ...facts, ...more } };
   return { root: 'museum', source: known, declaration: declare(known) };
 };
 const spec = (picture: object) =>
