@@ -29,6 +29,7 @@ export * from './pixels/primaries.ts';
 export * from './pixels/key.ts';
 export * from './pixels/look.ts';
 export * from './spec/pictureWords.ts';
+export * from './spec/told.ts';
 export * from './plan/others.ts';
 export * from './plan/pictureProblems.ts';
 export * from './pixels/half.ts';

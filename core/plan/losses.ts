@@ -3,7 +3,9 @@ import type { Facts } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
 import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } from '../pixels/picture.ts';
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
+import { transferBetween } from '../pixels/transfer.ts';
 import { formatRules, type Spec } from '../spec/schema.ts';
+import { droppedFacts, unsaidColour } from '../spec/told.ts';
 import type { Loss } from './plan.ts';
 
 const grouped = (value: number): string => value.toLocaleString('en-GB');
@@ -36,6 +38,22 @@ export function knownLosses(
   else if (facts.hasAlpha && to.alpha === 'none')
     says('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`);
   losses.push(...pictureLosses(facts, recipe));
+  const unsaid = unsaidColour(spec.write, to.primaries);
+  if (unsaid && to.alpha !== 'matte') says('untagged', unsaid);
+  const dropped = droppedFacts(facts, spec.write.format);
+  if (dropped.length > 0)
+    says(
+      'metadata-dropped',
+      `${formatRules[spec.write.format].words} does not keep: ${dropped.join(', ')}`,
+      grouped(dropped.length),
+    );
+  const changesAlpha = facts.hasAlpha && !isFloat(to.sample) && !isFloat(facts.sample);
+  if (changesAlpha && from.alpha === 'straight' && to.alpha === 'premultiplied')
+    says('alpha-rounded', 'Colour multiplied by its alpha is rounded: where alpha is low, few levels are left');
+  if (changesAlpha && from.alpha === 'premultiplied' && to.alpha === 'straight')
+    says('alpha-rounded', 'Colour divided by its alpha is rounded');
+  const merged = mergedLevels(facts, recipe);
+  if (merged) losses.push(merged);
   const lossy = lossyWords(spec);
   if (lossy) losses.push({ code: 'lossy-format', severity: 'doubt', sentence: lossy, amount: 'all' });
   const extra = facts.channels.filter((name) => !/^([RGBAY]|alpha|grey)$/i.test(name));
@@ -48,6 +66,42 @@ export function knownLosses(
     });
   }
   return losses;
+}
+
+/** How many codes each pair of curves and depths keeps apart: a plan is made anew at every key that is pressed. */
+const keptLevels = new Map<string, number>();
+
+/** How many of a depth's codes stay apart through a change of curve; the end codes are counted as any other. */
+function levelsKept(
+  from: Recipe['from']['transfer'],
+  to: Recipe['to']['transfer'],
+  before: number,
+  after: number,
+): number {
+  const key = `${from} ${to} ${before} ${after}`;
+  let kept = keptLevels.get(key);
+  if (kept === undefined) {
+    const curve = transferBetween(from, to);
+    const seen = new Set<number>();
+    for (let code = 0; code <= before; code += 1)
+      seen.add(Math.min(after, Math.max(0, Math.floor(curve(code / before) * after + 0.5))));
+    keptLevels.set(key, (kept = seen.size));
+  }
+  return kept;
+}
+
+/** Codes that a change of curve makes one, where the depth alone would have kept them. */
+function mergedLevels({ sample }: Facts, { from, to }: Recipe): Loss | undefined {
+  const [before, after] = [maxCode(sample), maxCode(to.sample)];
+  if (before === undefined || after === undefined || from.transfer === to.transfer || after < before) return undefined;
+  const kept = levelsKept(from.transfer, to.transfer, before, after);
+  if (kept === before + 1) return undefined;
+  return {
+    code: 'levels-merged',
+    severity: 'doubt',
+    sentence: `The change of curve keeps ${grouped(kept)} of ${grouped(before + 1)} levels apart`,
+    amount: grouped(before + 1 - kept),
+  };
 }
 
 /** Pictures that differ from the others, and what becomes of them. */
@@ -131,7 +185,9 @@ function depthLoss(facts: Facts, recipe: Recipe): Loss | undefined {
 }
 
 function lossyWords(spec: Spec): string | undefined {
-  if (!formatRules[spec.write.format].lossless) return `JPEG at quality ${spec.write.quality} changes samples`;
+  const { format, quality, lossless } = spec.write;
+  if (!formatRules[format].lossless || ((format === 'webp' || format === 'jxl') && !lossless))
+    return `${formatRules[format].words} at quality ${quality} changes samples`;
   const lossyExr = ['PXR24', 'B44', 'B44A', 'DWAA', 'DWAB'];
   if (spec.write.format === 'exr' && lossyExr.includes(spec.write.exrCompression)) {
     return `${spec.write.exrCompression} compression changes samples`;

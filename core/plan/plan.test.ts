@@ -311,3 +311,56 @@ test('a receipt adds up what was written', () => {
   ]);
   expect(measuredLosses(noCounts(), png16, made.recipe).every(({ severity }) => severity === 'note')).toBe(true);
 });
+
+describe("losses by the plan's own terms", () => {
+  const opaque: Facts = { ...png16, channels: ['R', 'G', 'B'], hasAlpha: false };
+  const lossCodes = (write: object, facts: Partial<Facts> = {}, picture: object = {}) => {
+    const source = sourceOf([1, 2], { ...opaque, ...facts });
+    const wanted = {
+      ...basic,
+      write: { format: 'png', sample: 'u16', alpha: 'none', transfer: 'srgb', ...write },
+      picture,
+    };
+    return plan(source, wanted, { transfer: 'srgb' }).losses.map(({ code }) => code);
+  };
+
+  test('none where every sample, and all that is said, stays', () => {
+    expect(lossCodes({ format: 'tiff' })).toEqual([]);
+    expect(lossCodes({ format: 'jxl' })).toEqual([]);
+    expect(lossCodes({}, { sample: 'u8' }, { turn: 90, flip: 'across' })).toEqual([]);
+    expect(lossCodes({ format: 'webp', sample: 'u8' }, { sample: 'u8' })).toEqual([]);
+  });
+
+  test('a change of curve in integers says how many levels stay apart', () => {
+    expect(lossCodes({ transfer: 'linear' }, { sample: 'u8' })).toEqual([]);
+    const source = sourceOf([1, 2], { ...opaque, sample: 'u8' });
+    const to8 = { ...basic, write: { format: 'png', sample: 'u8', alpha: 'none', transfer: 'linear' } };
+    const [loss] = plan(source, to8).losses;
+    // Counted by the formula of IEC 61966-2-1 alone.
+    const linear = (value: number) => (value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4);
+    const kept = new Set(Array.from({ length: 256 }, (_, code) => Math.round(linear(code / 255) * 255))).size;
+    expect(loss).toMatchObject({ code: 'levels-merged', amount: String(256 - kept) });
+  });
+
+  test('what a file cannot say, or does not keep, is named', () => {
+    expect(lossCodes({ format: 'tga', sample: 'u8', transfer: 'linear' }, { sample: 'u8' })).toContain('untagged');
+    expect(lossCodes({ format: 'png', transfer: 'film-log' })).toContain('untagged');
+    expect(lossCodes({ format: 'webp', sample: 'u8', lossless: false }, { sample: 'u8' })).toEqual(['lossy-format']);
+    const scan = { rate: { num: 24, den: 1 }, timecode: '01:00:00:00', pixelAspect: { num: 2, den: 1 } };
+    const source = sourceOf([1, 2], { ...opaque, ...scan });
+    const wanted = { ...basic, write: { format: 'png', sample: 'u16', alpha: 'none', transfer: 'bt709' } };
+    expect(plan(source, wanted).losses).toContainEqual({
+      code: 'metadata-dropped',
+      severity: 'doubt',
+      sentence: 'PNG does not keep: frame rate, timecode',
+      amount: '2',
+    });
+    expect(lossCodes({ format: 'dpx', sample: 'u16' }, scan)).not.toContain('metadata-dropped');
+  });
+
+  test('geometry says what it cuts', () => {
+    expect(lossCodes({}, {}, { crop: { left: 0, top: 0, width: 2, height: 4 } })).toEqual(['cropped']);
+    expect(lossCodes({}, {}, { resize: { to: { by: 'percent', percent: 50 } } })).toEqual(['resized']);
+    expect(lossCodes({}, {}, { levels: { exposure: 1 } })).toEqual(['levels']);
+  });
+});

@@ -163,7 +163,18 @@ test('a conversion takes names, format, depth and alpha from the receiver', () =
   expect(breachesOf(heldPlan(made, '/results'), float)).toEqual([]);
   const named = conformSpec(spec, plate, breachesOf(heldPlan(plan(), '/results'), plate), 'bell_turn');
   expect(named.names).toMatchObject({ stem: 'bellturn', template: '{stem}.{frame:4}.{ext}', first: 0 });
-  expect(specMend({ rule: 'size', name: '', sentence: '' }, plate)).toBeUndefined();
+  const small = { ...plate, maxWidth: 2, maxHeight: 3, multipleOf: 4 };
+  expect(specMend({ rule: 'size', name: '', sentence: '' }, small)).toBe('Make pictures small enough');
+  const sized = conformSpec(
+    spec,
+    small,
+    [
+      { rule: 'size', name: '', sentence: '' },
+      { rule: 'multipleOf', name: '', sentence: '' },
+    ],
+    'bell',
+  );
+  expect(sized.picture).toMatchObject({ resize: { to: { by: 'limit', width: 2, height: 3 } }, pad: { multiple: 4 } });
 });
 
 describe('the strict reader', () => {

@@ -7,6 +7,8 @@ export interface Profile {
   name: string;
   transfer?: DeclaredTransfer;
   primaries?: Primaries;
+  /** True for a profile of grey pictures. */
+  grey?: boolean;
 }
 
 /** The tags by their signatures (ICC.1:2010, 7.3). */
@@ -79,7 +81,7 @@ function transferOf(curve: ((value: number) => number) | undefined): DeclaredTra
 }
 
 /** The profile connection space's white (7.2.16), under which the colourants are given. */
-const d50 = [0.9642, 1, 0.8249] as const;
+export const d50 = [0.9642, 1, 0.8249] as const;
 
 /** The primaries whose colours, adapted to D50 by Bradford as profiles have them (annex E), are the profile's colourants. */
 function primariesOf(tags: Map<string, Buffer>): Primaries | undefined {
@@ -106,7 +108,7 @@ export function readProfile(bytes: Buffer): Profile {
     const name = textOf(tags.get('desc'));
     // A profile with tables beside its matrix means the tables.
     if (tags.has('A2B0') || transfers.some((one) => one !== transfers[0])) return { name };
-    return { name, transfer: transfers[0], primaries: grey ? undefined : primariesOf(tags) };
+    return { name, transfer: transfers[0], primaries: grey ? undefined : primariesOf(tags), grey: grey !== undefined };
   } catch (error) {
     if (error instanceof RangeError) return { name: 'that is damaged' };
     throw error;
@@ -116,8 +118,8 @@ export function readProfile(bytes: Buffer): Profile {
 /** A profile as facts have it: the curve and the primaries where both are known, else its name, which nothing is done by. */
 export function profileFacts(profile: Profile | undefined): { transfer?: string; primaries?: string } {
   if (!profile) return {};
-  const { name, transfer, primaries } = profile;
-  if (transfer && primaries) return { transfer, primaries };
+  const { name, transfer, primaries, grey } = profile;
   const says = `profile "${name}"`;
-  return { transfer: transfer ?? says, primaries: primaries ?? says };
+  // Grey has no primaries.
+  return { transfer: transfer ?? says, primaries: grey && transfer ? undefined : (primaries ?? says) };
 }

@@ -1,7 +1,9 @@
-import { readFile, writeFile } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
-import { aspectOf, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import { aspectOf, refuseAbsurdSize, writePieces, type StillFormat, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { profileFacts, readProfile } from './icc.ts';
+import { makeProfile } from './iccWrite.ts';
 
 /** Sampling factors of luma against chroma (ITU-T T.81, B.2.2) as the trade writes them. */
 const subsamplings: Record<string, string> = {
@@ -25,7 +27,7 @@ const tailBytes = 4096;
 function header(file: HeaderFile): StillHeader {
   let at = 2;
   let frame: Buffer | undefined;
-  let ours: string | undefined;
+  const profile: Buffer[] = [];
   let aspect: ReturnType<typeof aspectOf>;
   for (;;) {
     const head = file.need(at, 4);
@@ -46,8 +48,9 @@ function header(file: HeaderFile): StillHeader {
       if (jfif.length >= 12 && jfif.readUInt16BE(8) > 0)
         aspect = aspectOf(jfif.readUInt16BE(10) / jfif.readUInt16BE(8));
     }
+    // A profile comes in pieces of up to 64 KiB, numbered from 1 (ICC.1:2010, annex B.4).
     if (marker === 0xe2 && body().toString('latin1', 0, 11) === 'ICC_PROFILE')
-      ours = /sRGB/.test(body().toString('latin1')) ? 'srgb' : 'its own profile';
+      profile[body()[12]!] = file.need(at + 18, length - 16);
     at += 2 + length;
   }
   if (!frame || frame.length < 9) throw new Error('it has no frame header');
@@ -66,7 +69,7 @@ function header(file: HeaderFile): StillHeader {
       sample: 'u8',
       channels: count === 1 ? ['Y'] : count === 4 ? ['C', 'M', 'Y', 'K'] : ['R', 'G', 'B'],
       hasAlpha: false,
-      transfer: ours === 'srgb' ? undefined : ours,
+      ...(profile.length > 0 ? profileFacts(readProfile(Buffer.concat(profile.filter(Boolean)))) : {}),
       pixelAspect: aspect,
       more: chroma ? [['Chroma', chroma]] : [],
     },
@@ -75,14 +78,43 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
+const startOfImage = Buffer.from([0xff, 0xd8]);
+
+/** A JFIF segment whose density without a unit is the pixel's shape (ITU-T T.871, 10.1): the wider the pixel, the fewer across. */
+function jfif(num: number, den: number): Buffer {
+  const segment = Buffer.from('ffe000104a46494600010200000000000000', 'hex');
+  const scale = Math.max(1, Math.ceil(Math.max(num, den) / 65_535));
+  segment.writeUInt16BE(Math.round(den / scale), 12);
+  segment.writeUInt16BE(Math.round(num / scale), 14);
+  return segment;
+}
+
+/** A profile small enough for one segment (ICC.1:2010, annex B.4). */
+function profileSegment(profile: Buffer): Buffer {
+  const head = Buffer.alloc(18);
+  head.writeUInt16BE(0xffe2, 0);
+  head.writeUInt16BE(profile.length + 16, 2);
+  head.write('ICC_PROFILE\0\x01\x01', 4, 'latin1');
+  return Buffer.concat([head, profile]);
+}
+
 /** JPEG, 8 bits, through libvips. */
 export const jpeg: StillFormat = {
   id: 'jpeg',
   recognises: (head) => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
   header,
   read: async (path) => readWithSharp(await readFile(path), 'u8'),
-  async write(path, image, { quality, jpegChroma }) {
+  async write(path, image, settings) {
+    const { quality, jpegChroma } = settings;
     const coded = await encodeWithSharp(image, (pipeline) => pipeline.jpeg({ quality, chromaSubsampling: jpegChroma }));
-    await writeFile(path, coded, { flag: 'wx' });
+    const profile = makeProfile(settings.transfer, settings.primaries, image.channels === 1);
+    const { num, den } = settings.pixelAspect ?? { num: 1, den: 1 };
+    const rest = coded[3] === 0xe0 ? 4 + coded.readUInt16BE(4) : 2;
+    await writePieces(path, [
+      startOfImage,
+      jfif(num, den),
+      ...(profile ? [profileSegment(profile)] : []),
+      coded.subarray(rest),
+    ]);
   },
 };

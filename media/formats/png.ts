@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { crc32, inflateSync } from 'node:zlib';
+import { crc32, deflateSync, inflateSync } from 'node:zlib';
 import { AV_CODEC_ID_PNG } from 'node-av';
 import { chromaticities, type Facts, type Image, type Primaries, type Transfer } from '@shale/core';
 import { imageOf, isPlain } from '../video/frameImage.ts';
@@ -18,6 +18,7 @@ import {
 } from './format.ts';
 import { CutShort, type HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile, type Profile } from './icc.ts';
+import { makeProfile } from './iccWrite.ts';
 
 const signature = Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
 
@@ -156,6 +157,10 @@ function chunk(type: string, data: Buffer): Buffer {
   return whole;
 }
 
+/** A profile behind its name, compressed (11.3.2.3). */
+const profileChunk = (profile: Buffer): Buffer =>
+  chunk('iCCP', Buffer.concat([Buffer.from('Shale\0\0', 'latin1'), deflateSync(profile)]));
+
 /** Code points of transfer and primaries where there are any (ITU-T H.273, tables 2 and 3). */
 const transferCodes: Partial<Record<Transfer, number>> = { srgb: 13, linear: 8, bt709: 1, 'gamma-2.2': 4 };
 const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
@@ -174,12 +179,15 @@ function colourTags({ transfer, primaries }: Pick<WriteSettings, 'transfer' | 'p
   const usual = primaries === 'bt709';
   if (transfer === 'srgb' && usual) return [chunk('sRGB', Buffer.from([0]))];
   const codes = [primariesCodes[primaries], transferCodes[transfer]];
+  // Neither code points nor a gamma tell these: a profile does.
+  if (codes[0] === undefined && (transfer === 'bt709' || transfer === 'gamma-2.2'))
+    return [profileChunk(makeProfile(transfer, primaries, false)!)];
   const gamma = { linear: 1, 'gamma-2.4': 1 / 2.4, 'gamma-2.2': 1 / 2.2, srgb: 0.454_55 }[transfer as string];
   const tags: Buffer[] = [];
   if (codes.every((code) => code !== undefined) && !(transfer === 'linear' && usual))
     tags.push(chunk('cICP', Buffer.from([codes[0]!, codes[1]!, 0, 1])));
   if (gamma !== undefined) tags.push(chunk('gAMA', longs(gamma * 100_000)));
-  if (!usual) {
+  if (!usual || transfer !== 'srgb') {
     const [xr, yr, xg, yg, xb, yb, xw, yw] = chromaticities[primaries].map((value) => value * 100_000);
     tags.push(chunk('cHRM', longs(xw!, yw!, xr!, yr!, xg!, yg!, xb!, yb!)));
   }

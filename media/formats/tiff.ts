@@ -1,8 +1,8 @@
-import { readFile, writeFile } from 'node:fs/promises';
-import { encodeWithSharp, readWithSharp } from './sharp.ts';
-import type { StillFormat } from './format.ts';
+import { readFile } from 'node:fs/promises';
+import { writePieces, type StillFormat } from './format.ts';
 import { HeaderFile } from './headerFile.ts';
-import { floatTiff, readFloats } from './tiffFloat.ts';
+import { readWithSharp } from './sharp.ts';
+import { readFloats, tiffPieces } from './tiffFile.ts';
 import { extraSampleAt, tiffHeader } from './tiffHeader.ts';
 
 /**
@@ -20,7 +20,7 @@ function keepPremultiplied(path: string, bytes: Buffer): void {
   }
 }
 
-/** TIFF: integers of 8 and 16 bits through libvips, floats by {@link readFloats} and {@link floatTiff}. */
+/** TIFF: integers of 8 and 16 bits read through libvips, floats by {@link readFloats}; all written by {@link tiffPieces}. */
 export const tiff: StillFormat = {
   id: 'tiff',
   recognises: (head) => /^(II[*+]\0|MM\0[*+])$/s.test(head.toString('latin1', 0, 4)),
@@ -34,17 +34,6 @@ export const tiff: StillFormat = {
     return readWithSharp(bytes, sample);
   },
   async write(path, image, settings) {
-    const { tiffCompression } = settings;
-    if (image.sample === 'f32') {
-      await writeFile(path, floatTiff(image, settings), { flag: 'wx' });
-      return;
-    }
-    const coded = await encodeWithSharp(image, (pipeline) =>
-      pipeline.tiff({
-        compression: tiffCompression,
-        predictor: tiffCompression === 'none' ? 'none' : 'horizontal',
-      }),
-    );
-    await writeFile(path, coded, { flag: 'wx' });
+    await writePieces(path, await tiffPieces(image, settings));
   },
 };

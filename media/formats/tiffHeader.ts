@@ -1,6 +1,7 @@
 import type { SampleFormat } from '@shale/core';
 import { aspectOf, lacking, refuseAbsurdSize, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { profileFacts, readProfile } from './icc.ts';
 
 /** Tags that are asked for (TIFF 6.0, part 1 and 2; 34675 is the ICC profile's). */
 const tag = {
@@ -52,6 +53,9 @@ const compressions: Record<number, string> = {
   50_000: 'zstd',
 };
 
+/** Most bytes of a profile that are read. */
+const mostProfile = 1 << 22;
+
 /** Most values of one tag that are read: strips of a picture 65,536 rows high. */
 const mostValues = 70_000;
 
@@ -86,7 +90,7 @@ function directory(file: HeaderFile): Map<number, Entry> {
     if (!wanted.has(id)) continue;
     const type = number(list, from + 2, 2);
     const size = sizes[type] ?? 1;
-    const count = Math.min(number(list, from + 4, word), id === tag.profile ? 1 : mostValues);
+    const count = Math.min(number(list, from + 4, word), id === tag.profile ? mostProfile : mostValues);
     const inline = count * size <= word;
     const place = from + 4 + word;
     const elsewhere = inline ? undefined : number(list, place, word);
@@ -112,6 +116,9 @@ function sampleOf(bits: number, format: number): SampleFormat {
   }
   throw new Error(`its samples (${bits} bits, format ${format}) are not ones that Shale knows`);
 }
+
+/** The profile that a file holds; undefined where it has none. */
+const profileIn = (entry: Entry | undefined) => entry && readProfile(Buffer.from(entry.values));
 
 /** Facts, and whether every strip or tile lies within the file, from the first directory alone. */
 export function tiffHeader(file: HeaderFile): StillHeader {
@@ -148,7 +155,7 @@ export function tiffHeader(file: HeaderFile): StillHeader {
       channels: hasAlpha ? [...colours, 'A'] : colours,
       hasAlpha,
       alphaSays: hasAlpha && (extra[0] === 1 || extra[0] === 2) ? (kinds[extra[0]] as 'straight') : undefined,
-      transfer: tags.has(tag.profile) ? 'its own profile' : undefined,
+      ...profileFacts(profileIn(tags.get(tag.profile))),
       compression: compressions[one(tag.compression, 1)] ?? `compression ${one(tag.compression, 1)}`,
       pixelAspect: aspectOf(one(tag.downUnit, 1) / one(tag.acrossUnit, 1)),
       more: [

@@ -1,6 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { profileFacts, readProfile, type Profile } from './icc.ts';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 
 /** Size, alpha and way of coding by the first chunk (RFC 9649, sections 2.4 to 2.7). */
@@ -33,6 +34,13 @@ function firstChunk(file: HeaderFile): { width: number; height: number; hasAlpha
   };
 }
 
+/** The profile of an extended file, right behind its first chunk (RFC 9649, section 2.7.1.4). */
+function profileIn(file: HeaderFile): Profile | undefined {
+  if (file.head.toString('latin1', 12, 16) !== 'VP8X' || (file.head[20]! & 0x20) === 0) return undefined;
+  const head = file.need(30, 8);
+  return head.toString('latin1', 0, 4) === 'ICCP' ? readProfile(file.need(38, head.readUInt32LE(4))) : undefined;
+}
+
 /** WebP through libvips; an animation as its first picture. */
 export const webp: StillFormat = {
   id: 'webp',
@@ -48,6 +56,7 @@ export const webp: StillFormat = {
         sample: 'u8',
         channels: hasAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
         hasAlpha,
+        ...profileFacts(profileIn(file)),
         compression: coding,
         more: [],
       },

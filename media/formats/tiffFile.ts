@@ -1,0 +1,134 @@
+import { promisify } from 'node:util';
+import { deflate } from 'node:zlib';
+import { fromArrayBuffer } from 'geotiff';
+import { numberToHalf, type Image } from '@shale/core';
+import type { WriteSettings } from './format.ts';
+import { makeProfile } from './iccWrite.ts';
+import { lzwEncode } from './lzw.ts';
+
+/** The first picture of a TIFF of floats, in strips or tiles. Halves are told apart by the header; the reader gives their values. */
+export async function readFloats(bytes: Buffer, sample: 'f16' | 'f32'): Promise<Image> {
+  const own = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
+  const picture = await (await fromArrayBuffer(own)).getImage();
+  const values = await picture.readRasters({ interleave: true });
+  const [width, height, channels] = [picture.getWidth(), picture.getHeight(), picture.getSamplesPerPixel()];
+  if (channels > 4) throw new Error(`it has ${channels} channels, of which Shale reads up to 4`);
+  if (values.length !== width * height * channels) throw new Error('its picture is not whole');
+  const data = sample === 'f16' ? Uint16Array.from(values as Float32Array, numberToHalf) : Float32Array.from(values);
+  return { width, height, channels: channels as Image['channels'], sample, data };
+}
+
+/** Types of a field (TIFF 6.0, section 2). */
+const short = 3;
+const long = 4;
+const rational = 5;
+const undefinedBytes = 7;
+
+const deflated = promisify(deflate);
+
+/** Rows that are compressed together: about 256 KiB. */
+const rowsOf = (rowBytes: number, height: number): number =>
+  Math.min(height, Math.max(1, Math.floor(262_144 / rowBytes)));
+
+/** Differences to the pixel before, in place of samples, row by row (TIFF 6.0, section 14): what compresses far better. */
+function differences(data: Uint8Array | Uint16Array, row: number, channels: number): Buffer {
+  const made = data.slice();
+  for (let from = 0; from < made.length; from += row)
+    for (let at = row - 1; at >= channels; at -= 1) made[from + at]! -= data[from + at - channels]!;
+  return Buffer.from(made.buffer, made.byteOffset, made.byteLength);
+}
+
+/**
+ * A TIFF of one picture, low byte first, in strips (TIFF 6.0, sections 8, 13, 14, 18 and 19; deflate by Adobe's supplement 2). It
+ * says how alpha is meant, the pixel's shape, and curve and primaries by a profile. Floats are not predicted, so that any
+ * reader takes them.
+ */
+export async function tiffPieces(
+  image: Image,
+  { alpha, tiffCompression, effort, transfer, primaries, pixelAspect }: WriteSettings,
+): Promise<Buffer[]> {
+  const { width, height, channels, sample, data } = image;
+  const size = sample === 'u8' ? 1 : sample === 'u16' ? 2 : 4;
+  const row = width * channels;
+  const predicts = sample !== 'f32' && tiffCompression !== 'none';
+  const bytes =
+    predicts && !(data instanceof Float32Array)
+      ? differences(data, row, channels)
+      : Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+  const rows = rowsOf(row * size, height);
+  const strips = await Promise.all(
+    Array.from({ length: Math.ceil(height / rows) }, (_, at) => {
+      const strip = bytes.subarray(at * rows * row * size, Math.min(height, (at + 1) * rows) * row * size);
+      if (tiffCompression === 'deflate') return deflated(strip, { level: effort });
+      return tiffCompression === 'lzw' ? lzwEncode(strip) : strip;
+    }),
+  );
+  const each = (value: number) => Array<number>(channels).fill(value);
+  let at = 8;
+  const offsets = strips.map(({ length }) => {
+    const from = at;
+    at += length;
+    return from;
+  });
+  // A directory begins on a word (section 2).
+  const padding = Buffer.alloc(at % 2);
+  const hasAlpha = channels === 2 || channels === 4;
+  const profile = makeProfile(transfer, primaries, channels <= 2);
+  const fields: Field[] = [
+    [256, long, [width]],
+    [257, long, [height]],
+    [258, short, each(size * 8)],
+    [259, short, [{ none: 1, lzw: 5, deflate: 8 }[tiffCompression]]],
+    [262, short, [channels <= 2 ? 1 : 2]],
+    [273, long, offsets],
+    [277, short, [channels]],
+    [278, long, [rows]],
+    [279, long, strips.map(({ length }) => length)],
+    // The wider the pixel, the fewer of them there are across.
+    ...(pixelAspect
+      ? ([
+          [282, rational, [pixelAspect.den * 72, pixelAspect.num]],
+          [283, rational, [72, 1]],
+        ] as Field[])
+      : []),
+    [284, short, [1]],
+    ...(predicts ? ([[317, short, [2]]] as Field[]) : []),
+    // Associated alpha is premultiplied (section 18).
+    ...(hasAlpha ? ([[338, short, [alpha === 'premultiplied' ? 1 : 2]]] as Field[]) : []),
+    [339, short, each(sample === 'f32' ? 3 : 1)],
+    ...(profile ? ([[34_675, undefinedBytes, [...profile]]] as Field[]) : []),
+  ];
+  return [head(at + padding.length), ...strips, padding, directory(fields, at + padding.length)];
+}
+
+type Field = [tag: number, type: number, values: number[]];
+
+function head(directoryAt: number): Buffer {
+  const bytes = Buffer.from('II*\0\0\0\0\0', 'latin1');
+  bytes.writeUInt32LE(directoryAt, 4);
+  return bytes;
+}
+
+/** The directory, and behind it the values that do not fit into a field. */
+function directory(fields: Field[], at: number): Buffer {
+  const list = Buffer.alloc(2 + fields.length * 12 + 4);
+  list.writeUInt16LE(fields.length, 0);
+  const behind: Buffer[] = [];
+  let next = at + list.length;
+  fields.forEach(([tag, type, values], index) => {
+    const from = 2 + index * 12;
+    const size = type === short ? 2 : type === undefinedBytes ? 1 : 4;
+    const bytes = Buffer.alloc(Math.max(4, values.length * size + ((values.length * size) % 2)));
+    values.forEach((value, place) => bytes.writeUIntLE(value, place * size, size));
+    list.writeUInt16LE(tag, from);
+    list.writeUInt16LE(type, from + 2);
+    list.writeUInt32LE(type === rational ? 1 : values.length, from + 4);
+    if (values.length * size <= 4) bytes.copy(list, from + 8);
+    else {
+      list.writeUInt32LE(next, from + 8);
+      behind.push(bytes);
+      next += bytes.length;
+    }
+  });
+  return Buffer.concat([list, ...behind]);
+}
