@@ -141,7 +141,7 @@ export const routes = {
       .object({
         sources: z.array(id).min(1).max(100_000),
         set: wordSchema.default({}),
-        clear: z.array(z.enum(['rate', 'alpha', 'transfer', 'primaries', 'first', 'pixelAspect'])).default([]),
+        clear: z.array(z.enum(['rate', 'alpha', 'transfer', 'primaries', 'first', 'pixelAspect', 'matte'])).default([]),
       })
       .strict(),
     response: z.object({ changed: z.int() }),

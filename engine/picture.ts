@@ -50,6 +50,7 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
     alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
     transfer: made.to.alpha === 'matte' ? ('srgb' as const) : made.to.transfer,
     primaries: made.to.primaries,
+    matte: null,
   };
   switch (view) {
     case 'result':
@@ -69,10 +70,22 @@ function copying({ declaration, spec }: Plan) {
   if (alpha.value === null || transfer.value === null) return undefined;
   const colours = primaries.value ?? 'bt709';
   return {
-    from: { alpha: alpha.value, transfer: transfer.value, primaries: colours, pixelAspect: { num: 1, den: 1 } },
+    from: {
+      alpha: alpha.value,
+      transfer: transfer.value,
+      primaries: colours,
+      pixelAspect: { num: 1, den: 1 },
+      matte: null,
+    },
     under: null,
     picture: untouched,
-    to: { alpha: spec.write.alpha, transfer: spec.write.transfer, primaries: colours, sample: spec.write.sample },
+    to: {
+      alpha: spec.write.alpha,
+      transfer: spec.write.transfer,
+      primaries: colours,
+      sample: spec.write.sample,
+      matte: null,
+    },
   };
 }
 
@@ -82,10 +95,16 @@ function shownOf(
   taken: { alpha: AlphaKind; transfer: 'srgb' | Plan['spec']['write']['transfer'] },
 ): Image {
   const recipe = {
-    from: { ...taken, primaries: 'bt709' as const, pixelAspect: { num: 1, den: 1 } },
+    from: { ...taken, primaries: 'bt709' as const, pixelAspect: { num: 1, den: 1 }, matte: null },
     under: null,
     picture: untouched,
-    to: { alpha: 'none' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
+    to: {
+      alpha: 'none' as const,
+      transfer: 'srgb' as const,
+      primaries: 'bt709' as const,
+      sample: 'u8' as const,
+      matte: null,
+    },
   };
   return makeConverter(recipe, image.sample)(image).image;
 }

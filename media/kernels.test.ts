@@ -7,12 +7,13 @@ const from: Recipe['from'] = {
   transfer: 'srgb',
   primaries: 'bt709',
   pixelAspect: { num: 1, den: 1 },
+  matte: null,
 };
 const straight: Recipe = {
   from,
   under: null,
   picture: untouched,
-  to: { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', sample: 'u8' },
+  to: { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', sample: 'u8', matte: null },
 };
 const picture = (sample: Image['sample'], codes: number[]): Image => ({
   width: codes.length / 4,

@@ -16,13 +16,16 @@ export interface Taken {
   alpha: AlphaKind;
   transfer: DeclaredTransfer;
   primaries: Primaries;
+  /** The colour that it lies on, where alpha is `on-colour`. */
+  matte: [number, number, number] | null;
 }
 
 /** What a source is taken to be for looking at it; what is not declared is shown as straight sRGB. */
-export const takenAs = ({ alpha, transfer, primaries }: Declaration): Taken => ({
+export const takenAs = ({ alpha, transfer, primaries, matte }: Declaration): Taken => ({
   alpha: alpha.value ?? 'straight',
   transfer: transfer.value ?? 'srgb',
   primaries: primaries.value ?? 'bt709',
+  matte: matte.value,
 });
 
 /** How a preview is coded: lossless PNG or small WebP. */
@@ -39,10 +42,17 @@ export async function makePreview(image: Image, taken: Taken, width: number, for
       transfer: taken.transfer,
       primaries: taken.primaries,
       pixelAspect: { num: 1, den: 1 },
+      matte: taken.matte,
     },
     under: null,
     picture: untouched,
-    to: { alpha: 'straight' as const, transfer: 'srgb' as const, primaries: 'bt709' as const, sample: 'u8' as const },
+    to: {
+      alpha: 'straight' as const,
+      transfer: 'srgb' as const,
+      primaries: 'bt709' as const,
+      sample: 'u8' as const,
+      matte: null,
+    },
   };
   const { image: shown } = makeConverter(recipe, image.sample, compiledKernels)(image);
   return codePreview(shown, width, format);

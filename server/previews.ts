@@ -50,8 +50,8 @@ export class Previews {
         subject: file,
       });
     }
-    const { alpha, transfer, primaries } = source.declaration;
-    const taken = [alpha.value, transfer.value, primaries.value];
+    const { alpha, transfer, primaries, matte } = source.declaration;
+    const taken = [alpha.value, transfer.value, primaries.value, matte.value?.join()];
     const key = [path, told.mtimeMs, told.size, ...taken, width, format].join('\0');
     const to = join(this.folder, `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.${format}`);
     if (await stat(to).catch(() => undefined)) {

@@ -1,4 +1,4 @@
-import type { DeclaredTransfer, Primaries } from '../spec/declaration.ts';
+import type { AlphaKind, DeclaredTransfer, Primaries } from '../spec/declaration.ts';
 import { halfTable } from './half.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import type { Matrix3 } from './primaries.ts';
@@ -13,6 +13,12 @@ export interface Canvas extends Floats {
   /** What the colours are now. */
   transfer: DeclaredTransfer;
   primaries: Primaries;
+}
+
+/** Alpha of a canvas by what a picture is taken to be; what lies on a colour is premultiplied once that is taken off. */
+export function canvasAlpha(alpha: AlphaKind): Canvas['alpha'] {
+  if (alpha === 'on-colour') return 'premultiplied';
+  return alpha === 'straight' || alpha === 'premultiplied' ? alpha : 'none';
 }
 
 /** The value of every code of a format of 16 bits or fewer; undefined for floats, which are their own. */
@@ -106,4 +112,13 @@ export function toPrimaries(canvas: Canvas, primaries: Primaries, matrix: Matrix
     }
   }
   canvas.primaries = primaries;
+}
+
+/** Takes the share of a colour that shows through away, in place: what is left is premultiplied on black. */
+export function offColour(canvas: Canvas, matte: readonly number[]): void {
+  const { data, stride } = canvas;
+  for (let at = 0; at < data.length; at += stride) {
+    const through = 1 - data[at + stride - 1]!;
+    for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! -= through * matte[channel]!;
+  }
 }

@@ -20,6 +20,8 @@ export const mixesColours = ({ from, picture, to }: Recipe): boolean =>
   from.primaries !== to.primaries ||
   picture.highlights !== 'clip' ||
   picture.dither !== 'none' ||
+  from.alpha === 'on-colour' ||
+  to.matte !== null ||
   to.alpha === 'matte';
 
 /** Whether the pixels of a picture stay where and what they are. */

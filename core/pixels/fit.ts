@@ -49,13 +49,14 @@ export function fitToShape(image: Image, shape: Shape, from: Recipe['from']): Im
     height: Math.round(same.height * scale) || 1,
   } as const;
   const resize: Picture['resize'] = { to, filter: 'lanczos', light: 'stored' };
+  // What lies on a colour is mixed as the plain picture that it is.
   const alpha = from.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const);
   const recipe: Recipe = {
-    from: { ...from, alpha: from.alpha === 'ignore' ? 'straight' : from.alpha },
+    from: { ...from, alpha: from.alpha === 'ignore' || from.alpha === 'on-colour' ? 'straight' : from.alpha },
     under: null,
     picture: { ...untouched, resize },
     // The curve is not changed, so that one that is never written does as well.
-    to: { alpha, transfer: from.transfer as Transfer, primaries: from.primaries, sample: 'f32' },
+    to: { alpha, transfer: from.transfer as Transfer, primaries: from.primaries, sample: 'f32', matte: null },
   };
   const { image: resized } = makeConverter(recipe, same.sample)(same);
   const { width, height } = resizedSize(same, resize);

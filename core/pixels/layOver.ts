@@ -1,4 +1,4 @@
-import { toCanvas, toPremultiplied, toPrimaries, toTransfer, type Canvas } from './canvas.ts';
+import { canvasAlpha, offColour, toCanvas, toPremultiplied, toPrimaries, toTransfer, type Canvas } from './canvas.ts';
 import type { Image } from './image.ts';
 import { isOverSource, type OverSource, type Size } from './picture.ts';
 import { primariesBetween } from './primaries.ts';
@@ -82,8 +82,9 @@ export function sizeBelow(from: Size, canvas: Size, { fit, scale }: OverSource):
 function placed(canvas: Canvas, under: Image, over: OverSource, { under: taken }: Recipe): Float32Array {
   if (!taken) throw new Error('nothing is known of the picture to lay it over');
   const { primaries, transfer } = taken;
-  const alpha = taken.alpha === 'straight' || taken.alpha === 'premultiplied' ? taken.alpha : 'none';
-  const below = inColours(toCanvas(under, { transfer, primaries, alpha }), canvas.colours);
+  const stored = toCanvas(under, { transfer, primaries, alpha: canvasAlpha(taken.alpha) });
+  if (taken.alpha === 'on-colour') offColour(stored, taken.matte ?? [0, 0, 0]);
+  const below = inColours(stored, canvas.colours);
   const matrix = primariesBetween(primaries, canvas.primaries);
   if (matrix) {
     toTransfer(below, 'linear');

@@ -3,6 +3,7 @@ import { sampleSchema } from '../numbering/source.ts';
 import {
   alphaKindSchema,
   declaredTransferSchema,
+  matteSchema,
   pixelAspectSchema,
   primariesSchema,
   transferSchema,
@@ -24,6 +25,8 @@ const takenSchema = z.object({
   transfer: declaredTransferSchema,
   primaries: primariesSchema,
   pixelAspect: pixelAspectSchema,
+  /** The colour that it lies on, as stored, where alpha is `on-colour`. */
+  matte: matteSchema.nullable().default(null),
 });
 
 /** Everything that happens to the pixels of a frame: what comes in, what is done to it, what goes out. */
@@ -37,6 +40,8 @@ export const recipeSchema = z.object({
     transfer: transferSchema,
     primaries: primariesSchema,
     sample: sampleSchema,
+    /** The colour that a premultiplied result lies on, in its own values; null for black. */
+    matte: matteSchema.nullable().default(null),
   }),
 });
 export type Recipe = z.infer<typeof recipeSchema>;

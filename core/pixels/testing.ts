@@ -7,8 +7,15 @@ export const recipeOf = (
   to: Partial<Recipe['to']> = {},
   picture: Partial<Picture> = {},
 ): Recipe => ({
-  from: { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', pixelAspect: { num: 1, den: 1 }, ...from },
+  from: {
+    alpha: 'straight',
+    transfer: 'srgb',
+    primaries: 'bt709',
+    pixelAspect: { num: 1, den: 1 },
+    matte: null,
+    ...from,
+  },
   under: null,
   picture: { ...untouched, ...picture },
-  to: { alpha: 'straight', transfer: 'srgb', primaries: from.primaries ?? 'bt709', sample: 'u8', ...to },
+  to: { alpha: 'straight', transfer: 'srgb', primaries: from.primaries ?? 'bt709', sample: 'u8', matte: null, ...to },
 });

@@ -5,7 +5,8 @@ import type { Image } from './image.ts';
 import { keyAlpha, screens, withoutSpill } from './key.ts';
 import { kneeAt, levelled, rolledOff } from './levels.ts';
 import { keySchema, levelsSchema, resizeSchema, type Filter } from './picture.ts';
-import { makePlainConverter } from './plain.ts';
+import { makePlainConverter, type Converter } from './plain.ts';
+import type { Recipe } from './recipe.ts';
 import { resample, tapsOf } from './resample.ts';
 import { recipeOf } from './testing.ts';
 import { linearToSrgb, srgbToLinear } from './transfer.ts';
@@ -27,6 +28,14 @@ const rgb = (codes: number[], width = codes.length / 3): Image => ({
 test('worked in floats a plain recipe gives what the tables give, counts and all', () => {
   const code = fc.nat(65_535);
   const alphas = ['straight', 'premultiplied'] as const;
+  // Tables take a while: one pair for each recipe.
+  const made = new Map<string, [Converter, Converter]>();
+  const both = (recipe: Recipe) => {
+    const key = JSON.stringify(recipe);
+    const pair = made.get(key) ?? [makePlainConverter(recipe, 'u16'), makeWorkshop(recipe) as Converter];
+    made.set(key, pair);
+    return pair;
+  };
   fc.assert(
     fc.property(
       fc.array(fc.tuple(code, code, code, fc.oneof(code, fc.constantFrom(0, 65_535))), { minLength: 1, maxLength: 30 }),
@@ -42,7 +51,8 @@ test('worked in floats a plain recipe gives what the tables give, counts and all
           sample: 'u16',
           data: Uint16Array.from(pixels.flat()),
         };
-        const [plain, worked] = [makePlainConverter(recipe, 'u16')(image), makeWorkshop(recipe)(image)];
+        const [plainly, floating] = both(recipe);
+        const [plain, worked] = [plainly(image), floating(image)];
         // Floats of 32 bits may fall on the other side of a half.
         plain.image.data.forEach((value, at) =>
           expect(Math.abs(value - worked.image.data[at]!)).toBeLessThanOrEqual(1),
@@ -226,6 +236,19 @@ describe('levels, highlights, colours under and alpha alone', () => {
       'f32',
     )({ width: 1, height: 1, channels: 3, sample: 'f32', data: Float32Array.of(1, 0, 0) });
     expect([...image.data].map((value) => Number(value.toFixed(4)))).toEqual([0.6274, 0.0691, 0.0164]);
+  });
+
+  test('what lies on a colour is taken off it and may be laid on another', () => {
+    // Half a red over white is 255 128 128; a clear pixel is white itself.
+    const lies = { alpha: 'on-colour', matte: [1, 1, 1] as [number, number, number] } as const;
+    const stored = rgba([255, 127, 127, 128, 255, 255, 255, 0, 9, 9, 9, 255]);
+    const straight = makeConverter(recipeOf(lies), 'u8')(stored);
+    expect([...straight.image.data]).toEqual([255, 0, 0, 128, 0, 0, 0, 0, 9, 9, 9, 255]);
+    expect(straight.counts).toMatchObject({ glow: 0, high: [0, 0, 0], low: [0, 0, 0] });
+    const onBlack = makeConverter(recipeOf(lies, { alpha: 'premultiplied' }), 'u8')(stored).image.data;
+    expect([...onBlack.slice(0, 4)]).toEqual([128, 0, 0, 128]);
+    const back = makeConverter(recipeOf({}, { alpha: 'premultiplied', matte: [1, 1, 1] }), 'u8')(straight.image);
+    expect([...back.image.data]).toEqual([...stored.data]);
   });
 
   test('a float that no half holds becomes infinite, and is counted', () => {

@@ -1,5 +1,15 @@
 import type { DeclaredTransfer } from '../spec/declaration.ts';
-import { eachColour, toCanvas, toPremultiplied, toPrimaries, toStraight, toTransfer, type Canvas } from './canvas.ts';
+import {
+  canvasAlpha,
+  offColour,
+  eachColour,
+  toCanvas,
+  toPremultiplied,
+  toPrimaries,
+  toStraight,
+  toTransfer,
+  type Canvas,
+} from './canvas.ts';
 import { dithererOf } from './dither.ts';
 import { padding } from './geometry.ts';
 import { hasAlphaChannel, isFloat, makeSamples, maxCode, notOpaque, type Image } from './image.ts';
@@ -40,8 +50,9 @@ export function makeWorkshop(recipe: Recipe): Workshop {
   const finish = makeFinish(recipe);
   return (image, { marks, under } = {}) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };
-    const alpha = from.alpha === 'premultiplied' ? 'premultiplied' : from.alpha === 'straight' ? 'straight' : 'none';
+    const alpha = canvasAlpha(from.alpha);
     let canvas = toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
+    if (from.alpha === 'on-colour') offColour(canvas, from.matte ?? [0, 0, 0]);
     const ignored = hasAlphaChannel(image) && canvas.alpha === 'none' ? notOpaque(image) : 0;
     if (picture.key) {
       toStraight(canvas);
@@ -119,6 +130,7 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
   const toAlpha = quantiser(to.sample, (value) => value);
   const heldAlpha = heldBetween('linear', 'linear', to.sample);
   const max = maxCode(to.sample);
+  const matte = to.matte ?? [0, 0, 0];
 
   return (canvas, counts, marks) => {
     const { width, height, data: source, stride } = canvas;
@@ -150,7 +162,7 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
         for (let channel = 0; channel < colours; channel += 1) {
           const stored = source[at + channel]! / share;
           glows ||= stored > 0;
-          const value = multiplies ? curve(stored) * factor : stored;
+          const value = multiplies ? curve(stored) * factor + (1 - alpha) * matte[channel]! : stored;
           if (!(value >= least - slack && value <= most + slack)) {
             const kind = outsideKind(value, [least, most]);
             note(counts, kind, channel);

@@ -50,7 +50,7 @@ export function knownLosses(
   const changesAlpha = facts.hasAlpha && !isFloat(to.sample) && !isFloat(facts.sample);
   if (changesAlpha && from.alpha === 'straight' && to.alpha === 'premultiplied')
     says('alpha-rounded', 'Colour multiplied by its alpha is rounded: where alpha is low, few levels are left');
-  if (changesAlpha && from.alpha === 'premultiplied' && to.alpha === 'straight')
+  if (changesAlpha && (from.alpha === 'premultiplied' || from.alpha === 'on-colour') && to.alpha === 'straight')
     says('alpha-rounded', 'Colour divided by its alpha is rounded');
   const merged = mergedLevels(facts, recipe);
   if (merged) losses.push(merged);
@@ -227,7 +227,7 @@ export function measuredLosses(counts: PixelCounts, facts: Facts | undefined, re
   }
   if (picture.highlights === 'roll-off')
     line('rolled-off', counts.rolled > 0 ? 'Samples above 1 are rolled off' : 'No sample above 1', counts.rolled);
-  if (from.alpha === 'premultiplied' && to.alpha === 'straight' && counts.glow > 0)
+  if (from.alpha !== 'straight' && to.alpha === 'straight' && counts.glow > 0)
     line('glow', 'Pixels with light but no alpha keep their colour undivided', counts.glow, ' px');
   if (facts.hasAlpha && to.alpha !== 'matte') {
     const kept = to.alpha !== 'none' && from.alpha !== 'ignore';

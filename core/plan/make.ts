@@ -196,7 +196,7 @@ function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], s
 
 /** What a source is taken to be; null where alpha or transfer are not declared. */
 function takenOf(
-  { alpha, transfer, primaries, pixelAspect }: Declaration,
+  { alpha, transfer, primaries, pixelAspect, matte }: Declaration,
   otherwise?: Primaries,
 ): Recipe['from'] | null {
   if (alpha.value === null || transfer.value === null) return null;
@@ -205,6 +205,7 @@ function takenOf(
     transfer: transfer.value,
     primaries: primaries.value ?? otherwise ?? 'bt709',
     pixelAspect: pixelAspect.value ?? { num: 1, den: 1 },
+    matte: alpha.value === 'on-colour' ? matte.value : null,
   };
 }
 
@@ -221,6 +222,7 @@ function recipeOf(declaration: Declaration, { write, picture }: Spec, { under }:
       transfer: write.transfer,
       primaries: write.primaries ?? from.primaries,
       sample: write.sample,
+      matte: write.alpha === 'premultiplied' ? write.matte : null,
     },
   };
 }
@@ -281,6 +283,14 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       `${source.name} has alpha, and nothing says whether it is straight or premultiplied.`,
       'Declare its alpha: press it in the sentence, use Inspect, or give --alpha.',
       'declaration.alpha',
+    );
+  }
+  if (declaration.alpha.value === 'on-colour' && declaration.matte.value === null) {
+    add(
+      'matte-not-declared',
+      `${source.name} is declared to lie on a colour, and nothing says on which.`,
+      'Declare the colour on Inspect; what the pixels say there shows the colour under the clear parts.',
+      'declaration.matte',
     );
   }
   if (declaration.transfer.value === null) {

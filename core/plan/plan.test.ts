@@ -358,6 +358,12 @@ describe("losses by the plan's own terms", () => {
     expect(lossCodes({ format: 'dpx', sample: 'u16' }, scan)).not.toContain('metadata-dropped');
   });
 
+  test('a picture that lies on a colour is not converted before the colour is declared', () => {
+    const word = (matte: object) => codes(bell, basic, { alpha: 'on-colour', ...matte });
+    expect(word({})).toEqual(['matte-not-declared']);
+    expect(word({ matte: [1, 1, 1] })).toEqual([]);
+  });
+
   test('geometry says what it cuts', () => {
     expect(lossCodes({}, {}, { crop: { left: 0, top: 0, width: 2, height: 4 } })).toEqual(['cropped']);
     expect(lossCodes({}, {}, { resize: { to: { by: 'percent', percent: 50 } } })).toEqual(['resized']);

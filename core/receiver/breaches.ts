@@ -132,7 +132,8 @@ function pictureBreaches(held: Held, receiver: Receiver, add: Add): void {
     add('samples', `A sample is ${sampleWords(held.sample)}.`);
   if (alpha) {
     if (held.alpha === null) add('alpha', 'Nothing says how its alpha is meant.', unknown);
-    else if (held.alpha === 'ignore' || !alpha.includes(held.alpha)) add('alpha', `It has ${alphaNow[held.alpha]}.`);
+    else if (held.alpha === 'ignore' || held.alpha === 'on-colour' || !alpha.includes(held.alpha))
+      add('alpha', `It has ${alphaNow[held.alpha]}.`);
   }
   if (transfers) {
     if (held.transfer === null) add('transfers', 'Nothing says which transfer it has.', unknown);

@@ -10,8 +10,11 @@ import { ShaleError } from '../errors.ts';
 export const groundsSchema = z.enum(['word', 'rule', 'file', 'name', 'sound', 'format', 'none']);
 export type Grounds = z.infer<typeof groundsSchema>;
 
-/** How alpha relates to colour; `none` where there is no alpha, `ignore` where it is not to be used. */
-export const alphaKindSchema = z.enum(['none', 'straight', 'premultiplied', 'ignore']);
+/**
+ * How alpha relates to colour: straight, premultiplied on black, or laid over another colour (the fact `matte`); `none` where
+ * there is no alpha, `ignore` where it is not to be used.
+ */
+export const alphaKindSchema = z.enum(['none', 'straight', 'premultiplied', 'on-colour', 'ignore']);
 export type AlphaKind = z.infer<typeof alphaKindSchema>;
 
 /** The curves that are written. */
@@ -29,6 +32,9 @@ export type Primaries = z.infer<typeof primariesSchema>;
 const firstSchema = z.int().min(-1_000_000).max(100_000_000);
 /** Width to height of a pixel as an exact fraction. */
 export const pixelAspectSchema = z.object({ num: z.int().min(1).max(100_000), den: z.int().min(1).max(100_000) });
+
+/** A colour by its samples as the file stores them, 0 to 1. */
+export const matteSchema = z.tuple([z.number(), z.number(), z.number()]);
 
 const fact = <T extends z.ZodType>(value: T) =>
   z.object({
@@ -48,6 +54,8 @@ export const declarationSchema = z.object({
   /** The number of the first frame. */
   first: fact(firstSchema),
   pixelAspect: fact(pixelAspectSchema),
+  /** The colour that premultiplied pictures lie on, where it is not black. */
+  matte: fact(matteSchema).default({ value: null, grounds: 'none' }),
 });
 export type Declaration = z.infer<typeof declarationSchema>;
 export type FactName = keyof Declaration;
@@ -61,6 +69,7 @@ export const wordSchema = z
     primaries: primariesSchema,
     first: firstSchema,
     pixelAspect: pixelAspectSchema,
+    matte: matteSchema,
   })
   .partial()
   .strict();
@@ -205,6 +214,7 @@ function told(source: Source): Declaration {
     primaries: primariesBy(source),
     first: firstBy(source),
     pixelAspect: pixelAspectBy(source),
+    matte: undeclared,
   };
 }
 
@@ -241,6 +251,7 @@ export const alphaWords: Record<AlphaKind, string> = {
   none: 'no alpha',
   straight: 'straight alpha',
   premultiplied: 'premultiplied',
+  'on-colour': 'premultiplied on a colour',
   ignore: 'alpha ignored',
 };
 export const transferWords: Record<DeclaredTransfer, string> = {

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { sampleSchema, type Facts, type SampleFormat } from '../numbering/source.ts';
 import { pictureSchema } from '../pixels/picture.ts';
 import { alphaOutSchema } from '../pixels/recipe.ts';
-import { primariesSchema, transferSchema } from './declaration.ts';
+import { matteSchema, primariesSchema, transferSchema } from './declaration.ts';
 
 /** Still formats that this version writes. */
 export const formatSchema = z.enum([
@@ -131,6 +131,8 @@ export const specSchema = z
         sample: sampleSchema,
         alpha: alphaOutSchema,
         transfer: transferSchema,
+        /** The colour that a premultiplied result lies on, in its own values; null for black. */
+        matte: matteSchema.nullable().default(null),
         /** null keeps the source's. */
         primaries: primariesSchema.nullable().default(null),
         /** Deflate effort of PNG and TIFF, 1 fast to 9 small. */

@@ -5,7 +5,7 @@ import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from './declaration.ts';
-import { mixedWords, pictureSaid } from './pictureWords.ts';
+import { hexOf, mixedWords, pictureSaid } from './pictureWords.ts';
 import { formatRules } from './schema.ts';
 
 /** The parts of the sentence that can be pressed. */
@@ -59,7 +59,9 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     say(', ');
   } else say(' as ');
   const alpha = declaration.alpha.value;
-  control('alpha', alpha ? alphaWords[alpha] : 'alpha not declared', { doubt: !alpha });
+  const on = alpha === 'on-colour' && declaration.matte.value;
+  const alphaSaid = on ? `premultiplied on ${hexOf(on)}` : alpha ? alphaWords[alpha] : 'alpha not declared';
+  control('alpha', alphaSaid, { doubt: !alpha });
   say(', ');
   const transfer = declaration.transfer.value;
   control('transfer', transfer ? transferWords[transfer] : 'transfer not declared', { doubt: !transfer });
@@ -81,7 +83,9 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   control(
     'alphaOut',
     [
-      alphaOutWords[write.alpha],
+      write.alpha === 'premultiplied' && write.matte
+        ? `alpha premultiplied on ${hexOf(write.matte)}`
+        : alphaOutWords[write.alpha],
       transferWords[write.transfer],
       ...(write.primaries ? [primariesWords[write.primaries]] : []),
     ].join(', '),

@@ -78,6 +78,7 @@ describe('previews', () => {
     primaries: { value: 'bt709', grounds: 'word' },
     first: { value: 0, grounds: 'word' },
     pixelAspect: { value: { num: 1, den: 1 }, grounds: 'word' },
+    matte: { value: null, grounds: 'none' },
   });
   const pixels = async (image: Image, declaration: Declaration, width = 8) => {
     const preview = await makePreview(image, takenAs(declaration), width, 'png');

@@ -281,8 +281,12 @@ export const {
 
 /** The address of a frame's preview; `v` changes with the file and with what it is taken to be, so that it may be kept. */
 export function previewUrl(source: ListedSource, frame: number, width: number): string {
-  const { alpha, transfer, primaries } = source.declaration;
-  const taken = [alpha.value, transfer.value, primaries.value].map((value) => value ?? '').join('-');
-  const version = `${Math.round(source.modified)}-${taken}`;
-  return `/api/sources/${source.id}/frames/${frame}/preview?width=${width}&v=${encodeURIComponent(version)}`;
+  return `/api/sources/${source.id}/frames/${frame}/preview?width=${width}&v=${encodeURIComponent(takenVersion(source))}`;
+}
+
+/** A text that changes when a source's files do, or what they are taken to be. */
+export function takenVersion({ modified, declaration }: ListedSource): string {
+  const { alpha, transfer, primaries, matte } = declaration;
+  const taken = [alpha.value, transfer.value, primaries.value, matte.value?.join()];
+  return [Math.round(modified), ...taken.map((value) => value ?? '')].join('-');
 }

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { covers, frameSpan, printRate, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { previewUrl } from '../api/api.ts';
+import { previewUrl, takenVersion } from '../api/api.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
 import { drawPicture, fit, grounds, type Place } from './draw.ts';
@@ -69,8 +69,7 @@ export function Stage({ source, rate, over }: Props) {
 
   const needed = size.width * Math.min(2, window.devicePixelRatio);
   const width = sizes.find((one) => one >= needed) ?? sizes[sizes.length - 1]!;
-  const { alpha, transfer, primaries } = source.declaration;
-  const identity = [source.id, source.modified, alpha.value, transfer.value, primaries.value, width].join('/');
+  const identity = [source.id, takenVersion(source), width].join('/');
   const hasSize = size.width > 0;
   const cache = useMemo(
     () =>

@@ -16,6 +16,7 @@ import {
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import {
+  takenVersion,
   useMeasureQuery,
   usePlanQuery,
   useRootsQuery,
@@ -139,8 +140,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   };
   const problems = [...(runError ? [runError as Problem] : []), ...(error ? [error as Problem] : []), ...plan.problems];
   const measured = runs ? measure.currentData : undefined;
-  const { alpha, transfer, primaries } = source.declaration;
-  const version = [source.modified, alpha.value, transfer.value, primaries.value].join('/');
+  const version = takenVersion(source);
   const { picture } = spec;
   // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
   const crops = worksShown && step === 'crop' && picture.turn === 0 && picture.flip === 'none' && source.facts;

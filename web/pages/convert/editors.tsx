@@ -28,6 +28,7 @@ import {
 import type { ListedSource, Root } from '@shale/contract';
 import { OneOf, Typed } from '../../sentence/fields.tsx';
 import { ReceiverChoice } from '../../names/ReceiverCard.tsx';
+import { ColourField } from '../../pieces/numberFields.tsx';
 import { Choice } from '../../pieces/slimFields.tsx';
 import { CompressionFields } from './CompressionFields.tsx';
 import { DeclarationCard } from '../inspect/DeclarationCard.tsx';
@@ -194,6 +195,20 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
         ]}
         onChoose={(alpha) => set({ alpha })}
       />
+      {write.alpha === 'premultiplied' && (
+        <Choice
+          label="Clear parts are"
+          value={write.matte ? 'colour' : 'black'}
+          options={[
+            ['black', 'black'],
+            ['colour', 'of a colour'],
+          ]}
+          onSay={(one) => set({ matte: one === 'colour' ? [1, 1, 1] : null })}
+        />
+      )}
+      {write.alpha === 'premultiplied' && write.matte && (
+        <ColourField label="Colour that it lies on" value={write.matte} onSay={(matte) => set({ matte })} />
+      )}
       <Choice
         label="Transfer"
         value={write.transfer}

@@ -1,21 +1,13 @@
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import { useState } from 'react';
-import type { AlphaEvidence, Problem } from '@shale/core';
+import { hexOf, type AlphaEvidence, type Colour, type Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAlphaEvidenceQuery } from '../../api/api.ts';
 import { Opening } from '../../pieces/Opening.tsx';
 import { printCount } from '../../pieces/words.ts';
 
-const hex = (colour: readonly number[]): string =>
-  `#${colour
-    .map((value) =>
-      Math.round(Math.min(1, Math.max(0, value)) * 255)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-
-function Counts({ evidence }: { evidence: AlphaEvidence }) {
+function Counts({ evidence, onSay }: { evidence: AlphaEvidence; onSay: (matte: Colour) => void }) {
   const { pixels, opaque, partial, clear, exceeding, clearColoured, matte, frames } = evidence;
   const rows: [string, number][] = [
     ['opaque', opaque],
@@ -46,14 +38,19 @@ function Counts({ evidence }: { evidence: AlphaEvidence }) {
                   borderRadius: '2px',
                   border: 1,
                   borderColor: 'divider',
-                  bgcolor: hex(matte.colour),
+                  bgcolor: hexOf(matte.colour),
                 }}
               />
-              {hex(matte.colour)}
+              {hexOf(matte.colour)}
             </Box>
           </>
         )}
       </Box>
+      {evidence.leans === 'over-colour' && matte && (
+        <Button size="small" sx={{ ml: -0.5, px: 0.5 }} onClick={() => onSay(matte.colour)}>
+          Take it as premultiplied on {hexOf(matte.colour)}
+        </Button>
+      )}
       <Box sx={{ color: 'text.secondary', mt: 0.5 }}>
         {frames.length === 1 ? 'Frame' : 'Frames'} {frames.join(', ')}, {printCount(pixels)} pixels, as stored. You
         decide.
@@ -63,7 +60,7 @@ function Counts({ evidence }: { evidence: AlphaEvidence }) {
 }
 
 /** What the pixels say about alpha: shown at once where nothing else does, otherwise when asked for. */
-export function AlphaEvidenceNote({ source }: { source: ListedSource }) {
+export function AlphaEvidenceNote({ source, onSay }: { source: ListedSource; onSay: (matte: Colour) => void }) {
   const [asked, setAsked] = useState<boolean | null>(null);
   const open = asked ?? source.declaration.alpha.value === null;
   const { data, error, isFetching } = useAlphaEvidenceQuery(
@@ -74,7 +71,7 @@ export function AlphaEvidenceNote({ source }: { source: ListedSource }) {
     <Box sx={{ mt: 0.5 }}>
       <Opening open={open} words="What the pixels say" closing="Hide what the pixels say" onSwitch={setAsked} />
       {open && isFetching && <Box sx={{ fontSize: 12.5, color: 'text.secondary' }}>Looking at the pixels</Box>}
-      {open && data && <Counts evidence={data} />}
+      {open && data && <Counts evidence={data} onSay={onSay} />}
       {open && error && (
         <Box role="alert" sx={{ fontSize: 12.5, color: 'error.main' }}>
           {(error as Problem).fact} {(error as Problem).wayOut}

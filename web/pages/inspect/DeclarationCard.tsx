@@ -83,7 +83,9 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
   const { facts, declaration } = source;
   const shown: FactName[] = [
     ...(hasTime(source) ? (['rate'] as const) : []),
-    ...(facts ? (['alpha', 'transfer', 'primaries'] as const) : []),
+    ...(facts ? (['alpha'] as const) : []),
+    ...(declaration.alpha.value === 'on-colour' ? (['matte'] as const) : []),
+    ...(facts ? (['transfer', 'primaries'] as const) : []),
     ...(hasTime(source) ? (['first'] as const) : []),
     ...(facts ? (['pixelAspect'] as const) : []),
   ];
@@ -104,7 +106,10 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
               fact === 'rate' ? (
                 <RateMeaning source={source} onSay={(rate) => say({ rate })} />
               ) : (
-                fact === 'alpha' && facts?.hasAlpha && <AlphaEvidenceNote source={source} />
+                fact === 'alpha' &&
+                facts?.hasAlpha && (
+                  <AlphaEvidenceNote source={source} onSay={(matte) => say({ alpha: 'on-colour', matte })} />
+                )
               )
             }
           >

@@ -3,7 +3,9 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import {
   alphaWords,
+  colourOfHex,
   declaredTransferSchema,
+  hexOf,
   parseRate,
   pixelAspectSchema,
   primariesSchema,
@@ -14,6 +16,7 @@ import {
   standardRates,
   transferWords,
   type AlphaKind,
+  type Colour,
   type Declaration,
   type FactName,
   type Rate,
@@ -28,11 +31,13 @@ export const factLabels: Record<FactName, string> = {
   primaries: 'Primaries',
   first: 'First frame',
   pixelAspect: 'Pixel aspect',
+  matte: 'Lies on',
 };
 
 const alphas: [AlphaKind, string][] = [
   ['straight', 'straight'],
   ['premultiplied', 'premultiplied on black'],
+  ['on-colour', 'premultiplied on a colour'],
   ['ignore', alphaWords.ignore],
   ['none', 'none'],
 ];
@@ -100,6 +105,14 @@ function optionsOf(fact: FactName, current: string): Options {
           refuse: (text) => refusalOf(() => readAspect(text), 'Write it as width/height, both whole, such as 10/11.'),
         },
       };
+    case 'matte':
+      return {
+        listed: withCurrent(['#ffffff', '#808080', '#000000']).map((text) => [text, text]),
+        typed: {
+          hint: 'as stored, #1a2b3c',
+          refuse: (text) => (colourOfHex(text) ? undefined : 'Write it as #1a2b3c.'),
+        },
+      };
     case 'first':
       return {
         listed: withCurrent(['0', '1', '1001']).map((text) => [text, text]),
@@ -114,12 +127,14 @@ function optionsOf(fact: FactName, current: string): Options {
 const textOf = (fact: FactName, value: unknown): string => {
   if (value === null || value === undefined) return '';
   if (fact === 'rate') return rateFraction(value as Rate);
+  if (fact === 'matte') return hexOf(value as Colour);
   return fact === 'pixelAspect' ? fraction(value as Rate) : String(value);
 };
 
 function valueOf(fact: FactName, text: string): unknown {
   if (fact === 'rate') return parseRate(text);
   if (fact === 'pixelAspect') return readAspect(text);
+  if (fact === 'matte') return colourOfHex(text);
   return fact === 'first' ? Number(text) : text;
 }
 
