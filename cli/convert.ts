@@ -27,7 +27,7 @@ import {
   type Spec,
   type Word,
 } from '@shale/core';
-import { carryOut, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
+import { carryOut, pictureOf, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
 
 export interface ConvertOptions {
   spec: string;
@@ -139,8 +139,11 @@ async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<G
 
 /** The plan with a crop around all that is not clear in any of its frames. @throws ShaleError where all is clear */
 async function fitted(plan: Plan, source: Source, others: GivenOthers, pool: WorkerPool): Promise<Plan> {
-  const paths = resultsOf(plan, 0, plan.files).map(({ from }) => resolve(plan.root, from!));
-  const box = await pool.run('content', { paths, picture: { ...plan.spec.picture, crop: null } });
+  const files = resultsOf(plan, 0, plan.files).map((row) => ({
+    path: resolve(plan.root, row.from!),
+    picture: pictureOf(plan, row),
+  }));
+  const box = await pool.run('content', { files, picture: { ...plan.spec.picture, crop: null } });
   if (!box) {
     throw new ShaleError({
       code: 'all-clear',

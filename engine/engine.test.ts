@@ -336,13 +336,32 @@ test('one frame of a plan is looked at without writing it, and content is found 
   await expect(pool.run('picture', { ...ask, sourceFrame: 9, view: 'result' })).rejects.toMatchObject({
     code: 'no-such-frame',
   });
-  const paths = [1, 2].map((frame) => join(folder, 'in', `f_${frame}.png`));
+  const files = [1, 2].map((frame) => ({ path: join(folder, 'in', `f_${frame}.png`), picture: 0 }));
   // Rows 5 to 9 and columns 8 to 20, turned clockwise.
-  expect(await pool.run('content', { paths, picture: plan.spec.picture })).toEqual({
+  expect(await pool.run('content', { files, picture: plan.spec.picture })).toEqual({
     left: 20,
     top: 8,
     width: 5,
     height: 13,
   });
   expect(await readdir(join(folder, 'out'))).toEqual([]);
+});
+
+test('an animation is a clip whose pictures become a sequence, at the rate that it says', async () => {
+  const flat = (r: number) => sharp({ create: { width: 8, height: 6, channels: 3, background: { r, g: 0, b: 0 } } });
+  const pictures = await Promise.all([0, 100, 200].map((red) => flat(red).png().toBuffer()));
+  const delay = [40, 40, 40];
+  await sharp(pictures, { join: { animated: true } })
+    .gif({ delay })
+    .toFile(join(folder, 'in', 'wave.gif'));
+  const plan = await planOf(
+    { ...wanted, write: { ...wanted.write, alpha: 'none' } },
+    { transfer: 'srgb', alpha: 'none' },
+  );
+  expect(plan.source).toMatchObject({ kind: 'clip', coverage: [{ first: 0, last: 2, step: 1 }] });
+  expect(plan.declaration.rate.value).toEqual({ num: 25, den: 1 });
+  const { failed, names } = await carry(plan);
+  expect([failed, names]).toEqual([[], ['g.0001.png', 'g.0002.png', 'g.0003.png']]);
+  const reds = await Promise.all(names.map((name) => readStill(join(folder, 'out', name))));
+  expect(reds.map(({ data }) => data[0])).toEqual([0, 100, 200]);
 });

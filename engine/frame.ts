@@ -22,6 +22,7 @@ import {
   type Converter,
   type Difference,
   type Image,
+  type OtherFile,
   type Others,
   type Plan,
   type PlanRow,
@@ -41,11 +42,15 @@ export interface Places {
   others?: Partial<Record<Role, string>>;
 }
 
+/** Which picture of its file a row is of: an animation's frames are all in one. */
+export const pictureOf = ({ source }: Pick<Plan, 'source'>, { sourceFrame }: PlanRow): number =>
+  source.kind === 'clip' ? sourceFrame : 0;
+
 /** Turns frames of one plan into results; tables are worked out once per sample format. */
 export class FrameMaker {
   private readonly converters = new Map<SampleFormat, Converter>();
   /** The picture of each second source that was read last. */
-  private readonly held = new Map<Role, { path: string; image: Promise<Image> }>();
+  private readonly held = new Map<Role, { path: string; picture: number; image: Promise<Image> }>();
 
   constructor(
     private readonly plan: Plan,
@@ -58,7 +63,10 @@ export class FrameMaker {
   async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts; settings: WriteSettings }> {
     const { recipe, spec } = this.plan;
     if (!recipe) throw new Error('the plan has no recipe');
-    const { image: read, carried } = await readWhole(join(this.places.source, row.from!), spec.picture.layer);
+    const { image: read, carried } = await readWhole(join(this.places.source, row.from!), {
+      layer: spec.picture.layer,
+      picture: pictureOf(this.plan, row),
+    });
     const source = this.inShape(read, recipe, row);
     let converter = this.converters.get(source.sample);
     if (!converter)
@@ -69,11 +77,12 @@ export class FrameMaker {
 
   /** The pictures of second sources that go with a row; one that goes with several in a row is read once. */
   async others(row: PlanRow): Promise<Others> {
-    const files = Object.entries(otherFiles(this.plan, row.sourceFrame)) as [Role, string][];
-    const read = files.map(async ([role, file]) => {
+    const files = Object.entries(otherFiles(this.plan, row.sourceFrame)) as [Role, OtherFile][];
+    const read = files.map(async ([role, { file, picture }]) => {
       const path = join(this.places.others![role]!, file);
       let held = this.held.get(role);
-      if (held?.path !== path) this.held.set(role, (held = { path, image: readStill(path) }));
+      if (held?.path !== path || held.picture !== picture)
+        this.held.set(role, (held = { path, picture, image: readStill(path, { picture }) }));
       return [role, await held.image] as const;
     });
     return Object.fromEntries(await Promise.all(read));

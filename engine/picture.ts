@@ -20,7 +20,7 @@ import {
   type Picture,
   type Plan,
 } from '@shale/core';
-import { FrameMaker, type Places } from './frame.ts';
+import { FrameMaker, pictureOf as pictureIn, type Places } from './frame.ts';
 
 /** What is asked for of one frame. */
 interface Asked {
@@ -44,7 +44,10 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
       wayOut: 'Choose a frame that is there and is to be written.',
     });
   }
-  const source = await readStill(join(places.source, row.from!), spec.picture.layer);
+  const source = await readStill(join(places.source, row.from!), {
+    layer: spec.picture.layer,
+    picture: pictureIn(plan, row),
+  });
   const { image, marks } = lookAtResult(source, made, await new FrameMaker(plan, places, 'look').others(row));
   const taken = {
     alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
@@ -110,8 +113,17 @@ function shownOf(
 }
 
 /** The box around all that is not clear, over some files, once turned and flipped as a picture is to be. */
-export async function contentOf({ paths, picture }: { paths: string[]; picture: Picture }): Promise<Box | null> {
+export async function contentOf({
+  files,
+  picture,
+}: {
+  files: { path: string; picture: number }[];
+  picture: Picture;
+}): Promise<Box | null> {
   let box: Box | undefined;
-  for (const path of paths) box = boxAround(box, contentBox(orient(await readStill(path, picture.layer), picture)));
+  for (const { path, picture: at } of files) {
+    const image = await readStill(path, { layer: picture.layer, picture: at });
+    box = boxAround(box, contentBox(orient(image, picture)));
+  }
   return box ?? null;
 }

@@ -58,7 +58,7 @@ async function missingOthers(plan: Plan, places: Places): Promise<Problem[]> {
   const rows = rowsOf(plan, 0, rowCount(plan)).filter(({ kind }) => kind === 'write');
   for (const [role, other] of Object.entries(plan.others) as [Role, PlannedOther][]) {
     const there = new Set(await readdir(join(places.others![role]!, other.source.folder)).catch(() => []));
-    const needed = new Set(rows.map(({ sourceFrame }) => basename(otherFiles(plan, sourceFrame)[role]!)));
+    const needed = new Set(rows.map(({ sourceFrame }) => basename(otherFiles(plan, sourceFrame)[role]!.file)));
     const gone = [...needed].filter((name) => !there.has(name));
     if (gone.length === 0) continue;
     problems.push({

@@ -11,6 +11,7 @@ import {
   type FrameColumns,
   type Problem,
   type Source,
+  type Facts,
 } from '@shale/core';
 import type { Listed } from './list.ts';
 import type { WorkerPool } from './pool.ts';
@@ -261,10 +262,17 @@ async function readStills(set: StillSet, from: number, to: number, work: Work): 
   const problems = new Map(set.readings.problems.map((problem) => [problem.at, problem]));
   return set.sources.slice(from, to).map((source, index) => {
     const place = from + index;
-    const facts = kind[place]! >= 0 ? { facts: kinds[kind[place]!]! } : {};
-    return { ...source, ...facts, findings: singleFindings(source, now, problems.get(place)) };
+    const facts = kind[place]! >= 0 ? kinds[kind[place]!]! : undefined;
+    const findings = singleFindings(source, now, problems.get(place));
+    return { ...source, ...(facts && { facts }), ...asAnimation(facts), findings };
   });
 }
+
+/** A still of several pictures is stepped through like a clip. */
+const asAnimation = (facts: Facts | undefined): Partial<Source> =>
+  facts?.pictures !== undefined && facts.pictures > 1
+    ? { kind: 'clip', coverage: [{ first: 0, last: facts.pictures - 1, step: 1 }] }
+    : {};
 
 const mediaOf = ({ singles }: Listed, folder: string): Source[] =>
   singles.kinds.flatMap((kind, index) =>

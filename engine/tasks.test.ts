@@ -111,6 +111,7 @@ test('a preview is written whole, of the size asked for', async () => {
   await pool.run('preview', {
     path: join(folder, 'in', 'l.0001.exr'),
     clip: false,
+    picture: 0,
     declaration: declare(source),
     width: 16,
     format: 'webp',

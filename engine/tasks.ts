@@ -61,7 +61,16 @@ export interface Tasks {
   /** Converts some results without keeping them. */
   measure: { in: { plan: Plan; places: Places; sourceFrames: number[] }; out: Measured; event: never };
   preview: {
-    in: { path: string; clip: boolean; declaration: Declaration; width: number; format: PreviewFormat; to: string };
+    in: {
+      path: string;
+      clip: boolean;
+      /** Which picture of the file, from 0. */
+      picture: number;
+      declaration: Declaration;
+      width: number;
+      format: PreviewFormat;
+      to: string;
+    };
     out: void;
     event: never;
   };
@@ -72,7 +81,7 @@ export interface Tasks {
     event: never;
   };
   /** The smallest box around all that is not clear in some frames, once turned and flipped; null where all is clear. */
-  content: { in: { paths: string[]; picture: Picture }; out: Box | null; event: never };
+  content: { in: { files: { path: string; picture: number }[]; picture: Picture }; out: Box | null; event: never };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
   /** Lists a folder of a root and sorts it into sources. */
   list: { in: { root: string; folder: string; now: number }; out: Listed; event: never };
@@ -132,8 +141,8 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
   return { ...measured, bytes: Math.round(measured.bytes / looked), seconds: measured.seconds / looked };
 }
 
-async function preview({ path, clip, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
-  const image = clip ? await readFirstFrame(path) : await readStill(path);
+async function preview({ path, clip, picture, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
+  const image = clip ? await readFirstFrame(path) : await readStill(path, { picture });
   const taken = clip ? { ...takenAs(declaration), transfer: 'srgb' as const } : takenAs(declaration);
   const coded = await makePreview(image, taken, width, format);
   const temporary = `${to}.${process.pid}.part`;

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileOfFrame, ShaleError } from '@shale/core';
+import { fileOfFrame, isAnimation, ShaleError } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import type { WorkerPool } from '@shale/engine';
 import { insideRoot } from './roots/paths.ts';
@@ -52,7 +52,7 @@ export class Previews {
     }
     const { alpha, transfer, primaries, matte } = source.declaration;
     const taken = [alpha.value, transfer.value, primaries.value, matte.value?.join()];
-    const key = [path, told.mtimeMs, told.size, ...taken, width, format].join('\0');
+    const key = [path, isAnimation(source) ? frame : 0, told.mtimeMs, told.size, ...taken, width, format].join('\0');
     const to = join(this.folder, `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.${format}`);
     if (await stat(to).catch(() => undefined)) {
       // Marks it as used now.
@@ -65,7 +65,15 @@ export class Previews {
       making = this.pool
         .run(
           'preview',
-          { path, clip: source.kind === 'clip', declaration: source.declaration, width, format, to },
+          {
+            path,
+            clip: source.kind === 'clip' && !isAnimation(source),
+            picture: isAnimation(source) ? frame : 0,
+            declaration: source.declaration,
+            width,
+            format,
+            to,
+          },
           { first: true },
         )
         .finally(() => this.making.delete(to));

@@ -48,6 +48,8 @@ export const factsSchema = z.object({
   /** Clips: exact length in seconds, and the stream's own count of frames. */
   seconds: secondsSchema.optional(),
   frames: z.int().optional(),
+  /** Pictures of an animation in a still format, where there are several. */
+  pictures: z.int().optional(),
   /** What else is worth showing, as label and text. */
   more: z.array(z.tuple([z.string(), z.string()])).default([]),
 });
@@ -110,6 +112,18 @@ export const sourceSchema = z.object({
   findings: z.array(findingSchema),
 });
 export type Source = z.infer<typeof sourceSchema>;
+
+/** A file of a still format that holds several pictures, as a GIF may. */
+export const isAnimation = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolean =>
+  kind === 'clip' && (facts?.pictures ?? 1) > 1;
+
+/** Whether a source has frames that can be stepped through one by one, and converted. */
+export const hasFrames = (source: Pick<Source, 'kind' | 'facts'>): boolean =>
+  source.kind === 'sequence' || isAnimation(source);
+
+/** Whether this version converts sources of the kind. */
+export const isConvertible = (source: Pick<Source, 'kind' | 'facts'>): boolean =>
+  source.kind === 'still' || hasFrames(source);
 
 /** Whether a finding asks for a look: a doubt or a fault that nobody has set aside. */
 export const asksForLook = ({ severity, setAside }: Finding): boolean => severity !== 'note' && setAside === undefined;

@@ -12,7 +12,7 @@ import {
   type FrameRange,
 } from '../numbering/ranges.ts';
 import { frameName, type Pattern } from '../numbering/pattern.ts';
-import { frameSpan, type Source } from '../numbering/source.ts';
+import { frameSpan, isConvertible, type Source } from '../numbering/source.ts';
 import { nameFault } from '../naming/names.ts';
 import { stemOf, templatePattern } from '../naming/template.ts';
 import { bitsOf, nameValues } from '../naming/values.ts';
@@ -50,7 +50,7 @@ export function makePlan(
     }
   };
 
-  if (source.kind !== 'sequence' && source.kind !== 'still') {
+  if (!isConvertible(source)) {
     problems.push({
       code: 'not-frames',
       fact: `${source.name} is a ${source.kind}, not a sequence of frames.`,
@@ -257,7 +257,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
     return problems;
   }
   problems.push(...pictureProblems(source.name, source.facts, declaration, spec));
-  if (source.kind !== 'clip' && !isRead(source.facts)) {
+  if (isConvertible(source) && !isRead(source.facts)) {
     const { format, sample } = source.facts;
     add(
       'format-not-read',

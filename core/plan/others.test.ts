@@ -37,7 +37,7 @@ test('a second source goes along frame by frame, moved by its offset; a gap hold
   const sky = sequence('sky', [...numbers(1, 4), ...numbers(6, 20)]);
   const plan = planOf({ over: { source: named, offset: 2 } }, { under: sky });
   expect(plan.problems).toEqual([]);
-  const files = rowsOf(plan, 0, 10).map(({ sourceFrame }) => otherFiles(plan, sourceFrame).under);
+  const files = rowsOf(plan, 0, 10).map(({ sourceFrame }) => otherFiles(plan, sourceFrame).under!.file);
   expect(files.slice(0, 4)).toEqual([3, 4, 4, 6].map((frame) => `plates/sky.000${frame}.png`));
 });
 

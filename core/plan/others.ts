@@ -1,7 +1,14 @@
 import { z } from 'zod';
 import type { Problem } from '../errors.ts';
-import { coverageCount, covers, printCoverage, type FrameRange } from '../numbering/ranges.ts';
-import { fileOfFrame, frameSpan, irregularSchema, sourceSchema, type Source } from '../numbering/source.ts';
+import { covers, printCoverage, type FrameRange } from '../numbering/ranges.ts';
+import {
+  fileOfFrame,
+  frameSpan,
+  irregularSchema,
+  isConvertible,
+  sourceSchema,
+  type Source,
+} from '../numbering/source.ts';
 import { isOverSource, type AlphaFrom, type OverSource, type Picture } from '../pixels/picture.ts';
 import { declarationSchema, type Declaration } from '../spec/declaration.ts';
 import { isRead } from '../spec/schema.ts';
@@ -85,7 +92,7 @@ function otherProblems(
   const problems: Omit<Problem, 'subject'>[] = [];
   const add = (code: string, fact: string, wayOut: string) => problems.push({ code, fact, wayOut });
   const { name, facts, kind } = source;
-  if ((kind !== 'sequence' && kind !== 'still') || !facts || !isRead(facts)) {
+  if (!isConvertible(source) || !facts || !isRead(facts)) {
     add('other-not-frames', `${name} is no sequence and no still that can be read.`, 'Choose one that is.');
     return problems;
   }
@@ -101,7 +108,7 @@ function otherProblems(
     add('other-without-alpha', `${name} has no alpha to take.`, 'Take its luma, or choose another source.');
   const [first, last] = [frameSpan(chosen)?.first ?? 0, frameSpan(chosen)?.last ?? 0];
   const span = frameSpan(source.coverage);
-  if (kind === 'sequence' && span && asked.ends === 'stop') {
+  if (kind !== 'still' && span && asked.ends === 'stop') {
     const [from, to] = [span.first + asked.offset, span.first + asked.offset + (last - first)];
     if (from < span.first || to > span.last) {
       add(
@@ -121,7 +128,7 @@ function otherProblems(
  */
 export function otherFrame({ source, offset, ends }: PlannedOther, frame: number, first: number): number {
   const span = frameSpan(source.coverage);
-  if (source.kind !== 'sequence' || !span) return 0;
+  if (source.kind === 'still' || !span) return 0;
   const count = span.last - span.first + 1;
   const place = frame - first + offset;
   const within = ends === 'loop' ? ((place % count) + count) % count : Math.min(count - 1, Math.max(0, place));
@@ -130,20 +137,23 @@ export function otherFrame({ source, offset, ends }: PlannedOther, frame: number
   return at;
 }
 
-/** The files of second sources that go with a frame, below their roots. */
+/** A file of a second source, below its root, and which of its pictures is meant. */
+export interface OtherFile {
+  file: string;
+  /** From 0; 0 but for animations. */
+  picture: number;
+}
+
+/** The files of second sources that go with a frame. */
 export function otherFiles(
   { others, runs }: { others: PlannedOthers; runs: readonly { kind: string; from: number }[] },
   frame: number,
-): Partial<Record<Role, string>> {
+): Partial<Record<Role, OtherFile>> {
   const first = runs.find(({ kind }) => kind === 'write')?.from ?? frame;
   return Object.fromEntries(
-    (Object.entries(others) as [Role, PlannedOther][]).map(([role, other]) => [
-      role,
-      fileOfFrame(other.source, otherFrame(other, frame, first))!,
-    ]),
+    (Object.entries(others) as [Role, PlannedOther][]).map(([role, other]) => {
+      const at = otherFrame(other, frame, first);
+      return [role, { file: fileOfFrame(other.source, at)!, picture: other.source.kind === 'clip' ? at : 0 }];
+    }),
   );
 }
-
-/** How many frames of a second source there are; for words. */
-export const otherCount = ({ source }: PlannedOther): number =>
-  source.kind === 'still' ? 1 : coverageCount(source.coverage);

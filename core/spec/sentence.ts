@@ -50,7 +50,7 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
 
   say('Take ');
   control('source', source.name, { mono: true });
-  if (source.kind === 'sequence') {
+  if (source.kind !== 'still') {
     say(' frames ');
     control('frames', spec.frames === 'all' ? spanWords(plan) : spec.frames, { mono: true });
     say(' as ');
@@ -93,7 +93,7 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   );
   say(', named ');
   control('name', printPattern(into.pattern), { mono: true });
-  if (source.kind === 'sequence') {
+  if (source.kind !== 'still') {
     say(' from ');
     control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   }

@@ -68,8 +68,8 @@ export interface StillFormat {
   recognises(head: Buffer, name: string): boolean;
   /** What header and end say. Refuses what no reader should be fed: absurd sizes, headers that make no sense. */
   header(file: HeaderFile): StillHeader | Promise<StillHeader>;
-  /** The whole picture in the file's own samples. A damaged file throws; it never gives a picture. Absent where only headers are read. */
-  read?(path: string, facts: Facts): Promise<Image>;
+  /** The whole picture in the file's own samples, of an animation the one that is asked for. A damaged file throws; it never gives a picture. Absent where only headers are read. */
+  read?(path: string, facts: Facts, picture: number): Promise<Image>;
   /** Writes the picture to a path that does not exist. Not flushed; the caller sees to that. */
   write?(path: string, image: Image, settings: WriteSettings): Promise<void>;
 }

@@ -129,8 +129,16 @@ export function openStill(path: string): HeaderFile {
  * The picture in a file, in the file's own samples. The header is looked at first, so that an absurd size is refused
  * before memory is taken. @throws ShaleError naming the file
  */
-export async function readStill(path: string, layer: string | null = null): Promise<Image> {
-  return (await readWhole(path, layer)).image;
+export async function readStill(path: string, wanted: Wanted = {}): Promise<Image> {
+  return (await readWhole(path, wanted)).image;
+}
+
+/** What is read of a file. */
+export interface Wanted {
+  /** One of its layers; null or absent for its main picture. */
+  layer?: string | null;
+  /** Which picture of an animation, from 0. */
+  picture?: number;
 }
 
 /** A picture, and what its file says beside it. */
@@ -140,8 +148,8 @@ export interface Whole {
   carried: Carried;
 }
 
-/** {@link readStill} with all that the file says. @param layer one of the file's, null for its main picture */
-export async function readWhole(path: string, layer: string | null = null): Promise<Whole> {
+/** {@link readStill} with all that the file says. */
+export async function readWhole(path: string, { layer = null, picture = 0 }: Wanted = {}): Promise<Whole> {
   const file = openStill(path);
   let header: StillHeader;
   let format: StillFormat;
@@ -169,7 +177,7 @@ export async function readWhole(path: string, layer: string | null = null): Prom
     });
   }
   try {
-    const image = header.read ? await header.read(layer) : await format.read!(path, facts);
+    const image = header.read ? await header.read(layer) : await format.read!(path, facts, picture);
     const { rate, timecode, pixelAspect } = facts;
     return { image, facts, carried: { rate, timecode, pixelAspect, attributes } };
   } catch (error) {

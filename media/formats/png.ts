@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { crc32, deflateSync, inflateSync } from 'node:zlib';
 import { AV_CODEC_ID_PNG } from 'node-av';
-import { chromaticities, type Facts, type Image, type Primaries, type Transfer } from '@shale/core';
+import { chromaticities, makeRate, type Facts, type Image, type Primaries, type Transfer } from '@shale/core';
+import { readPicture } from '../video/clip.ts';
 import { imageOf, isPlain } from '../video/frameImage.ts';
 import { decodePacket } from '../video/libav.ts';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
@@ -101,6 +102,16 @@ function pixelAspectOf(chunks: Chunk[]): Facts['pixelAspect'] {
   return data && data.length >= 8 ? aspectOf(data.readUInt32BE(4) / data.readUInt32BE(0)) : undefined;
 }
 
+/** Pictures of an animation, and the rate that the first one's delay gives (PNG, third edition, 11.3.6). */
+function animationOf(chunks: Chunk[]): Pick<Facts, 'pictures' | 'rate'> {
+  const pictures = chunks.find(({ type }) => type === 'acTL')?.data.readUInt32BE(0) ?? 1;
+  const control = chunks.find(({ type }) => type === 'fcTL')?.data;
+  if (pictures < 2 || pictures > 100_000) return {};
+  const [num, den] =
+    control && control.length >= 24 ? [control.readUInt16BE(20), control.readUInt16BE(22) || 100] : [0, 0];
+  return { pictures, rate: num > 0 ? makeRate(den, num) : undefined };
+}
+
 function header(file: HeaderFile): StillHeader {
   const { chunks, dataAt } = headChunks(file);
   const start = chunks[0];
@@ -113,7 +124,6 @@ function header(file: HeaderFile): StillHeader {
   const transparent = chunks.some(({ type }) => type === 'tRNS');
   const hasAlpha = colour === 4 || colour === 6 || transparent;
   const channels = colour === 0 || colour === 4 ? ['Y'] : ['R', 'G', 'B'];
-  const animation = chunks.find(({ type }) => type === 'acTL')?.data;
   return {
     facts: {
       width,
@@ -124,10 +134,10 @@ function header(file: HeaderFile): StillHeader {
       hasAlpha,
       ...colourOf(chunks),
       pixelAspect: pixelAspectOf(chunks),
+      ...animationOf(chunks),
       more: [
         ...(colour === 3 ? [['Palette', `${2 ** depth} colours at most`] as [string, string]] : []),
         ...(depth < 8 && colour !== 3 ? [['Stored', `${depth} bits`] as [string, string]] : []),
-        ...(animation ? [['Animation', `${animation.readUInt32BE(0)} pictures`] as [string, string]] : []),
       ],
     },
     dataAt,
@@ -135,7 +145,8 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
-async function read(path: string): Promise<Image> {
+async function read(path: string, _facts: Facts, picture: number): Promise<Image> {
+  if (picture > 0) return readPicture(path, picture);
   const bytes = await readFile(path);
   // Colour types 3 and depths below 8 unfold best in the image library; all else decodes fastest here.
   if (bytes[25] === 3 || bytes[24]! < 8) return readWithSharp(bytes, 'u8');

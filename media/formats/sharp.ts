@@ -10,13 +10,14 @@ const spaceOf = (channels: number, sample: Image['sample']): string =>
   channels <= 2 ? (sample === 'u16' ? 'grey16' : 'b-w') : sample === 'u16' ? 'rgb16' : 'srgb';
 
 /** Decodes with libvips. 16-bit samples stay exact only in the `rgb16` and `grey16` spaces. */
-export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16'): Promise<Image> {
+export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16', page = 0): Promise<Image> {
   // Samples are wanted as they are stored: what a profile says is told by the header, and never applied on the way.
   const source = sharp(bytes, {
     failOn: 'truncated',
     limitInputPixels: 2 ** 29,
     sequentialRead: true,
     ignoreIcc: true,
+    page,
   });
   const { channels = 3 } = await source.metadata();
   // Raw output in `b-w` keeps the first band alone, so grey with alpha goes through RGBA.

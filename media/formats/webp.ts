@@ -2,6 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile, type Profile } from './icc.ts';
+import { makeRate, type Facts } from '@shale/core';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 
 /** Size, alpha and way of coding by the first chunk (RFC 9649, sections 2.4 to 2.7). */
@@ -41,7 +42,23 @@ function profileIn(file: HeaderFile): Profile | undefined {
   return head.toString('latin1', 0, 4) === 'ICCP' ? readProfile(file.need(38, head.readUInt32LE(4))) : undefined;
 }
 
-/** WebP through libvips; an animation as its first picture. */
+/** Pictures of an animation, and their rate where all stand equally long (RFC 9649, section 2.7.1.1). */
+function animationOf(file: HeaderFile): Pick<Facts, 'pictures' | 'rate'> {
+  if (file.head.toString('latin1', 12, 16) !== 'VP8X' || (file.head[20]! & 2) === 0) return {};
+  const delays: number[] = [];
+  for (let at = 30; at + 8 <= file.size && delays.length < 100_000;) {
+    const head = file.read(at, 24);
+    if (head.length < 8) break;
+    if (head.toString('latin1', 0, 4) === 'ANMF' && head.length === 24) delays.push(head.readUIntLE(20, 3));
+    const length = head.readUInt32LE(4);
+    at += 8 + length + (length % 2);
+  }
+  if (delays.length < 2) return {};
+  const even = delays.every((delay) => delay === delays[0]) && delays[0]! > 0;
+  return { pictures: delays.length, rate: even ? makeRate(1000, delays[0]!) : undefined };
+}
+
+/** WebP through libvips; an animation picture by picture. */
 export const webp: StillFormat = {
   id: 'webp',
   recognises: (head) => head.toString('latin1', 0, 4) === 'RIFF' && head.toString('latin1', 8, 12) === 'WEBP',
@@ -58,13 +75,14 @@ export const webp: StillFormat = {
         hasAlpha,
         ...profileFacts(profileIn(file)),
         compression: coding,
+        ...animationOf(file),
         more: [],
       },
       dataAt: 12,
       cutShort: lacking(file.size, file.head.readUInt32LE(4) + 8),
     };
   },
-  read: async (path) => readWithSharp(await readFile(path), 'u8'),
+  read: async (path, _facts, picture) => readWithSharp(await readFile(path), 'u8', picture),
   async write(path, image, { lossless, quality }) {
     // Exact: the colour of clear pixels is kept as well.
     const how = lossless ? { lossless, exact: true, effort: 2 } : { quality, effort: 4 };

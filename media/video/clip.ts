@@ -18,6 +18,7 @@ import {
 } from 'node-av';
 import { makeRate, ShaleError, type Facts, type Image, type Rate, type SampleFormat } from '@shale/core';
 import { primariesByCode, refuseAbsurdSize, transferByCode } from '../formats/format.ts';
+import { imageOf } from './frameImage.ts';
 import { check, tightRows } from './libav.ts';
 
 /** Runs work over an opened file and closes it whatever happens. @throws ShaleError naming the file */
@@ -127,12 +128,19 @@ export function probeSound(path: string): Promise<{ seconds?: Rate; more: [strin
 }
 
 /** The first picture of a clip in display order, as 8-bit RGBA. */
-export function readFirstFrame(path: string): Promise<Image> {
+export const readFirstFrame = (path: string): Promise<Image> => nthFrame(path, 0, toRgba);
+
+/** A picture of an animation in its own samples, each laid over those before it. @param at from 0 */
+export const readPicture = (path: string, at: number): Promise<Image> => nthFrame(path, at, (frame) => imageOf(frame));
+
+/** The picture at a place in display order, found by decoding all before it. */
+function nthFrame<T>(path: string, at: number, take: (frame: Frame) => T | Promise<T>): Promise<T> {
   return withFile(path, async (input) => {
     const stream = streamOf(input, AVMEDIA_TYPE_VIDEO);
     const context = new CodecContext();
     const packet = new Packet();
     const frame = new Frame();
+    let before = at;
     try {
       const decoder = decoderOf(stream);
       context.allocContext3(decoder);
@@ -154,7 +162,9 @@ export function readFirstFrame(path: string): Promise<Image> {
         const code = await context.receiveFrame(frame);
         if (code === AVERROR_EAGAIN && read >= 0) continue;
         check(code, 'decoding');
-        return await toRgba(frame);
+        if (before === 0) return await take(frame);
+        before -= 1;
+        frame.unref();
       }
     } finally {
       frame.free();

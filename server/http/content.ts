@@ -1,4 +1,5 @@
 import { boxAround, resultsOf, type Box, type Plan } from '@shale/core';
+import { pictureOf } from '@shale/engine';
 import { insideRoot } from '../roots/paths.ts';
 import type { House } from './house.ts';
 
@@ -8,14 +9,19 @@ const chunk = 16;
 /** The smallest box that holds all that is not clear, over every frame of a plan, worked out over all processes. */
 export async function contentBoxOf(plan: Plan, { roots, pool }: House): Promise<{ box: Box | null; frames: number }> {
   const root = roots.config(plan.root).path;
-  const paths = await Promise.all(resultsOf(plan, 0, plan.files).map(({ from }) => insideRoot(root, from!)));
-  const parts: string[][] = [];
-  for (let at = 0; at < paths.length; at += chunk) parts.push(paths.slice(at, at + chunk));
+  const files = await Promise.all(
+    resultsOf(plan, 0, plan.files).map(async (row) => ({
+      path: await insideRoot(root, row.from!),
+      picture: pictureOf(plan, row),
+    })),
+  );
+  const parts: (typeof files)[] = [];
+  for (let at = 0; at < files.length; at += chunk) parts.push(files.slice(at, at + chunk));
   const boxes = await Promise.all(
-    parts.map((part) => pool.run('content', { paths: part, picture: plan.spec.picture }, { first: true })),
+    parts.map((part) => pool.run('content', { files: part, picture: plan.spec.picture }, { first: true })),
   );
   return {
     box: boxes.reduce<Box | undefined>((sum, box) => boxAround(sum, box ?? undefined), undefined) ?? null,
-    frames: paths.length,
+    frames: files.length,
   };
 }

@@ -2,7 +2,7 @@ import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import type { Beside } from '@shale/core';
+import { isConvertible, type Beside } from '@shale/core';
 import { useSourcePageQuery } from '../api/api.ts';
 import { useRested } from '../pages/useRested.ts';
 
@@ -24,7 +24,7 @@ export function SourcePicker({ label, value, onSay }: Props) {
     descending: false,
     page: 0,
   });
-  const options = currentData.filter(({ kind }) => kind === 'sequence' || kind === 'still').slice(0, 100);
+  const options = currentData.filter(isConvertible).slice(0, 100);
   return (
     <Autocomplete
       size="small"

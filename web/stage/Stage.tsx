@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
-import { covers, frameSpan, printRate, type Rate } from '@shale/core';
+import { covers, frameSpan, hasFrames, printRate, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { previewUrl, takenVersion } from '../api/api.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -24,9 +24,9 @@ const tag = {
   fontFamily: mono,
 };
 
-/** Frames of a source that can be stepped through: a clip shows its first, a still is one. */
+/** Frames of a source that can be stepped through: a clip of video shows its first, a still is one. */
 export const stageSpan = (source: ListedSource): { first: number; last: number } =>
-  source.kind === 'sequence' ? frameSpan(source.coverage)! : { first: 0, last: 0 };
+  hasFrames(source) ? frameSpan(source.coverage)! : { first: 0, last: 0 };
 
 /** The frame that the stage stands at. */
 export function useStageFrame(source: ListedSource): number {
@@ -89,9 +89,9 @@ export function Stage({ source, rate, over }: Props) {
   }, [cache]);
 
   const span = useMemo(() => stageSpan(source), [source]);
-  const present = source.kind !== 'sequence' || covers(source.coverage, at);
+  const present = !hasFrames(source) || covers(source.coverage, at);
   const playback = usePlayback({
-    playing: playing && rate !== null && source.kind === 'sequence',
+    playing: playing && rate !== null && hasFrames(source),
     rate: rate ?? { num: 1, den: 1 },
     span,
     coverage: source.coverage,
@@ -105,7 +105,7 @@ export function Stage({ source, rate, over }: Props) {
     const near = [0, 1, -1, 2, -2, 3]
       .map((offset) => at + offset)
       .filter((frame) => frame >= span.first && frame <= span.last);
-    cache.want(near.filter((frame) => source.kind !== 'sequence' || covers(source.coverage, frame)));
+    cache.want(near.filter((frame) => !hasFrames(source) || covers(source.coverage, frame)));
   }, [cache, at, playing, span, source]);
 
   const held = cache?.get(at);
@@ -177,13 +177,13 @@ export function Stage({ source, rate, over }: Props) {
           </Box>
         </Box>
       )}
-      {playing && rate && source.kind === 'sequence' && (
+      {playing && rate && hasFrames(source) && (
         <Box data-testid="playback" sx={{ ...tag, right: 10, color: playback.dropped > 0 ? '#f3c677' : '#fff' }}>
           {playbackWords(rate, playback)}
         </Box>
       )}
       <Box sx={{ ...tag, left: 10 }}>
-        {source.kind === 'sequence' ? `frame ${at}` : source.kind === 'clip' ? 'first frame' : 'still'}
+        {hasFrames(source) ? `frame ${at}` : source.kind === 'clip' ? 'first frame' : 'still'}
       </Box>
     </Box>
   );

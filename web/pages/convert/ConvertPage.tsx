@@ -5,6 +5,7 @@ import { Link, useNavigate } from 'react-router';
 import {
   breachesOf,
   conformSpec,
+  hasFrames,
   heldPlan,
   parseSpec,
   sentenceOf,
@@ -218,7 +219,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
         </Box>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
-        {source.kind === 'sequence' ? (
+        {hasFrames(source) ? (
           <CoverageStrip
             model={strip}
             height={44}

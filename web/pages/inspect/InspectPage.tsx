@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useMemo } from 'react';
-import { asksForLook } from '@shale/core';
+import { asksForLook, hasFrames, isAnimation, isConvertible } from '@shale/core';
 import { Link, useNavigate } from 'react-router';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
@@ -64,7 +64,7 @@ function Inspect({ source }: { source: ListedSource }) {
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
   // What is wrong goes before what is to be declared.
   const looks = source.findings.some(asksForLook);
-  const convertible = source.kind === 'sequence' || source.kind === 'still';
+  const convertible = isConvertible(source);
   return (
     <Box
       sx={{
@@ -102,7 +102,8 @@ function Inspect({ source }: { source: ListedSource }) {
               Convert
             </Button>
           ) : (
-            source.kind === 'clip' && (
+            source.kind === 'clip' &&
+            !isAnimation(source) && (
               <Typography sx={{ color: 'text.secondary' }}>
                 Of a clip this version shows the first frame and the facts.
               </Typography>
@@ -117,7 +118,7 @@ function Inspect({ source }: { source: ListedSource }) {
           ) : (
             <Stage source={source} rate={rate} />
           )}
-          {source.kind === 'sequence' ? <CoverageStrip model={strip} height={40} at={at} onSeek={go} /> : <Box />}
+          {hasFrames(source) ? <CoverageStrip model={strip} height={40} at={at} onSeek={go} /> : <Box />}
           {source.kind !== 'sound' && <StageControls source={source} rate={rate} />}
         </Box>
         <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>

@@ -5,7 +5,7 @@ import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import type { Problem } from '@shale/core';
+import { isConvertible, type Problem } from '@shale/core';
 import type { ListedSource, Overview, Root } from '@shale/contract';
 import {
   api,
@@ -109,7 +109,7 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
 
   const current = selected?.id === chosen && selected?.root === wanted.filter.root ? selected : null;
   const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
-  const convertible = marked.size <= 1 && current && (current.kind === 'sequence' || current.kind === 'still');
+  const convertible = marked.size <= 1 && current && isConvertible(current);
   const { facets, total } = overview;
   const rename = () => {
     dispatch(namingBegun({ sources: targets }));

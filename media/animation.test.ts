@@ -1,0 +1,103 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { crc32, deflateSync } from 'node:zlib';
+import sharp from 'sharp';
+import { probeStill, readStill } from './formats/index.ts';
+
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'shale-animation-'));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+const [width, height] = [6, 4];
+/** Flat pictures, so that no palette is too small. */
+const colours = [
+  [200, 10, 20],
+  [10, 200, 30],
+  [0, 40, 255],
+  [128, 128, 128],
+] as const;
+const flat = (colour: readonly number[]) =>
+  sharp({ create: { width, height, channels: 3, background: { r: colour[0]!, g: colour[1]!, b: colour[2]! } } })
+    .png()
+    .toBuffer();
+
+test.each([
+  ['gif', 40, { num: 25, den: 1 }],
+  ['webp', 40, { num: 25, den: 1 }],
+] as const)('%s: pictures are counted, timed and read one by one', async (format, delay, rate) => {
+  const path = join(folder, `a.${format}`);
+  const joined = sharp(await Promise.all(colours.map(flat)), { join: { animated: true } });
+  const coded =
+    format === 'gif'
+      ? joined.gif({ delay: [delay, delay, delay, delay] })
+      : joined.webp({ lossless: true, delay: [delay, delay, delay, delay] });
+  await writeFile(path, await coded.toBuffer());
+  expect(await probeStill(path)).toMatchObject({ format, width, height, pictures: 4, rate });
+  for (const [picture, colour] of colours.entries()) {
+    const image = await readStill(path, { picture });
+    expect([image.width, image.height]).toEqual([width, height]);
+    expect([...image.data.slice(0, 3)]).toEqual([...colour]);
+  }
+  await expect(readStill(path, { picture: 9 })).rejects.toMatchObject({
+    name: 'ShaleError',
+    fact: expect.stringContaining(`a.${format}`) as string,
+  });
+});
+
+test('GIF with uneven delays has no rate, and says them', async () => {
+  const path = join(folder, 'uneven.gif');
+  const joined = sharp(await Promise.all(colours.map(flat)), { join: { animated: true } });
+  await writeFile(path, await joined.gif({ delay: [100, 50, 50, 200] }).toBuffer());
+  const facts = await probeStill(path);
+  expect([facts.pictures, facts.rate]).toEqual([4, undefined]);
+  expect(facts.more).toContainEqual(['Delays', '5 to 20 hundredths']);
+});
+
+/** An APNG (PNG, third edition, 11.3.6) of 16-bit RGBA; its second picture covers a corner alone and is laid over the first. */
+function apng(): Buffer {
+  const chunk = (type: string, data: Buffer) => {
+    const body = Buffer.concat([Buffer.from(type, 'latin1'), data]);
+    const [length, sum] = [Buffer.alloc(4), Buffer.alloc(4)];
+    length.writeUInt32BE(data.length);
+    sum.writeUInt32BE(crc32(body));
+    return Buffer.concat([length, body, sum]);
+  };
+  const long = (...values: number[]) =>
+    Buffer.concat(
+      values.map((value) => Buffer.from([value >>> 24, (value >> 16) & 255, (value >> 8) & 255, value & 255])),
+    );
+  const short = (...values: number[]) => Buffer.concat(values.map((value) => Buffer.from([value >> 8, value & 255])));
+  const rows = (w: number, h: number, pixel: number[]) =>
+    deflateSync(
+      Buffer.concat(
+        Array.from({ length: h }, () =>
+          Buffer.concat([Buffer.from([0]), ...Array.from({ length: w }, () => short(...pixel))]),
+        ),
+      ),
+    );
+  const control = (order: number, w: number, h: number) =>
+    chunk('fcTL', Buffer.concat([long(order, w, h, 0, 0), short(1001, 24_000), Buffer.from([0, 0])]));
+  return Buffer.concat([
+    Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]),
+    chunk('IHDR', Buffer.concat([long(width, height), Buffer.from([16, 6, 0, 0, 0])])),
+    chunk('acTL', long(2, 0)),
+    control(0, width, height),
+    chunk('IDAT', rows(width, height, [1000, 2000, 3000, 65_535])),
+    control(1, 2, 1),
+    chunk('fdAT', Buffer.concat([long(2), rows(2, 1, [7, 8, 9, 500])])),
+    chunk('IEND', Buffer.alloc(0)),
+  ]);
+}
+
+test('APNG: 16-bit pictures laid over each other, the rate exact', async () => {
+  const path = join(folder, 'a.png');
+  await writeFile(path, apng());
+  expect(await probeStill(path)).toMatchObject({ pictures: 2, rate: { num: 24_000, den: 1001 }, sample: 'u16' });
+  const first = await readStill(path);
+  expect([...first.data.slice(0, 4)]).toEqual([1000, 2000, 3000, 65_535]);
+  const second = await readStill(path, { picture: 1 });
+  expect([...second.data.slice(0, 12)]).toEqual([7, 8, 9, 500, 7, 8, 9, 500, 1000, 2000, 3000, 65_535]);
+});
