@@ -34,7 +34,7 @@ export * from './plan/others.ts';
 export * from './plan/pictureProblems.ts';
 export * from './pixels/half.ts';
 export * from './pixels/image.ts';
-export * from './pixels/packed.ts';
+export * from './pixels/kernel.ts';
 export * from './pixels/quantise.ts';
 export * from './pixels/recipe.ts';
 export * from './pixels/transfer.ts';

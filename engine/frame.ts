@@ -2,7 +2,7 @@ import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import {
-  compiledKernels,
+  compiledKernel,
   fitLayout,
   readStill,
   readWhole,
@@ -46,9 +46,22 @@ export interface Places {
 export const pictureOf = ({ source }: Pick<Plan, 'source'>, { sourceFrame }: PlanRow): number =>
   source.kind === 'clip' ? sourceFrame : 0;
 
-/** Turns frames of one plan into results; tables are worked out once per sample format. */
+/** Converters that a process keeps: the spans of a job, and those of the plans that are tried before it, share their tables. */
+const converters = new Map<string, Converter>();
+const mostConverters = 6;
+
+/** The converter of a recipe for pictures of a sample format; the one that was not used for longest gives way. */
+function converterOf(recipe: Recipe, sample: SampleFormat): Converter {
+  const key = `${sample} ${JSON.stringify(recipe)}`;
+  const converter = converters.get(key) ?? makeConverter(recipe, sample, compiledKernel);
+  converters.delete(key);
+  converters.set(key, converter);
+  if (converters.size > mostConverters) converters.delete(converters.keys().next().value!);
+  return converter;
+}
+
+/** Turns frames of one plan into results. */
 export class FrameMaker {
-  private readonly converters = new Map<SampleFormat, Converter>();
   /** The picture of each second source that was read last. */
   private readonly held = new Map<Role, { path: string; picture: number; image: Promise<Image> }>();
 
@@ -68,9 +81,7 @@ export class FrameMaker {
       picture: pictureOf(this.plan, row),
     });
     const source = this.inShape(read, recipe, row);
-    let converter = this.converters.get(source.sample);
-    if (!converter)
-      this.converters.set(source.sample, (converter = makeConverter(recipe, source.sample, compiledKernels)));
+    const converter = converterOf(recipe, source.sample);
     const { image, counts } = converter(source, await this.others(row));
     return { image: fitLayout(image, spec.write.format), counts, settings: this.settings(recipe, carried) };
   }

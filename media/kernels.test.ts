@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { makeConverter, numberToHalf, untouched, type Image, type Recipe } from '@shale/core';
-import { compiledKernels } from './kernels.ts';
+import { compiledKernel } from './kernels.ts';
 
 const from: Recipe['from'] = {
   alpha: 'straight',
@@ -28,7 +28,7 @@ test('narrowing gives what core gives for every code', () => {
     'u16',
     Array.from({ length: 65_536 }, (_, code) => code),
   );
-  expect(makeConverter(straight, 'u16', compiledKernels)(image)).toEqual(makeConverter(straight, 'u16')(image));
+  expect(makeConverter(straight, 'u16', compiledKernel)(image)).toEqual(makeConverter(straight, 'u16')(image));
 });
 
 test.each(['srgb', 'linear'] as const)('dividing gives what core gives, counts and all, to %s', (transfer) => {
@@ -38,7 +38,7 @@ test.each(['srgb', 'linear'] as const)('dividing gives what core gives, counts a
     to: { ...straight.to, transfer },
   };
   const plain = makeConverter(recipe, 'f16');
-  const compiled = makeConverter(recipe, 'f16', compiledKernels);
+  const compiled = makeConverter(recipe, 'f16', compiledKernel);
   const usual = fc.double({ min: 0, max: 1.2, noNaN: true }).map(numberToHalf);
   const code = fc.oneof(
     { weight: 6, arbitrary: usual },
@@ -52,4 +52,51 @@ test.each(['srgb', 'linear'] as const)('dividing gives what core gives, counts a
     }),
     { numRuns: 2000 },
   );
+});
+
+describe('every way gives what core gives, counts and all', () => {
+  const depths = [
+    ['u8', 'u8'],
+    ['u8', 'u16'],
+    ['u8', 'f16'],
+    ['u10', 'u16'],
+    ['u16', 'u8'],
+    ['u16', 'u12'],
+    ['u16', 'f16'],
+    ['f16', 'u8'],
+    ['f16', 'u16'],
+  ] as const;
+  const ways = [
+    ['premultiplied', 'straight', 'linear', 'srgb'],
+    ['straight', 'premultiplied', 'srgb', 'linear'],
+    ['straight', 'none', 'film-log', 'srgb'],
+    ['ignore', 'none', 'linear', 'film-log'],
+  ] as const;
+
+  test.each(depths)('%s to %s', (sample, out) => {
+    const most = { u8: 255, u10: 1023, u16: 65_535, f16: 65_535 }[sample];
+    const code = fc.oneof(fc.nat(most), fc.constantFrom(0, most, Math.min(most, 0x3c00)));
+    for (const [alpha, wanted, transfer, to] of ways) {
+      const recipe: Recipe = {
+        ...straight,
+        from: { ...from, alpha, transfer },
+        to: { ...straight.to, alpha: wanted, transfer: to, sample: out },
+      };
+      const plain = makeConverter(recipe, sample);
+      const compiled = makeConverter(recipe, sample, compiledKernel);
+      fc.assert(
+        fc.property(
+          fc.constantFrom(1 as const, 2 as const, 3 as const, 4 as const),
+          fc.array(code, { minLength: 4, maxLength: 96 }),
+          (channels, codes) => {
+            const samples = codes.slice(0, codes.length - (codes.length % channels));
+            const data = sample === 'u8' ? Uint8Array.from(samples) : Uint16Array.from(samples);
+            const image: Image = { width: data.length / channels, height: 1, channels, sample, data };
+            expect(compiled(image)).toEqual(plain(image));
+          },
+        ),
+        { numRuns: 200 },
+      );
+    }
+  });
 });

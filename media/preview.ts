@@ -9,7 +9,7 @@ import {
   type Image,
   type Primaries,
 } from '@shale/core';
-import { compiledKernels } from './kernels.ts';
+import { compiledKernel } from './kernels.ts';
 
 /** What a picture is taken to be. */
 export interface Taken {
@@ -54,7 +54,7 @@ export async function makePreview(image: Image, taken: Taken, width: number, for
       matte: null,
     },
   };
-  const { image: shown } = makeConverter(recipe, image.sample, compiledKernels)(image);
+  const { image: shown } = makeConverter(recipe, image.sample, compiledKernel)(image);
   return codePreview(shown, width, format);
 }
 

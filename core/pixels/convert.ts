@@ -2,7 +2,7 @@ import { ShaleError } from '../errors.ts';
 import type { SampleFormat } from '../numbering/source.ts';
 import { crop, nearest, orient, pad } from './geometry.ts';
 import type { Image } from './image.ts';
-import { plainKernels, type Kernels } from './packed.ts';
+import { noKernel, type Kernel } from './kernel.ts';
 import { resizedSize, sizeAfter, turnedAspect, type Picture } from './picture.ts';
 import { withAlphaFrom } from './alphaFrom.ts';
 import { makePlainConverter, type Converter, type Others } from './plain.ts';
@@ -57,11 +57,11 @@ export function rearrange(image: Image, { picture, from }: Recipe, mixes: boolea
  * colour, levels, alpha out, transfer out, depth out. What only moves samples is done on the samples; what only looks them up
  * goes by tables; the rest is worked in floats.
  */
-export function makeConverter(recipe: Recipe, sample: SampleFormat, kernels: Kernels = plainKernels): Converter {
+export function makeConverter(recipe: Recipe, sample: SampleFormat, kernel: Kernel = noKernel): Converter {
   const taken = withTakenAlpha(recipe);
   const mixes = mixesColours(taken);
   const workshop = mixes ? makeWorkshop(taken) : undefined;
-  const plain = workshop ? undefined : makePlainConverter(taken, sample, kernels);
+  const plain = workshop ? undefined : makePlainConverter(taken, sample, kernel);
   return (image, others = {}) => {
     const arranged = rearrange(withAlpha(image, recipe, others), recipe, mixes);
     return workshop ? workshop(arranged, { under: others.under }) : plain!(arranged);

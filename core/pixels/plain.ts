@@ -1,9 +1,8 @@
 import type { SampleFormat } from '../numbering/source.ts';
 import { valueTable } from './canvas.ts';
-import { halfTable } from './half.ts';
-import { fullAlpha, hasAlphaChannel, makeSamples, notOpaque, type Image, type Samples } from './image.ts';
+import { fullAlpha, hasAlphaChannel, isFloat, makeSamples, notOpaque, type Image, type Samples } from './image.ts';
 import { heldBetween, outsideKind } from './outside.ts';
-import { plainKernels, type Kernels } from './packed.ts';
+import { noKernel, type Kernel, type KernelJob, type Tables } from './kernel.ts';
 import { quantiser, type Quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
 import { transferBetween } from './transfer.ts';
@@ -32,7 +31,7 @@ export interface Others {
 export function makePlainConverter(
   recipe: Pick<Recipe, 'from' | 'to'>,
   sample: SampleFormat,
-  kernels: Kernels = plainKernels,
+  kernel: Kernel = noKernel,
 ): Converter {
   const curve = transferBetween(recipe.from.transfer, recipe.to.transfer);
   const { sample: out } = recipe.to;
@@ -41,6 +40,8 @@ export function makePlainConverter(
   const toAlpha = quantiser(out, (value) => value);
   const tables = sample === 'f32' ? undefined : sampleTables(sample, out, toColour, toAlpha, held);
   const heldAlpha = heldBetween('linear', 'linear', out);
+  let curvedValues: Float64Array | undefined;
+  const curved = () => (curvedValues ??= Float64Array.from(tables!.values, curve));
 
   return (image) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };
@@ -67,29 +68,34 @@ export function makePlainConverter(
       toColour,
       // Premultiplied results are looked at after the curve.
       held: wantsPremultiplied ? heldAlpha : held,
-      kernels,
     };
-    const quick =
-      out === 'u8' &&
-      keepsAlpha &&
-      image.channels === 4 &&
-      byWord(image, data as Uint8Array, work, untied && sameCurve, counts);
-    if (!quick && untied && tables) bySample(image, data, keepsAlpha, tables, counts);
-    else if (!quick) byPixel(image, data, work, counts);
+    const way = wayOf(image, out, { untied, sameCurve, keepsAlpha, premultiplied, wantsPremultiplied });
+    const job = tables && way && { ...work, way, source: image.data, data, step: image.channels, tables, curved };
+    const done = job !== undefined && kernel({ ...job, opaque: fullAlpha(image), steps: toColour.steps }, counts);
+    if (!done && untied && tables) bySample(image, data, keepsAlpha, tables, counts);
+    else if (!done) byPixel(image, data, work, counts);
     if (hasAlphaChannel(image) && !keepsAlpha) counts.alphaDropped = notOpaque(image);
     return { image: { width: image.width, height: image.height, channels, sample: out, data }, counts };
   };
 }
 
-interface Tables {
-  /** The value of every code. */
-  values: Float32Array | Float64Array;
-  colour: Samples;
-  alpha: Samples;
-  /** By code, as {@link outsideKind} has it. */
-  outside: Uint8Array;
-  /** The greatest code up to which none is outside; -1 where the first is. */
-  safe: number;
+/** Which of the compiled ways is that of a conversion; undefined where none is. */
+function wayOf(
+  { sample, channels }: Image,
+  out: SampleFormat,
+  how: {
+    untied: boolean;
+    sameCurve: boolean;
+    keepsAlpha: boolean;
+    premultiplied: boolean;
+    wantsPremultiplied: boolean;
+  },
+): KernelJob['way'] | undefined {
+  if (sample === 'f32' || out === 'f32') return undefined;
+  const keepsAll = how.keepsAlpha || channels === 1 || channels === 3;
+  if (how.untied) return sample === 'u16' && out === 'u8' && how.sameCurve && keepsAll ? 'narrow' : 'lookup';
+  if (how.premultiplied) return how.wantsPremultiplied || isFloat(out) ? undefined : 'divide';
+  return 'multiply';
 }
 
 function sampleTables(
@@ -166,22 +172,9 @@ interface PixelWork {
   tables?: Tables;
   toColour: Quantiser;
   toAlpha: Quantiser;
-  kernels: Kernels;
   curve: (value: number) => number;
   /** The values that the result can hold. */
   held: readonly [number, number];
-}
-
-/** The quick ways of RGBA to 8-bit RGBA, where the conversion is one of theirs. @returns whether it was done */
-function byWord(image: Image, data: Uint8Array, work: PixelWork, unchanged: boolean, counts: PixelCounts): boolean {
-  const source = image.data as Uint16Array;
-  if (image.sample === 'u16' && unchanged) return work.kernels.narrowRgba(source, data);
-  const { tables, premultiplied, wantsPremultiplied } = work;
-  const { steps } = work.toColour;
-  if (image.sample !== 'f16' || !premultiplied || wantsPremultiplied || !tables || !steps) return false;
-  const { colour, alpha, outside } = tables;
-  const lookups = { colour: colour as Uint8Array, alpha: alpha as Uint8Array, outside, values: halfTable(), steps };
-  return work.kernels.divideRgba(source, data, lookups, counts);
 }
 
 /**

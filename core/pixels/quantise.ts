@@ -5,16 +5,22 @@ import { numberToHalf } from './half.ts';
 /** Gives the stored sample for a value; integers are rounded to nearest over their full range. */
 export interface Quantiser {
   (value: number): number;
-  /** For integers of values from 0 to 1: what it looks up, for loops too hot for a call per sample. */
+  /** For integers: what it looks up, for loops too hot for a call per sample. */
   steps?: Steps;
 }
 
-/** The codes of a curve as lookups: start at `guesses[value * guessParts | 0]`, go up while the next code's bound is reached. */
+/**
+ * The codes of a curve as lookups: start at the guess for the part of the domain that a value lies in, go on while the next
+ * code's bound is reached.
+ */
 export interface Steps {
   /** Lower bound of each code's values, `bounds[max + 1]` being infinity. */
   bounds: Float64Array;
   guesses: Uint16Array;
   max: number;
+  /** The domain: what lies below and above becomes 0 and the greatest code. */
+  least: number;
+  most: number;
 }
 
 /** Parts that the guess table cuts the curve's domain into: no part of the sRGB curve crosses more than a few codes in one. */
@@ -35,11 +41,17 @@ export function quantiser(
 ): Quantiser {
   const max = maxCode(sample);
   if (max === undefined) return sample === 'f16' ? (value) => numberToHalf(curve(value)) : curve;
-  const code = (value: number) => Math.floor(curve(value) * max + 0.5);
+  // A value's code is the whole part of this.
+  const height = (value: number) => curve(value) * max + 0.5;
 
   const bounds = new Float64Array(max + 2);
   bounds[0] = least;
-  for (let at = 1; at <= max; at += 1) bounds[at] = lowerBound(code, at, bounds[at - 1]!, most);
+  for (let at = 1; at <= max; at += 1) {
+    const before = bounds[at - 1]!;
+    // As far as the code before lies from the one before that.
+    const stride = at > 1 ? before - bounds[at - 2]! : (most - least) / max;
+    bounds[at] = lowerBound(height, at, before, most, stride > 0 ? stride : (most - least) / max);
+  }
   bounds[max + 1] = Infinity;
 
   const width = most - least;
@@ -57,11 +69,11 @@ export function quantiser(
       while (value >= bounds[at + 1]!) at += 1;
       return at;
     };
-    quantise.steps = { bounds, guesses, max };
+    quantise.steps = { bounds, guesses, max, least, most };
     return quantise;
   }
   const scale = guessParts / width;
-  return (value) => {
+  const quantise: Quantiser = (value) => {
     if (!(value > least)) return 0;
     if (value >= most) return max;
     const part = Math.min(guessParts - 1, ((value - least) * scale) | 0);
@@ -77,17 +89,39 @@ export function quantiser(
     while (value >= bounds[at + 1]!) at += 1;
     return at;
   };
+  quantise.steps = { bounds, guesses, max, least, most };
+  return quantise;
 }
 
-/** The least double from `from` to `to` whose code is `at` or more, by halving to the last bit. */
-function lowerBound(code: (value: number) => number, at: number, from: number, to: number): number {
-  let low = from;
-  let high = to;
+/**
+ * The least double from `from` to `to` where `height` reaches `at`. A straight line through the ends comes near in a few rounds, since
+ * between two codes a curve is nearly one; halving finds the last bits.
+ */
+function lowerBound(height: (value: number) => number, at: number, from: number, to: number, stride: number): number {
+  let [low, high] = [from, Math.min(to, from + stride)];
+  let [below, above] = [height(low), height(high)];
+  while (above < at && high < to) {
+    [low, below] = [high, above];
+    high = Math.min(to, high + (high - from));
+    above = height(high);
+  }
+  const halve = (middle: number) => {
+    const reached = height(middle);
+    if (reached >= at) [high, above] = [middle, reached];
+    else [low, below] = [middle, reached];
+  };
+  for (let round = 0; round < 3 && above > below; round += 1) {
+    const guess = low + (high - low) * ((at - below) / (above - below));
+    if (guess > low && guess < high) halve(guess);
+  }
+  // The line comes from one side: a step to the other leaves a few last bits between them.
+  const near = Math.abs(high) * 2 ** -44;
+  if (high - near > low) halve(high - near);
+  if (low + near < high) halve(low + near);
   for (let round = 0; round < 1100; round += 1) {
     const middle = low + (high - low) / 2;
     if (middle <= low || middle >= high) break;
-    if (code(middle) >= at) high = middle;
-    else low = middle;
+    halve(middle);
   }
   return high;
 }

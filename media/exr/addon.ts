@@ -46,20 +46,30 @@ export interface ExrAddon {
     },
     data: Uint16Array | Float32Array,
   ): Promise<void>;
-  /** 16-bit samples to 8 bits, as many. */
-  narrow(source: Uint16Array, data: Uint8Array): void;
-  /** Premultiplied half-float RGBA to straight 8 bits by core's tables. @returns nan, glow, low by channel, high by channel */
-  divide(
-    source: Uint16Array,
-    data: Uint8Array,
-    colour: Uint8Array,
-    alpha: Uint8Array,
-    outside: Uint8Array,
-    values: Float32Array,
-    bounds: Float64Array,
-    guesses: Uint16Array,
-    parts: number,
-  ): [nan: number, glow: number, ...lowHigh: number[]];
+  /** Core's plain loops over one picture (core/pixels/kernel.ts). @returns nan, infinite, glow, low by channel, high by channel */
+  convert(job: {
+    /** 0 narrow, 1 lookup, 2 divide, 3 multiply. */
+    way: number;
+    source: Uint8Array | Uint16Array;
+    data: Uint8Array | Uint16Array;
+    step: number;
+    colours: number;
+    keepsAlpha: boolean;
+    opaque: number;
+    colour: Uint8Array | Uint16Array;
+    alpha: Uint8Array | Uint16Array;
+    outside: Uint8Array;
+    safe: number;
+    values: Float64Array;
+    curved: Float64Array;
+    bounds: Float64Array;
+    guesses: Uint16Array;
+    parts: number;
+    max: number;
+    isHalf: boolean;
+    domain: [number, number];
+    held: [number, number];
+  }): [nan: number, infinite: number, glow: number, ...lowHigh: number[]];
   /** Threads within one picture; 0 works on the calling thread alone. */
   setThreads(count: number): void;
 }

@@ -3,9 +3,19 @@ import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { declare, makePlan, parseSpec, resultsOf, type Plan } from '@shale/core';
+import {
+  declare,
+  makePlan,
+  parseSpec,
+  resultsOf,
+  type Format,
+  type Plan,
+  type SampleFormat,
+  type SpecInput,
+} from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
+import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
@@ -13,31 +23,92 @@ import { scanBench } from './scan.ts';
 const project = fileURLToPath(new URL('../..', import.meta.url));
 const demo = process.env.SHALE_DEMO ?? join(project, '.shale', 'demo', 'tram_museum');
 const cores = cpus().length;
-const rounds = 5;
+const rounds = 3;
 
-const conversions = [
-  { folder: 'turntables/bell_turn', words: 'bell_turn: PNG 16-bit -> PNG 8-bit', frames: 'all' },
+/** One pair of formats: a folder of the demo, or one that is made for it, and what it becomes. */
+interface Conversion {
+  folder: string;
+  words: string;
+  frames: string;
+  write: SpecInput['write'];
+  /** Writes the frames that are read, where the demo has none of their kind. */
+  make?: { format: Format; sample: SampleFormat };
+}
+
+const conversions: Conversion[] = [
+  {
+    folder: 'turntables/bell_turn',
+    words: 'PNG 16-bit -> PNG 8-bit',
+    frames: 'all',
+    write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+  },
   {
     folder: 'plates/depot_pan',
-    words: 'depot_pan: OpenEXR half DWAA, premultiplied linear -> PNG 8-bit straight sRGB',
-    frames: '1001-1048',
+    words: 'OpenEXR half DWAA, premultiplied linear -> PNG 16-bit, straight sRGB',
+    frames: '1001-1032',
+    write: { format: 'png', sample: 'u16', alpha: 'straight', transfer: 'srgb', effort: 1 },
+  },
+  {
+    folder: 'plates/depot_pan',
+    words: 'OpenEXR half DWAA, premultiplied linear -> PNG 8-bit, straight sRGB',
+    frames: '1001-1032',
+    write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+  },
+  {
+    folder: 'turntables/bell_turn',
+    words: 'PNG 16-bit -> OpenEXR half DWAA, premultiplied linear',
+    frames: '1-36',
+    write: { format: 'exr', sample: 'f16', alpha: 'premultiplied', transfer: 'linear', exrCompression: 'DWAA' },
+  },
+  {
+    folder: 'plates/timetable_scan',
+    words: 'DPX 10-bit, film log -> PNG 16-bit sRGB',
+    frames: 'all',
+    write: { format: 'png', sample: 'u16', alpha: 'none', transfer: 'srgb', effort: 1 },
+  },
+  {
+    folder: 'walks/conductor_walk_12fps',
+    words: 'TGA 32-bit -> PNG 8-bit',
+    frames: 'all',
+    write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+  },
+  {
+    folder: 'turntables/bell_turn',
+    words: 'TIFF 16-bit -> JPEG',
+    frames: '1-36',
+    write: { format: 'jpeg', sample: 'u8', alpha: 'none', transfer: 'srgb' },
+    make: { format: 'tiff', sample: 'u16' },
   },
 ];
 
 const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
 const spread = (list: number[]): string => `${Math.min(...list).toFixed(2)} to ${Math.max(...list).toFixed(2)} s`;
 
-async function planOf(folder: string, frames: string, pool: WorkerPool): Promise<Plan> {
+async function planOf(folder: string, { frames, write }: Conversion, pool: WorkerPool): Promise<Plan> {
   for await (const { sources } of scanFolders(folder, pool)) {
-    const spec = {
-      version: 1,
-      frames,
-      write: { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
-      into: { root: 'out', folder: '' },
-    };
-    return makePlan(folder, sources[0]!, declare(sources[0]!), parseSpec(spec));
+    const [source] = sources;
+    const spec = parseSpec({ version: 1, frames, write, into: { root: 'out', folder: '' } });
+    // What files of a kind do not say is declared, so that every pair runs.
+    const plan = makePlan(folder, source!, declare(source!), spec);
+    if (plan.problems.length === 0) return plan;
+    return makePlan(folder, source!, declare(source!, { alpha: 'straight', transfer: 'srgb' }), spec);
   }
   throw new Error(`${folder} is empty`);
+}
+
+/** The frames of a folder written in another format, straight sRGB. */
+async function madeOf(folder: string, to: string, { frames, make }: Conversion, pool: WorkerPool): Promise<string> {
+  const write = { ...make!, alpha: 'straight', transfer: 'srgb' } as const;
+  const plan = await planOf(folder, { folder, frames, write, words: '' }, pool);
+  await carryOut({
+    plan,
+    places: { source: folder, target: to },
+    job: 'make',
+    pool,
+    onWritten: () => undefined,
+    onFailed: ({ fact }) => console.log(fact),
+  });
+  return to;
 }
 
 const tell = (child: ChildProcess, message: object): Promise<void> =>
@@ -53,11 +124,14 @@ async function seconds(work: () => Promise<unknown>): Promise<number> {
   return (performance.now() - start) / 1000;
 }
 
-async function compare({ folder, words, frames }: (typeof conversions)[number]): Promise<void> {
+async function compare(conversion: Conversion): Promise<void> {
+  const { folder, words, make } = conversion;
   const out = await mkdtemp(join(tmpdir(), 'shale-bench-'));
   const pool = new WorkerPool(cores, {}, spansPerProcess);
-  const source = join(demo, folder);
-  const plan = await planOf(source, frames, pool);
+  const made = join(out, 'made');
+  if (make) await mkdir(made);
+  const source = make ? await madeOf(join(demo, folder), made, conversion, pool) : join(demo, folder);
+  const plan = await planOf(source, make ? { ...conversion, frames: 'all' } : conversion, pool);
   const files = resultsOf(plan, 0, plan.files).map(({ from }) => join(source, from!));
   const children = Array.from({ length: cores }, () =>
     fork(fileURLToPath(new URL('./bare.ts', import.meta.url)), {
@@ -117,6 +191,7 @@ const parts: Record<string, () => Promise<void>> = {
   convert: async () => {
     for (const conversion of conversions) await compare(conversion);
   },
+  memory: memoryBench,
   codecs: codecTable,
   rename: renameBench,
   scan: () => scanBench(demo),

@@ -169,38 +169,83 @@ Napi::Value writePixels(const Napi::CallbackInfo& info) {
   return promise;
 }
 
-// narrow(source: Uint16Array, data: Uint8Array): void
-Napi::Value narrow(const Napi::CallbackInfo& info) {
-  const auto source = info[0].As<Napi::Uint16Array>();
-  auto data = info[1].As<Napi::Uint8Array>();
-  if (source.ElementLength() != data.ElementLength()) throw Napi::RangeError::New(info.Env(), "the results do not fit the samples");
-  shale::narrow(source.Data(), data.Data(), source.ElementLength());
-  return info.Env().Undefined();
+// The samples of a typed array of bytes or of 16-bit words.
+template <typename T>
+T* samplesOf(const Napi::Value& value) {
+  const auto array = value.As<Napi::TypedArray>();
+  return reinterpret_cast<T*>(static_cast<char*>(array.ArrayBuffer().Data()) + array.ByteOffset());
 }
 
-// divide(source, data, colour, alpha, outside, values, bounds, guesses, parts): [nan, glow, low by channel, high by channel]
-Napi::Value divide(const Napi::CallbackInfo& info) {
-  constexpr size_t codes = 65536;
-  const auto source = info[0].As<Napi::Uint16Array>();
-  auto data = info[1].As<Napi::Uint8Array>();
-  const auto colour = info[2].As<Napi::Uint8Array>();
-  const auto alpha = info[3].As<Napi::Uint8Array>();
-  const auto outside = info[4].As<Napi::Uint8Array>();
-  const auto values = info[5].As<Napi::Float32Array>();
-  const auto bounds = info[6].As<Napi::Float64Array>();
-  const auto guesses = info[7].As<Napi::Uint16Array>();
-  const double parts = info[8].ToNumber();
-  const bool fits = source.ElementLength() == data.ElementLength() && source.ElementLength() % 4 == 0 && colour.ElementLength() == codes &&
-                    alpha.ElementLength() == codes && outside.ElementLength() == codes && values.ElementLength() == codes &&
-                    bounds.ElementLength() == 257 && guesses.ElementLength() == size_t(parts) + 1;
+template <typename From, typename To>
+void runConvert(const Napi::Object& job, const shale::Work& work, shale::Way way, shale::Counts& counts) {
+  shale::convert(way, samplesOf<const From>(job.Get("source")), samplesOf<To>(job.Get("data")), samplesOf<const To>(job.Get("colour")),
+                 samplesOf<const To>(job.Get("alpha")), work, counts);
+}
+
+// convert(job): [nan, infinite, glow, low by channel, high by channel]; addon.ts has the fields
+Napi::Value convert(const Napi::CallbackInfo& info) {
+  const Napi::Object job = info[0].As<Napi::Object>();
+  const auto array = [&job](const char* name) { return job.Get(name).As<Napi::TypedArray>(); };
+  const auto number = [&job](const char* name) { return job.Get(name).ToNumber().DoubleValue(); };
+  const auto pair = [&job](const char* name, uint32_t at) { return job.Get(name).As<Napi::Array>().Get(at).ToNumber().DoubleValue(); };
+  const auto way = static_cast<shale::Way>(int(number("way")));
+  const auto source = array("source");
+  const auto data = array("data");
+  const bool wide = source.ElementSize() == 2;
+  const bool wideOut = data.ElementSize() == 2;
+
+  shale::Work work{};
+  work.step = int(number("step"));
+  work.colours = int(number("colours"));
+  work.keepsAlpha = job.Get("keepsAlpha").ToBoolean();
+  work.opaque = uint16_t(number("opaque"));
+  work.safe = int(number("safe"));
+  work.parts = number("parts");
+  work.max = int(number("max"));
+  work.isHalf = job.Get("isHalf").ToBoolean();
+  work.least = pair("domain", 0);
+  work.most = pair("domain", 1);
+  work.heldLeast = pair("held", 0);
+  work.heldMost = pair("held", 1);
+  work.outside = samplesOf<const uint8_t>(array("outside"));
+  work.values = samplesOf<const double>(array("values"));
+  work.curved = samplesOf<const double>(array("curved"));
+  work.bounds = samplesOf<const double>(array("bounds"));
+  work.guesses = samplesOf<const uint16_t>(array("guesses"));
+
+  // Nothing is read or written outside the arrays, whatever is handed in: codes are 8 or 16 bits, and every table has them all,
+  // or the pictures hold smaller ones, which is checked here once.
+  const size_t codes = array("outside").ElementLength();
+  const size_t outChannels = size_t(work.colours + (work.keepsAlpha ? 1 : 0));
+  bool fits = work.step >= 1 && work.step <= 4 && work.colours >= 1 && work.colours <= work.step && codes >= 256;
+  fits = fits && (!work.keepsAlpha || work.colours < work.step) && source.ElementLength() % size_t(work.step) == 0;
+  work.pixels = fits ? source.ElementLength() / size_t(work.step) : 0;
+  fits = fits && data.ElementLength() == work.pixels * outChannels;
+  for (const char* name : {"colour", "alpha"})
+    fits = fits && array(name).ElementLength() == codes && array(name).ElementSize() == data.ElementSize();
+  fits = fits && array("values").ElementLength() == codes;
+  if (way == shale::Way::multiply) fits = fits && array("curved").ElementLength() == codes && work.colours < work.step;
+  if (way == shale::Way::divide)
+    fits = fits && work.colours < work.step && array("bounds").ElementLength() == size_t(work.max) + 2 &&
+           array("guesses").ElementLength() == size_t(work.parts) + 1;
+  if (way == shale::Way::narrow) fits = fits && wide && !wideOut && source.ElementLength() == data.ElementLength();
+  if (fits && wide && codes < 65536) {
+    const auto* from = samplesOf<const uint16_t>(source);
+    for (size_t at = 0; at < source.ElementLength() && fits; ++at) fits = from[at] < codes;
+  }
   if (!fits) throw Napi::RangeError::New(info.Env(), "the tables do not fit the samples");
-  const shale::DivideTables tables{colour.Data(), alpha.Data(), outside.Data(), values.Data(), bounds.Data(), guesses.Data(), parts};
-  shale::DivideCounts counts;
-  shale::divide(source.Data(), data.Data(), source.ElementLength() / 4, tables, counts);
-  Napi::Array told = Napi::Array::New(info.Env(), 8);
-  const uint32_t list[] = {counts.nan,    counts.glow,    counts.low[0], counts.low[1],
-                           counts.low[2], counts.high[0], counts.high[1], counts.high[2]};
-  for (uint32_t at = 0; at < 8; ++at) told.Set(at, Napi::Number::New(info.Env(), list[at]));
+
+  shale::Counts counts;
+  if (way == shale::Way::narrow) shale::narrow(samplesOf<const uint16_t>(source), samplesOf<uint8_t>(data), source.ElementLength());
+  else if (wide && wideOut) runConvert<uint16_t, uint16_t>(job, work, way, counts);
+  else if (wide) runConvert<uint16_t, uint8_t>(job, work, way, counts);
+  else if (wideOut) runConvert<uint8_t, uint16_t>(job, work, way, counts);
+  else runConvert<uint8_t, uint8_t>(job, work, way, counts);
+
+  const uint32_t list[] = {counts.nan,    counts.infinite, counts.glow,    counts.low[0], counts.low[1],
+                           counts.low[2], counts.high[0],  counts.high[1], counts.high[2]};
+  Napi::Array told = Napi::Array::New(info.Env(), 9);
+  for (uint32_t at = 0; at < 9; ++at) told.Set(at, Napi::Number::New(info.Env(), list[at]));
   return told;
 }
 
@@ -213,8 +258,7 @@ Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("readHeader", Napi::Function::New(env, readHeader));
   exports.Set("readPixels", Napi::Function::New(env, readPixels));
   exports.Set("writePixels", Napi::Function::New(env, writePixels));
-  exports.Set("narrow", Napi::Function::New(env, narrow));
-  exports.Set("divide", Napi::Function::New(env, divide));
+  exports.Set("convert", Napi::Function::New(env, convert));
   exports.Set("setThreads", Napi::Function::New(env, setThreads));
   return exports;
 }

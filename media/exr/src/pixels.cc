@@ -1,61 +1,130 @@
 #include "pixels.h"
 
+#include <cmath>
+#include <cstring>
+
 namespace shale {
 
-// round(v * 255 / 65535), exact by integers; core/pixels/packed.ts says why.
+// round(v * 255 / 65535) of a 16-bit sample: exact by integers, since (v * 255 + 32895) div 65536 is (v + 128) div 257.
 void narrow(const uint16_t* from, uint8_t* to, size_t samples) {
   for (size_t at = 0; at < samples; ++at) to[at] = uint8_t((uint32_t(from[at]) * 255u + 32895u) >> 16);
 }
 
 namespace {
 
-constexpr uint16_t one = 0x3c00;
+void note(Counts& counts, int kind, int channel) {
+  counts.high[channel] += kind == 2;
+  counts.low[channel] += kind == 1;
+  counts.nan += kind == 3;
+  counts.infinite += kind == 4;
+}
 
-struct Divider {
-  const DivideTables& tables;
-  DivideCounts& counts;
+// outsideKind of core/pixels/outside.ts, for a value that is not held.
+int kindOf(double value, const Work& work) {
+  if (std::isnan(value)) return 3;
+  if (std::isinf(value) && work.heldMost > 1000) return 4;
+  return value > work.heldMost ? 2 : 1;
+}
 
-  void countOutside(uint16_t code, int channel) {
-    const uint8_t kind = tables.outside[code];
-    counts.low[channel] += kind == 1;
-    counts.high[channel] += kind == 2;
-    counts.nan += kind == 3;
+// The quantiser of core/pixels/quantise.ts.
+uint32_t codeOf(double value, const Work& work) {
+  if (!(value > work.least)) return 0;
+  if (value >= work.most) return uint32_t(work.max);
+  double place = (value - work.least) * (work.parts / (work.most - work.least));
+  if (place > work.parts - 1) place = work.parts - 1;
+  uint32_t at = work.guesses[size_t(place)];
+  uint32_t over = work.guesses[size_t(place) + 1];
+  while (over > at + 8) {
+    const uint32_t middle = (at + over) / 2;
+    if (value >= work.bounds[middle]) at = middle;
+    else over = middle;
   }
+  while (at > 0 && value < work.bounds[at]) --at;
+  while (value >= work.bounds[at + 1]) ++at;
+  return at;
+}
 
-  uint8_t divided(double value, int channel) {
-    if (value >= 0 && value < 1) {
-      uint32_t step = tables.guesses[size_t(value * tables.parts)];
-      while (value >= tables.bounds[step + 1]) ++step;
-      return uint8_t(step);
+// numberToHalf of core/pixels/half.ts: the nearest half, ties to even.
+uint16_t halfOf(double value) {
+  if (std::isnan(value)) return 0x7e00;
+  const uint16_t sign = std::signbit(value) ? 0x8000 : 0;
+  const double size = std::fabs(value);
+  if (size >= 65520) return sign | 0x7c00;
+  const int exponent = size < 0x1p-14 ? -14 : std::ilogb(size);
+  // Even halves are what nearbyint rounds ties to.
+  const double steps = std::nearbyint(std::ldexp(size, 10 - exponent));
+  return uint16_t(sign | (uint32_t(exponent + 14) * 1024 + uint32_t(steps)));
+}
+
+// A whole alpha, or a share of light, as a code: round(value * max).
+uint32_t plainCode(double value, int max) {
+  if (!(value > 0)) return 0;
+  return value >= 1 ? uint32_t(max) : uint32_t(std::floor(value * max + 0.5));
+}
+
+template <typename From, typename To>
+void lookUp(const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts) {
+  const bool mayBeOutside = work.safe < (sizeof(From) == 1 ? 255 : 65535);
+  for (size_t pixel = 0; pixel < work.pixels; ++pixel, from += work.step) {
+    for (int channel = 0; channel < work.colours; ++channel) {
+      const From code = from[channel];
+      *to++ = colour[code];
+      if (mayBeOutside && int(code) > work.safe) note(counts, work.outside[code], channel);
     }
-    if (value > 1) ++counts.high[channel];
-    else if (value < 0) ++counts.low[channel];
-    else if (value != 1) ++counts.nan;
-    return value >= 1 ? 255 : 0;
+    if (work.keepsAlpha) *to++ = alpha[from[work.colours]];
   }
-};
+}
+
+template <typename From>
+bool isEmpty(const From* pixel, int step) {
+  for (int at = 0; at < step; ++at)
+    if (pixel[at] != 0) return false;
+  return true;
+}
+
+// Premultiplied to straight integers, or straight to premultiplied. Opaque and empty pixels take the tables.
+template <typename From, typename To, bool divides>
+void byPixel(const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts) {
+  for (size_t pixel = 0; pixel < work.pixels; ++pixel, from += work.step) {
+    const From stored = from[work.colours];
+    if (stored == work.opaque || isEmpty(from, work.step)) {
+      for (int channel = 0; channel < work.colours; ++channel) {
+        const From code = from[channel];
+        *to++ = colour[code];
+        if (work.outside[code] != 0) note(counts, work.outside[code], channel);
+      }
+      if (work.keepsAlpha) *to++ = alpha[stored];
+      continue;
+    }
+    const double share = work.values[stored];
+    bool glows = false;
+    for (int channel = 0; channel < work.colours; ++channel) {
+      double value;
+      if (divides) {
+        value = work.values[from[channel]];
+        if (share > 0) value /= share;
+        else glows |= value > 0;
+      } else value = work.curved[from[channel]] * share;
+      if (!(value >= work.heldLeast && value <= work.heldMost)) note(counts, kindOf(value, work), channel);
+      *to++ = To(divides ? codeOf(value, work) : work.isHalf ? halfOf(value) : plainCode(value, work.max));
+    }
+    counts.glow += glows;
+    if (work.keepsAlpha) *to++ = alpha[stored];
+  }
+}
 
 }  // namespace
 
-void divide(const uint16_t* from, uint8_t* to, size_t pixels, const DivideTables& tables, DivideCounts& counts) {
-  Divider divider{tables, counts};
-  for (size_t pixel = 0; pixel < pixels; ++pixel, from += 4, to += 4) {
-    const uint16_t stored = from[3];
-    const double share = tables.values[stored];
-    to[3] = tables.alpha[stored];
-    if (stored == one || !(share > 0)) {
-      bool glows = false;
-      for (int channel = 0; channel < 3; ++channel) {
-        const uint16_t code = from[channel];
-        to[channel] = tables.colour[code];
-        if (code > one) divider.countOutside(code, channel);
-        glows |= code != 0 && stored != one && tables.values[code] > 0;
-      }
-      counts.glow += glows;
-      continue;
-    }
-    for (int channel = 0; channel < 3; ++channel) to[channel] = divider.divided(tables.values[from[channel]] / share, channel);
-  }
+template <typename From, typename To>
+void convert(Way way, const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts) {
+  if (way == Way::lookup) lookUp(from, to, colour, alpha, work, counts);
+  else if (way == Way::divide) byPixel<From, To, true>(from, to, colour, alpha, work, counts);
+  else byPixel<From, To, false>(from, to, colour, alpha, work, counts);
 }
+
+template void convert(Way, const uint8_t*, uint8_t*, const uint8_t*, const uint8_t*, const Work&, Counts&);
+template void convert(Way, const uint8_t*, uint16_t*, const uint16_t*, const uint16_t*, const Work&, Counts&);
+template void convert(Way, const uint16_t*, uint8_t*, const uint8_t*, const uint8_t*, const Work&, Counts&);
+template void convert(Way, const uint16_t*, uint16_t*, const uint16_t*, const uint16_t*, const Work&, Counts&);
 
 }  // namespace shale

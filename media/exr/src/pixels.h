@@ -1,5 +1,5 @@
-// The two commonest conversions, as core/pixels/packed.ts has them, compiled. They look up the very tables that core
-// made, so that the numbers are core's; media/kernels.test.ts holds both to each other.
+// The loops of core/pixels/plain.ts, compiled. They look up the very tables that core made, so that the numbers are core's;
+// media/kernels.test.ts holds both to each other.
 #pragma once
 
 #include <cstddef>
@@ -7,28 +7,42 @@
 
 namespace shale {
 
-// 16-bit samples to 8 bits.
-void narrow(const uint16_t* from, uint8_t* to, size_t samples);
-
-// Tables by half-float code, and the steps of the curve.
-struct DivideTables {
-  const uint8_t* colour;
-  const uint8_t* alpha;
-  const uint8_t* outside;  // 0 within 0..1, 1 below, 2 above, 3 not a number
-  const float* values;
+// One picture and all that its samples look up. Tables have an entry for every code of the source.
+struct Work {
+  size_t pixels;
+  int step;      // samples of a pixel in the source
+  int colours;   // how many of them are colours
+  bool keepsAlpha;
+  uint16_t opaque;  // the code of alpha 1
+  const uint8_t* outside;  // 0 held, 1 below, 2 above, 3 not a number, 4 infinite
+  int safe;                // the greatest code up to which none is outside
+  const double* values;
+  const double* curved;    // values after the curve
+  // The codes of the curve: bounds by code, a guess by part of the domain.
   const double* bounds;
   const uint16_t* guesses;
   double parts;
+  int max;
+  bool isHalf;
+  double least, most;          // domain of the curve
+  double heldLeast, heldMost;  // what the result holds
 };
 
-struct DivideCounts {
+struct Counts {
   uint32_t low[3] = {0, 0, 0};  // by channel
   uint32_t high[3] = {0, 0, 0};
   uint32_t nan = 0;
+  uint32_t infinite = 0;
   uint32_t glow = 0;
 };
 
-// Premultiplied half-float RGBA to straight 8-bit RGBA.
-void divide(const uint16_t* from, uint8_t* to, size_t pixels, const DivideTables& tables, DivideCounts& counts);
+// 16-bit samples to 8 bits.
+void narrow(const uint16_t* from, uint8_t* to, size_t samples);
+
+enum class Way { narrow, lookup, divide, multiply };
+
+// Any other way. From and To are uint8_t or uint16_t.
+template <typename From, typename To>
+void convert(Way way, const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts);
 
 }  // namespace shale
