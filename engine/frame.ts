@@ -2,6 +2,7 @@ import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import {
+  compareQuickly,
   compiledKernel,
   fitLayout,
   readStill,
@@ -12,7 +13,6 @@ import {
 } from '@shale/media';
 import {
   aspectAfter,
-  compareImages,
   fitToShape,
   isOfShape,
   makeConverter,
@@ -196,10 +196,10 @@ async function writing(final: string, work: () => Promise<void>): Promise<void> 
 
 const bytesOf = ({ data }: Image): Buffer => Buffer.from(data.buffer, data.byteOffset, data.byteLength);
 
-/** {@link compareImages}, asked only where the bytes are not the same in one sweep, as they nearly always are. */
+/** {@link compareQuickly}, asked only where the bytes are not the same in one sweep, as they nearly always are. */
 function differenceOf(a: Image, b: Image): Difference | undefined {
   const alike = a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
-  return alike && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareImages(a, b);
+  return alike && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareQuickly(a, b);
 }
 
 async function readBack(temporary: string, final: string): Promise<Image> {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import { makeConverter, numberToHalf, untouched, type Image, type Recipe } from '@shale/core';
-import { compiledKernel } from './kernels.ts';
+import { compareImages, makeConverter, numberToHalf, untouched, type Image, type Recipe } from '@shale/core';
+import { compareQuickly, compiledKernel } from './kernels.ts';
 
 const from: Recipe['from'] = {
   alpha: 'straight',
@@ -52,6 +52,32 @@ test.each(['srgb', 'linear'] as const)('dividing gives what core gives, counts a
     }),
     { numRuns: 2000 },
   );
+});
+
+test('comparing gives what core gives: codes, halves by value, floats with what is not a number', () => {
+  const codes = fc.array(fc.nat(65_535), { minLength: 6, maxLength: 6 });
+  const numbers = fc.array(fc.float(), { minLength: 6, maxLength: 6 });
+  const of = (sample: Image['sample'], data: Image['data']): Image => ({
+    width: 2,
+    height: 1,
+    channels: 3,
+    sample,
+    data,
+  });
+  fc.assert(
+    fc.property(codes, codes, numbers, numbers, (a, b, c, d) => {
+      for (const sample of ['u16', 'f16'] as const) {
+        const [one, two] = [of(sample, Uint16Array.from(a)), of(sample, Uint16Array.from(b))];
+        expect(compareQuickly(one, two)).toEqual(compareImages(one, two));
+        expect(compareQuickly(one, one)).toEqual({ samples: 0, most: 0 });
+      }
+      const [one, two] = [of('f32', Float32Array.from(c)), of('f32', Float32Array.from(d))];
+      expect(compareQuickly(one, two)).toEqual(compareImages(one, two));
+      const bytes = [of('u8', Uint8Array.from(a)), of('u8', Uint8Array.from(b))] as const;
+      expect(compareQuickly(...bytes)).toEqual(compareImages(...bytes));
+    }),
+  );
+  expect(compareQuickly(of('u8', new Uint8Array(6)), of('u16', new Uint16Array(6)))).toBeUndefined();
 });
 
 describe('every way gives what core gives, counts and all', () => {

@@ -1,4 +1,4 @@
-import { guessParts, numberToHalf, type Kernel } from '@shale/core';
+import { halfTable, numberToHalf, type Difference, type Image, type Kernel } from '@shale/core';
 import { exrAddon } from './exr/addon.ts';
 
 const ways = { narrow: 0, lookup: 1, divide: 2, multiply: 3 } as const;
@@ -10,6 +10,14 @@ function asDoubles(values: Float32Array | Float64Array): Float64Array {
   let made = doubles.get(values);
   if (!made) doubles.set(values, (made = Float64Array.from(values)));
   return made;
+}
+
+/** {@link compareImages}, compiled: lossy formats differ in nearly every sample. */
+export function compareQuickly(a: Image, b: Image): Difference | undefined {
+  const alike = a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
+  if (!alike) return undefined;
+  const [samples, most] = exrAddon.compare(a.data, b.data, a.sample === 'f16' ? asDoubles(halfTable()) : none);
+  return { samples, most };
 }
 
 const none = new Float64Array(0);
@@ -40,7 +48,7 @@ export const compiledKernel: Kernel = (job, counts) => {
     curved: way === 'multiply' ? job.curved() : none,
     bounds: steps?.bounds ?? none,
     guesses: steps?.guesses ?? noGuesses,
-    parts: guessParts,
+    parts: steps?.parts ?? 0,
     max: steps?.max ?? 0,
     isHalf,
     domain: [steps?.least ?? 0, steps?.most ?? 1],

@@ -17,6 +17,8 @@ export interface Steps {
   /** Lower bound of each code's values, `bounds[max + 1]` being infinity. */
   bounds: Float64Array;
   guesses: Uint16Array;
+  /** Parts that the domain is cut into. */
+  parts: number;
   max: number;
   /** The domain: what lies below and above becomes 0 and the greatest code. */
   least: number;
@@ -24,7 +26,7 @@ export interface Steps {
 }
 
 /** Parts that the guess table cuts the curve's domain into: no part of the sRGB curve crosses more than a few codes in one. */
-export const guessParts = 16_384;
+const partsFor = (max: number): number => (max > 4095 ? 131_072 : 16_384);
 
 /** Codes within a part up to which going up one by one is quicker than halving. */
 const fewCodes = 8;
@@ -55,28 +57,29 @@ export function quantiser(
   bounds[max + 1] = Infinity;
 
   const width = most - least;
-  const guesses = new Uint16Array(guessParts + 1);
+  const parts = partsFor(max);
+  const guesses = new Uint16Array(parts + 1);
   let guess = 0;
-  for (let part = 0; part <= guessParts; part += 1) {
-    while (bounds[guess + 1]! <= least + (part / guessParts) * width) guess += 1;
+  for (let part = 0; part <= parts; part += 1) {
+    while (bounds[guess + 1]! <= least + (part / parts) * width) guess += 1;
     guesses[part] = guess;
   }
   if (least === 0 && most === 1) {
     const quantise: Quantiser = (value) => {
       if (!(value > 0)) return 0;
       if (value >= 1) return max;
-      let at = guesses[(value * guessParts) | 0]!;
+      let at = guesses[(value * parts) | 0]!;
       while (value >= bounds[at + 1]!) at += 1;
       return at;
     };
-    quantise.steps = { bounds, guesses, max, least, most };
+    quantise.steps = { bounds, guesses, parts, max, least, most };
     return quantise;
   }
-  const scale = guessParts / width;
+  const scale = parts / width;
   const quantise: Quantiser = (value) => {
     if (!(value > least)) return 0;
     if (value >= most) return max;
-    const part = Math.min(guessParts - 1, ((value - least) * scale) | 0);
+    const part = Math.min(parts - 1, ((value - least) * scale) | 0);
     let at = guesses[part]!;
     // A part of a logarithm's foot crosses thousands of codes.
     for (let over = guesses[part + 1]!; over - at > fewCodes;) {
@@ -89,7 +92,7 @@ export function quantiser(
     while (value >= bounds[at + 1]!) at += 1;
     return at;
   };
-  quantise.steps = { bounds, guesses, max, least, most };
+  quantise.steps = { bounds, guesses, parts, max, least, most };
   return quantise;
 }
 

@@ -70,6 +70,12 @@ export interface ExrAddon {
     domain: [number, number];
     held: [number, number];
   }): [nan: number, infinite: number, glow: number, ...lowHigh: number[]];
+  /** How many samples of two arrays of a kind differ, and by how much at the most; `values` of halves by their bits, else empty. */
+  compare(
+    a: Uint8Array | Uint16Array | Float32Array,
+    b: Uint8Array | Uint16Array | Float32Array,
+    values: Float64Array,
+  ): [samples: number, most: number];
   /** Threads within one picture; 0 works on the calling thread alone. */
   setThreads(count: number): void;
 }

@@ -205,6 +205,7 @@ Napi::Value convert(const Napi::CallbackInfo& info) {
   work.isHalf = job.Get("isHalf").ToBoolean();
   work.least = pair("domain", 0);
   work.most = pair("domain", 1);
+  work.scale = work.parts / (work.most - work.least);
   work.heldLeast = pair("held", 0);
   work.heldMost = pair("held", 1);
   work.outside = samplesOf<const uint8_t>(array("outside"));
@@ -249,6 +250,26 @@ Napi::Value convert(const Napi::CallbackInfo& info) {
   return told;
 }
 
+// compare(a, b, values): [samples, most]; values is empty but for halves
+Napi::Value compare(const Napi::CallbackInfo& info) {
+  const auto a = info[0].As<Napi::TypedArray>();
+  const auto b = info[1].As<Napi::TypedArray>();
+  const auto values = info[2].As<Napi::TypedArray>();
+  const size_t known = values.ElementLength();
+  if (a.ElementLength() != b.ElementLength() || a.TypedArrayType() != b.TypedArrayType() || (known != 0 && (known != 65536 || a.ElementSize() != 2)))
+    throw Napi::RangeError::New(info.Env(), "the pictures are not of one kind");
+  const double* table = known == 0 ? nullptr : samplesOf<const double>(values);
+  const size_t samples = a.ElementLength();
+  shale::Difference difference;
+  if (a.ElementSize() == 1) difference = shale::compare(samplesOf<const uint8_t>(a), samplesOf<const uint8_t>(b), samples, table);
+  else if (a.ElementSize() == 2) difference = shale::compare(samplesOf<const uint16_t>(a), samplesOf<const uint16_t>(b), samples, table);
+  else difference = shale::compare(samplesOf<const float>(a), samplesOf<const float>(b), samples, table);
+  Napi::Array told = Napi::Array::New(info.Env(), 2);
+  told.Set(0u, Napi::Number::New(info.Env(), difference.samples));
+  told.Set(1u, Napi::Number::New(info.Env(), difference.most));
+  return told;
+}
+
 Napi::Value setThreads(const Napi::CallbackInfo& info) {
   Imf::setGlobalThreadCount(info[0].ToNumber());
   return info.Env().Undefined();
@@ -259,6 +280,7 @@ Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("readPixels", Napi::Function::New(env, readPixels));
   exports.Set("writePixels", Napi::Function::New(env, writePixels));
   exports.Set("convert", Napi::Function::New(env, convert));
+  exports.Set("compare", Napi::Function::New(env, compare));
   exports.Set("setThreads", Napi::Function::New(env, setThreads));
   return exports;
 }

@@ -30,7 +30,7 @@ int kindOf(double value, const Work& work) {
 uint32_t codeOf(double value, const Work& work) {
   if (!(value > work.least)) return 0;
   if (value >= work.most) return uint32_t(work.max);
-  double place = (value - work.least) * (work.parts / (work.most - work.least));
+  double place = (value - work.least) * work.scale;
   if (place > work.parts - 1) place = work.parts - 1;
   uint32_t at = work.guesses[size_t(place)];
   uint32_t over = work.guesses[size_t(place) + 1];
@@ -50,10 +50,17 @@ uint16_t halfOf(double value) {
   const uint16_t sign = std::signbit(value) ? 0x8000 : 0;
   const double size = std::fabs(value);
   if (size >= 65520) return sign | 0x7c00;
-  const int exponent = size < 0x1p-14 ? -14 : std::ilogb(size);
-  // Even halves are what nearbyint rounds ties to.
-  const double steps = std::nearbyint(std::ldexp(size, 10 - exponent));
-  return uint16_t(sign | (uint32_t(exponent + 14) * 1024 + uint32_t(steps)));
+  // Denormal halves are multiples of 2^-24; nearbyint rounds ties to even.
+  if (size < 0x1p-14) return uint16_t(sign | uint32_t(std::nearbyint(size * 0x1p24)));
+  uint64_t bits;
+  std::memcpy(&bits, &size, sizeof bits);
+  constexpr uint64_t half = uint64_t(1) << 41;
+  const uint64_t rest = bits & (2 * half - 1);
+  const uint32_t exponent = uint32_t(bits >> 52) - 1023 + 15;
+  uint32_t code = (exponent << 10) | uint32_t((bits >> 42) & 0x3ff);
+  // A carry goes on into the next power by itself.
+  code += rest > half || (rest == half && (code & 1));
+  return uint16_t(sign | code);
 }
 
 // A whole alpha, or a share of light, as a code: round(value * max).
@@ -91,7 +98,7 @@ void byPixel(const From* from, To* to, const To* colour, const To* alpha, const 
       for (int channel = 0; channel < work.colours; ++channel) {
         const From code = from[channel];
         *to++ = colour[code];
-        if (work.outside[code] != 0) note(counts, work.outside[code], channel);
+        if (int(code) > work.safe) note(counts, work.outside[code], channel);
       }
       if (work.keepsAlpha) *to++ = alpha[stored];
       continue;
@@ -126,5 +133,29 @@ template void convert(Way, const uint8_t*, uint8_t*, const uint8_t*, const uint8
 template void convert(Way, const uint8_t*, uint16_t*, const uint16_t*, const uint16_t*, const Work&, Counts&);
 template void convert(Way, const uint16_t*, uint8_t*, const uint8_t*, const uint8_t*, const Work&, Counts&);
 template void convert(Way, const uint16_t*, uint16_t*, const uint16_t*, const uint16_t*, const Work&, Counts&);
+
+template <typename T>
+Difference compare(const T* a, const T* b, size_t samples, const double* values) {
+  Difference difference;
+  for (size_t at = 0; at < samples; ++at) {
+    if (a[at] == b[at]) continue;
+    double left = double(a[at]);
+    double right = double(b[at]);
+    if (values) {
+      left = values[size_t(a[at])];
+      right = values[size_t(b[at])];
+    }
+    // Two that are not numbers are alike where the samples are floats themselves; of halves the bits differ.
+    if (!values && std::isnan(left) && std::isnan(right)) continue;
+    ++difference.samples;
+    const double apart = std::fabs(left - right);
+    if (apart > difference.most) difference.most = apart;
+  }
+  return difference;
+}
+
+template Difference compare(const uint8_t*, const uint8_t*, size_t, const double*);
+template Difference compare(const uint16_t*, const uint16_t*, size_t, const double*);
+template Difference compare(const float*, const float*, size_t, const double*);
 
 }  // namespace shale

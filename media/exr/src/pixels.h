@@ -22,6 +22,7 @@ struct Work {
   const double* bounds;
   const uint16_t* guesses;
   double parts;
+  double scale;  // parts of the domain for a value of 1
   int max;
   bool isHalf;
   double least, most;          // domain of the curve
@@ -44,5 +45,14 @@ enum class Way { narrow, lookup, divide, multiply };
 // Any other way. From and To are uint8_t or uint16_t.
 template <typename From, typename To>
 void convert(Way way, const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts);
+
+struct Difference {
+  double samples = 0;  // that differ
+  double most = 0;     // in codes, or in value
+};
+
+// compareImages of core/pixels/compare.ts; `values` of halves by their bits, null otherwise.
+template <typename T>
+Difference compare(const T* a, const T* b, size_t samples, const double* values);
 
 }  // namespace shale
