@@ -225,6 +225,8 @@ Napi::Value convert(const Napi::CallbackInfo& info) {
   for (const char* name : {"colour", "alpha"})
     fits = fits && array(name).ElementLength() == codes && array(name).ElementSize() == data.ElementSize();
   fits = fits && array("values").ElementLength() == codes;
+  // Multiplied and divided are pixels of one or three colours and their alpha.
+  if (way == shale::Way::multiply || way == shale::Way::divide) fits = fits && (work.colours == 1 || work.colours == 3) && work.step == work.colours + 1;
   if (way == shale::Way::multiply) fits = fits && array("curved").ElementLength() == codes && work.colours < work.step;
   if (way == shale::Way::divide)
     fits = fits && work.colours < work.step && array("bounds").ElementLength() == size_t(work.max) + 2 &&

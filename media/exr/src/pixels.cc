@@ -82,30 +82,35 @@ void lookUp(const From* from, To* to, const To* colour, const To* alpha, const W
   }
 }
 
-template <typename From>
-bool isEmpty(const From* pixel, int step) {
-  for (int at = 0; at < step; ++at)
-    if (pixel[at] != 0) return false;
-  return true;
+template <typename From, int Step>
+bool isEmpty(const From* pixel) {
+  int seen = 0;
+  for (int at = 0; at < Step; ++at) seen |= pixel[at];
+  return seen == 0;
 }
 
 // Premultiplied to straight integers, or straight to premultiplied. Opaque and empty pixels take the tables.
-template <typename From, typename To, bool divides>
+// `Colours` is known to the compiler, so that its loops are unrolled.
+template <typename From, typename To, bool divides, int Colours>
 void byPixel(const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts) {
-  for (size_t pixel = 0; pixel < work.pixels; ++pixel, from += work.step) {
-    const From stored = from[work.colours];
-    if (stored == work.opaque || isEmpty(from, work.step)) {
-      for (int channel = 0; channel < work.colours; ++channel) {
+  constexpr int step = Colours + 1;
+  const From opaque = From(work.opaque);
+  const bool keepsAlpha = work.keepsAlpha;
+  const int safe = work.safe;
+  for (size_t pixel = 0; pixel < work.pixels; ++pixel, from += step) {
+    const From stored = from[Colours];
+    if (stored == opaque || isEmpty<From, step>(from)) {
+      for (int channel = 0; channel < Colours; ++channel) {
         const From code = from[channel];
         *to++ = colour[code];
-        if (int(code) > work.safe) note(counts, work.outside[code], channel);
+        if (int(code) > safe) note(counts, work.outside[code], channel);
       }
-      if (work.keepsAlpha) *to++ = alpha[stored];
+      if (keepsAlpha) *to++ = alpha[stored];
       continue;
     }
     const double share = work.values[stored];
     bool glows = false;
-    for (int channel = 0; channel < work.colours; ++channel) {
+    for (int channel = 0; channel < Colours; ++channel) {
       double value;
       if (divides) {
         value = work.values[from[channel]];
@@ -116,7 +121,7 @@ void byPixel(const From* from, To* to, const To* colour, const To* alpha, const 
       *to++ = To(divides ? codeOf(value, work) : work.isHalf ? halfOf(value) : plainCode(value, work.max));
     }
     counts.glow += glows;
-    if (work.keepsAlpha) *to++ = alpha[stored];
+    if (keepsAlpha) *to++ = alpha[stored];
   }
 }
 
@@ -125,8 +130,10 @@ void byPixel(const From* from, To* to, const To* colour, const To* alpha, const 
 template <typename From, typename To>
 void convert(Way way, const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts) {
   if (way == Way::lookup) lookUp(from, to, colour, alpha, work, counts);
-  else if (way == Way::divide) byPixel<From, To, true>(from, to, colour, alpha, work, counts);
-  else byPixel<From, To, false>(from, to, colour, alpha, work, counts);
+  else if (way == Way::divide && work.colours == 3) byPixel<From, To, true, 3>(from, to, colour, alpha, work, counts);
+  else if (way == Way::divide) byPixel<From, To, true, 1>(from, to, colour, alpha, work, counts);
+  else if (work.colours == 3) byPixel<From, To, false, 3>(from, to, colour, alpha, work, counts);
+  else byPixel<From, To, false, 1>(from, to, colour, alpha, work, counts);
 }
 
 template void convert(Way, const uint8_t*, uint8_t*, const uint8_t*, const uint8_t*, const Work&, Counts&);
