@@ -93,6 +93,28 @@ try {
   await light.goto(`${house.url}/jobs`);
   await light.locator('[data-testid=job][data-state=done]').first().waitFor({ timeout: 120_000 });
   await house.send('POST', '/jobs', { source: depot, spec: spec({ names: { stem: 'depot' } }) });
+  const opened = async (page: Page, step: RegExp) => {
+    await staged(page);
+    await page.getByText(/Losses, measured on/).waitFor();
+    await page.getByRole('button', { name: /^Work on the picture/ }).click();
+    await page.getByRole('listitem').getByRole('button', { name: step }).click();
+  };
+  await shoot(light, 'crop', `/convert/${depot}`, async (page) => {
+    await opened(page, /^Crop/);
+    const place = (await page.getByTestId('crop').boundingBox())!;
+    await page.mouse.move(place.x + place.width * 0.08, place.y + place.height * 0.4);
+    await page.mouse.down();
+    await page.mouse.move(place.x + place.width * 0.66, place.y + place.height * 0.84, { steps: 4 });
+    await page.mouse.up();
+    await page.getByText(/Pixels outside the crop/).waitFor();
+  });
+  await light.evaluate((id) => sessionStorage.removeItem(`shale-spec-${id}`), depot);
+  await shoot(light, 'losses', `/convert/${depot}`, async (page) => {
+    await opened(page, /^Rounding/);
+    await page.getByRole('button', { name: 'Losses' }).click();
+    await page.locator('[data-testid=result][data-state=ready][data-view=losses]').waitFor();
+    await pictures(page);
+  });
   await shoot(light, 'jobs', '/jobs', (page) => page.getByText(/(3\d|4\d)\/96 written/).waitFor({ timeout: 120_000 }));
   await shoot(light, 'receipts', `/receipts/${done.body.id as string}`, (page) =>
     page.getByTestId('receipt').waitFor(),
