@@ -5,6 +5,7 @@ import {
   askedOthers,
   declare,
   declaredTransferSchema,
+  lossSentence,
   makePlan,
   noTally,
   parsePattern,
@@ -119,7 +120,7 @@ function printPlan(plan: Plan, json: boolean | undefined): void {
     process.stdout.write(
       `${sentenceOf(plan)
         .map(({ text }) => text)
-        .join('')}\n`,
+        .join('')}\n${lossSentence(plan.losses)}\n`,
     );
     for (const row of rowsOf(plan, 0, rowCount(plan)))
       process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'write' ? row.to : 'left out'}\n`);

@@ -4,11 +4,46 @@ import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
 import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } from '../pixels/picture.ts';
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { transferBetween } from '../pixels/transfer.ts';
+import { andWords } from '../words.ts';
 import { formatRules, type Spec } from '../spec/schema.ts';
 import { droppedFacts, unsaidColour } from '../spec/told.ts';
 import type { Loss } from './plan.ts';
 
 const grouped = (value: number): string => value.toLocaleString('en-GB');
+
+/** What a loss is called where all are named in one breath. */
+const shortWords: Record<string, string> = {
+  'missing-frames': 'missing frames',
+  'differing-left-out': 'frames that differ',
+  fitted: 'the shape of frames that differ',
+  'depth-reduced': 'depth',
+  'levels-merged': 'levels',
+  'alpha-dropped': 'alpha',
+  alpha: 'alpha',
+  'alpha-rounded': 'colour where alpha is low',
+  'colour-dropped': 'colour',
+  'lossy-format': 'what its compression changes',
+  'channels-dropped': 'channels',
+  'metadata-dropped': 'what the file said',
+  untagged: 'the name of its colours',
+  cropped: 'what is cut off',
+  resized: 'its size',
+  keyed: 'what is keyed out',
+  levels: 'its levels',
+  primaries: 'colours beyond its primaries',
+  'clipped-high': 'light above 1',
+  'clipped-low': 'light below 0',
+  'rolled-off': 'light above 1',
+  overflow: 'values too large',
+  'not-a-number': 'what is not a number',
+  glow: 'light without alpha',
+};
+
+/** All that is lost in one sentence: `Loses depth, light above 1 and what the file said.`; `Lossless.` where nothing is. */
+export function lossSentence(losses: readonly Loss[]): string {
+  const lost = losses.filter(({ severity }) => severity !== 'note').map(({ code }) => shortWords[code] ?? code);
+  return lost.length === 0 ? 'Lossless.' : `Loses ${andWords([...new Set(lost)])}.`;
+}
 
 /** What is lost by the plan's own terms, before any pixel is looked at. */
 export function knownLosses(
@@ -37,6 +72,14 @@ export function knownLosses(
   else if (facts.hasAlpha && from.alpha === 'ignore') says('alpha-dropped', 'Alpha is ignored and not written');
   else if (facts.hasAlpha && to.alpha === 'none')
     says('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`);
+  const hasAlpha = (facts.hasAlpha && from.alpha !== 'ignore') || picture.key !== null || picture.alphaFrom !== null;
+  if (!hasAlpha && (to.alpha === 'straight' || to.alpha === 'premultiplied'))
+    losses.push({
+      code: 'no-alpha',
+      severity: 'note',
+      sentence: 'Alpha is asked for, and the source has none: none is written',
+      amount: 'all',
+    });
   losses.push(...pictureLosses(facts, recipe));
   const unsaid = unsaidColour(spec.write, to.primaries);
   if (unsaid && to.alpha !== 'matte') says('untagged', unsaid);

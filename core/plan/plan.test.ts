@@ -7,7 +7,7 @@ import { parseSpec, startingSpec, withFormat } from '../spec/parse.ts';
 import { sentenceOf } from '../spec/sentence.ts';
 import { noCounts } from '../pixels/recipe.ts';
 import { rateFraction } from '../timing/rate.ts';
-import { measuredLosses } from './losses.ts';
+import { lossSentence, measuredLosses } from './losses.ts';
 import { makePlan } from './make.ts';
 import { planSchema } from './plan.ts';
 import { resultsOf, rowCount, rowsOf } from './rows.ts';
@@ -362,6 +362,16 @@ describe("losses by the plan's own terms", () => {
     const word = (matte: object) => codes(bell, basic, { alpha: 'on-colour', ...matte });
     expect(word({})).toEqual(['matte-not-declared']);
     expect(word({ matte: [1, 1, 1] })).toEqual([]);
+  });
+
+  test('all of it is said in one sentence', () => {
+    const source = sourceOf([1, 2], { ...opaque, rate: { num: 24, den: 1 } });
+    const said = (write: object) =>
+      lossSentence(plan(source, { ...basic, write: { ...basic.write, alpha: 'none', ...write } }).losses);
+    expect(said({})).toBe('Loses depth and what the file said.');
+    expect(said({ sample: 'u16', format: 'dpx', transfer: 'bt709' })).toBe('Loses levels.');
+    expect(lossSentence([])).toBe('Lossless.');
+    expect(lossCodes({ alpha: 'straight' }, { sample: 'u8' })).toEqual(['no-alpha']);
   });
 
   test('geometry says what it cuts', () => {

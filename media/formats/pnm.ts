@@ -129,13 +129,15 @@ async function read(path: string): Promise<Image> {
   return { width, height, channels, sample, data: scaled(data, most, sample) };
 }
 
-const tuples = ['', 'GRAYSCALE', 'GRAYSCALE_ALPHA', 'RGB', 'RGB_ALPHA'];
+/** What the samples of a pixel are, by the format's own words. */
+const tupleOf = (channels: number): string =>
+  `${channels <= 2 ? 'GRAYSCALE' : 'RGB'}${channels % 2 === 0 ? '_ALPHA' : ''}`;
 
 function headerOf({ width, height, channels, sample }: Image, id: string): string {
   const most = sample === 'u8' ? 255 : 65_535;
   if (id === 'pfm') return `P${channels === 1 ? 'f' : 'F'}\n${width} ${height}\n-1.0\n`;
   if (id === 'pnm') return `P${channels === 1 ? 5 : 6}\n${width} ${height}\n${most}\n`;
-  return `P7\nWIDTH ${width}\nHEIGHT ${height}\nDEPTH ${channels}\nMAXVAL ${most}\nTUPLTYPE ${tuples[channels]}\nENDHDR\n`;
+  return `P7\nWIDTH ${width}\nHEIGHT ${height}\nDEPTH ${channels}\nMAXVAL ${most}\nTUPLTYPE ${tupleOf(channels)}\nENDHDR\n`;
 }
 
 /** The samples as the file has them: 16 bits with the high byte first; floats with the low one first, rows from the bottom. */

@@ -39,7 +39,7 @@ function differences(data: Uint8Array | Uint16Array, row: number, channels: numb
 }
 
 /**
- * A TIFF of one picture, low byte first, in strips (TIFF 6.0, sections 8, 13, 14, 18 and 19; deflate by Adobe's supplement 2). It
+ * A TIFF of one picture, low byte first, in strips (TIFF 6.0, sections 8, 13, 14, 18 and 19; deflate by its technical note 2). It
  * says how alpha is meant, the pixel's shape, and curve and primaries by a profile. Floats are not predicted, so that any
  * reader takes them.
  */

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import type { Loss, Plan, Problem } from '@shale/core';
+import { lossSentence, type Loss, type Plan, type Problem } from '@shale/core';
 import type { Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
@@ -49,7 +49,11 @@ export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }:
   return (
     <Card title={title} aside={measuring ? 'measuring' : undefined}>
       {plan.copies && <State severity="note">No pixel changes: the files are copied byte for byte</State>}
-      {!plan.copies && isLossless && <State severity="note">Lossless</State>}
+      {!plan.copies && measured && (
+        <Box data-testid="loss-sentence" sx={{ mb: 0.75 }}>
+          {isLossless ? <State severity="note">Lossless</State> : lossSentence(losses)}
+        </Box>
+      )}
       <LossLines losses={losses} />
       {measured && measured.problems.length > 0 && (
         <Typography sx={{ mt: 1, color: 'error.main', fontSize: 13 }}>
