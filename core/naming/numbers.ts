@@ -1,7 +1,6 @@
 import { coverageCount, framesOf, type FrameRange } from '../numbering/ranges.ts';
 import type { RuleOf } from './rules.ts';
-
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));
+import { gcd } from '../timing/rate.ts';
 
 /** The numbers' own step: the greatest that leads from the first to every other. 1 for a single frame. */
 export function stepOf(coverage: readonly FrameRange[]): number {

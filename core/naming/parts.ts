@@ -54,7 +54,8 @@ const plainLetters: Record<string, string> = {
   ı: 'i',
 };
 
-const escapeClass = (text: string): string => text.replace(/[\\\]^-]/g, '\\$&');
+/** A text as it stands within a character class of an expression. */
+export const escapeClass = (text: string): string => text.replace(/[\\\]^-]/g, '\\$&');
 
 /** Only letters a to z, digits and what is kept; accents go, any run of others becomes `with`. */
 export function plainText(text: string, { keep, with: other }: Pick<RuleOf<'characters'>, 'keep' | 'with'>): string {

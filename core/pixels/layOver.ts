@@ -1,5 +1,6 @@
 import { canvasAlpha, offColour, toCanvas, toPremultiplied, toPrimaries, toTransfer, type Canvas } from './canvas.ts';
 import type { Image } from './image.ts';
+import { lumaOf } from './key.ts';
 import { isOverSource, type OverSource, type Size } from './picture.ts';
 import { primariesBetween } from './primaries.ts';
 import type { Recipe } from './recipe.ts';
@@ -27,7 +28,7 @@ export function colourIn(
   }
   toTransfer(one, transfer);
   const [red, green, blue] = one.data as unknown as [number, number, number];
-  return colours === 3 ? [red, green, blue] : [0.2126 * red + 0.7152 * green + 0.0722 * blue];
+  return colours === 3 ? [red, green, blue] : [lumaOf(red, green, blue)];
 }
 
 /** Lays a picture over another colour or picture, in place. Over a colour it has no alpha any more. */
@@ -105,7 +106,7 @@ function inColours(canvas: Canvas, colours: 1 | 3): Canvas {
     const from = pixel * canvas.stride;
     const to = pixel * (colours + 1);
     if (colours === 3) data.fill(canvas.data[from]!, to, to + 3);
-    else data[to] = 0.2126 * canvas.data[from]! + 0.7152 * canvas.data[from + 1]! + 0.0722 * canvas.data[from + 2]!;
+    else data[to] = lumaOf(canvas.data[from]!, canvas.data[from + 1]!, canvas.data[from + 2]!);
     data[to + colours] = canvas.data[from + canvas.stride - 1]!;
   }
   return { ...canvas, colours, stride: colours + 1, data };

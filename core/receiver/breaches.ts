@@ -1,3 +1,4 @@
+import { escapeClass } from '../naming/parts.ts';
 import { splitName, splitParts } from '../naming/parts.ts';
 import { frameDigits, frameName, type Pattern } from '../numbering/pattern.ts';
 import { coverageOf, framesOf, missingFrom, printCoverage } from '../numbering/ranges.ts';
@@ -25,8 +26,6 @@ export interface Breach {
   /** Digits that the greatest number needs. */
   widest?: number;
 }
-
-const escapeClass = (text: string): string => text.replace(/[\\\]^-]/g, '\\$&');
 
 /** The first character that a receiver does not take in a stem. */
 function unfitLetter({ characters, keep }: Receiver, text: string): string | undefined {

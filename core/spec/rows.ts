@@ -22,7 +22,8 @@ function compressionWords(write: Spec['write']): string {
     case 'jxl':
       return write.lossless ? 'lossless' : `quality ${quality}`;
     case 'exr':
-      return /^DWA/.test(exrCompression) ? `${exrCompression} level ${write.dwaLevel}` : exrCompression;
+      if (/^DWA/.test(exrCompression)) return `${exrCompression} level ${write.dwaLevel}`;
+      return /^ZIP/.test(exrCompression) ? `${exrCompression} effort ${write.effort}` : exrCompression;
     case 'tga':
       return 'RLE';
     default:

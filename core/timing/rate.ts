@@ -12,7 +12,8 @@ export const rateSchema = z.object({
   den: z.int().min(1).max(10_000_000),
 });
 
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));
+/** The greatest common divisor of two whole numbers, the second not below 0. */
+export const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));
 
 /** The rate in lowest terms. */
 export function makeRate(num: number, den: number): Rate {

@@ -42,6 +42,8 @@ export interface ExrAddon {
       compression: string;
       /** The library's own scale; 45 is its default. */
       dwaLevel: number;
+      /** 1 fast to 9 small; 4 is the library's default. */
+      zipLevel: number;
       attributes: ExrAttribute[];
     },
     data: Uint16Array | Float32Array,

@@ -171,10 +171,11 @@ export const exr: StillFormat = {
   recognises: (head) => head.length >= 4 && head.readUInt32LE(0) === 0x01312f76,
   header,
   async write(path, image, settings) {
-    const { exrCompression, dwaLevel, attributes = [] } = settings;
+    const { exrCompression, dwaLevel, effort, attributes = [] } = settings;
     await writeExr(path, image, {
       compression: exrCompression,
       dwaLevel,
+      zipLevel: effort,
       attributes: [...attributes, ...attributesOf(settings)],
     });
   },
@@ -198,7 +199,8 @@ export async function writeExr(
     compression,
     attributes = [],
     dwaLevel = 45,
-  }: { compression: string; attributes?: ExrAttribute[]; dwaLevel?: number },
+    zipLevel = 4,
+  }: { compression: string; attributes?: ExrAttribute[]; dwaLevel?: number; zipLevel?: number },
 ): Promise<void> {
   const { width, height, channels, sample, data } = image;
   await exrAddon.writePixels(
@@ -210,6 +212,7 @@ export async function writeExr(
       isFloat: sample === 'f32',
       compression,
       dwaLevel,
+      zipLevel,
       attributes,
     },
     data as Uint16Array | Float32Array,

@@ -1,5 +1,5 @@
 import { open } from 'node:fs/promises';
-import { chromaticities, type Facts, type Image, type Primaries, type Rate, type Spec } from '@shale/core';
+import { chromaticities, gcd, type Facts, type Image, type Primaries, type Rate, type Spec } from '@shale/core';
 import type { ExrAttribute } from '../exr/addon.ts';
 import type { HeaderFile } from './headerFile.ts';
 
@@ -98,7 +98,6 @@ export const lacking = (size: number, needs: number): string | undefined =>
 /** A ratio given as a decimal, as the nearest fraction of ten-thousandths; undefined for a square pixel and for nonsense. */
 export function aspectOf(ratio: number): Facts['pixelAspect'] {
   if (!(ratio > 0.01 && ratio < 100) || Math.abs(ratio - 1) < 1e-4) return undefined;
-  const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));
   const num = Math.round(ratio * 10_000);
   const shared = gcd(num, 10_000);
   return { num: num / shared, den: 10_000 / shared };

@@ -99,6 +99,23 @@ test.each(exrCompressionSchema.options)('OpenEXR %s', async (compression) => {
   else expect(difference.samples).toBe(0);
 });
 
+test.each([
+  ['png', 'u16', {}],
+  ['tiff', 'u16', { tiffCompression: 'deflate' }],
+  ['exr', 'f16', { exrCompression: 'ZIP' }],
+  ['exr', 'f16', { exrCompression: 'ZIPS' }],
+] as const)('%s %s: more effort makes smaller files of the same samples', async (format, sample, more) => {
+  const bytes: number[] = [];
+  const image = known(sample, 3, 300, 200);
+  for (const effort of [1, 9]) {
+    const path = join(folder, `effort-${effort}-${Object.values(more).join('')}.${formatRules[format].ext}`);
+    await writeStill(path, format, image, { ...settings, ...more, effort });
+    expect(compareImages(await readStill(path), image)).toEqual({ samples: 0, most: 0 });
+    bytes.push((await stat(path)).size);
+  }
+  expect(bytes[1]).toBeLessThan(bytes[0]!);
+});
+
 test('grey with alpha becomes colour with alpha in TGA', async () => {
   const path = join(folder, 'grey.tga');
   const image = known('u8', 2);

@@ -155,6 +155,7 @@ Napi::Value writePixels(const Napi::CallbackInfo& info) {
   request->isFloat = from.Get("isFloat").ToBoolean();
   request->compression = from.Get("compression").ToString();
   request->dwaLevel = from.Get("dwaLevel").ToNumber();
+  request->zipLevel = from.Get("zipLevel").ToNumber();
   Napi::Array attributes = from.Get("attributes").As<Napi::Array>();
   for (uint32_t at = 0; at < attributes.Length(); ++at) request->attributes.push_back(attributeFrom(attributes.Get(at).As<Napi::Object>()));
   request->data = static_cast<const char*>(data.ArrayBuffer().Data()) + data.ByteOffset();

@@ -55,6 +55,7 @@ struct WriteRequest {
   bool isFloat;
   std::string compression;
   float dwaLevel;
+  int zipLevel;
   std::vector<Attribute> attributes;
   const char* data;
 };

@@ -12,6 +12,8 @@ void writePixels(const WriteRequest& request) {
   header.compression() = compressionByName(request.compression);
   if (header.compression() == Imf::DWAA_COMPRESSION || header.compression() == Imf::DWAB_COMPRESSION)
     header.dwaCompressionLevel() = request.dwaLevel;
+  if (header.compression() == Imf::ZIP_COMPRESSION || header.compression() == Imf::ZIPS_COMPRESSION)
+    header.zipCompressionLevel() = request.zipLevel;
   for (const Attribute& attribute : request.attributes) putAttribute(header, attribute);
 
   const Imf::PixelType type = request.isFloat ? Imf::FLOAT : Imf::HALF;

@@ -14,19 +14,18 @@ export function CompressionFields({ write, set }: { write: Write; set: (part: Pa
       onSay={(value) => value !== null && value >= 1 && value <= 100 && set({ quality: value })}
     />
   );
-  if (format === 'png') {
-    return (
-      <Choice
-        label="Effort"
-        value={String(write.effort)}
-        options={[1, 2, 3, 4, 5, 6, 7, 8, 9].map((effort) => [
-          String(effort),
-          { 1: '1, fastest', 9: '9, smallest' }[effort] ?? String(effort),
-        ])}
-        onSay={(effort) => set({ effort: Number(effort) })}
-      />
-    );
-  }
+  const effort = (
+    <Choice
+      label="Effort"
+      value={String(write.effort)}
+      options={[1, 2, 3, 4, 5, 6, 7, 8, 9].map((level) => [
+        String(level),
+        { 1: '1, fastest', 9: '9, smallest' }[level] ?? String(level),
+      ])}
+      onSay={(level) => set({ effort: Number(level) })}
+    />
+  );
+  if (format === 'png') return effort;
   if (format === 'jpeg') {
     return (
       <Pair>
@@ -68,6 +67,7 @@ export function CompressionFields({ write, set }: { write: Write; set: (part: Pa
           options={exrCompressionSchema.options.map((name) => [name, name])}
           onSay={(name) => set({ exrCompression: name as 'ZIP' })}
         />
+        {/^ZIPS?$/.test(exrCompression) && effort}
         {/^DWA/.test(exrCompression) && (
           <Decimal
             label="Level, 0 best"
@@ -82,11 +82,14 @@ export function CompressionFields({ write, set }: { write: Write; set: (part: Pa
   }
   if (format !== 'tiff') return null;
   return (
-    <Choice
-      label="Compression"
-      value={write.tiffCompression}
-      options={tiffCompressionSchema.options.map((name) => [name, name])}
-      onSay={(name) => set({ tiffCompression: name as 'none' })}
-    />
+    <Pair>
+      <Choice
+        label="Compression"
+        value={write.tiffCompression}
+        options={tiffCompressionSchema.options.map((name) => [name, name])}
+        onSay={(name) => set({ tiffCompression: name as 'none' })}
+      />
+      {write.tiffCompression === 'deflate' && effort}
+    </Pair>
   );
 }
