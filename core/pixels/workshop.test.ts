@@ -6,7 +6,7 @@ import { keyAlpha, screens, withoutSpill } from './key.ts';
 import { kneeAt, levelled, rolledOff } from './levels.ts';
 import { keySchema, levelsSchema, resizeSchema, type Filter } from './picture.ts';
 import { makePlainConverter, type Converter } from './plain.ts';
-import type { Recipe } from './recipe.ts';
+import { ofAll, type Recipe } from './recipe.ts';
 import { resample, tapsOf } from './resample.ts';
 import { recipeOf } from './testing.ts';
 import { linearToSrgb, srgbToLinear } from './transfer.ts';
@@ -57,7 +57,12 @@ test('worked in floats a plain recipe gives what the tables give, counts and all
         plain.image.data.forEach((value, at) =>
           expect(Math.abs(value - worked.image.data[at]!)).toBeLessThanOrEqual(1),
         );
-        expect(worked.counts).toEqual(plain.counts);
+        // A value that floats leave at 1 to within their rounding is not called clipped; hardly ever is there one.
+        const { low, high, ...others } = worked.counts;
+        const { low: plainLow, high: plainHigh, ...plainOthers } = plain.counts;
+        expect(others).toEqual(plainOthers);
+        expect(Math.abs(ofAll(low) - ofAll(plainLow))).toBeLessThanOrEqual(1);
+        expect(Math.abs(ofAll(high) - ofAll(plainHigh))).toBeLessThanOrEqual(1);
       },
     ),
     { numRuns: 150 },

@@ -25,7 +25,7 @@ import { resample } from './resample.ts';
 import { quickly, transferBetween } from './transfer.ts';
 
 /** Float arithmetic leaves a 1 this near to 1; no more than that is called clipped. */
-const rounding = 1e-5;
+const rounding = 1e-6;
 
 /** Where something is lost, if that is asked for: a byte a pixel of the result, filled in. */
 export interface Marks {
