@@ -1,8 +1,8 @@
 import { valueTable } from './canvas.ts';
 import { hasAlphaChannel, makeSamples, maxCode, type Image } from './image.ts';
-import { luma709 } from './key.ts';
+import { lumaOf } from './key.ts';
 import type { AlphaFrom } from './picture.ts';
-import { quantiser } from './quantise.ts';
+import { plainQuantiser } from './quantise.ts';
 import { resample } from './resample.ts';
 
 /** Alpha of a picture taken from another one, which is resized where it is of another size. Without alpha or luma to take it throws. */
@@ -34,12 +34,9 @@ function matteOf(other: Image, use: AlphaFrom['use']): Image {
   const values = valueTable(sample);
   const data = new Float32Array(width * height);
   for (let pixel = 0; pixel < data.length; pixel += 1) {
-    let luma = 0;
-    for (let channel = 0; channel < 3; channel += 1) {
-      const stored = source[pixel * channels + channel]!;
-      luma += luma709[channel]! * (values ? values[stored]! : stored);
-    }
-    data[pixel] = luma;
+    const at = pixel * channels;
+    const [red, green, blue] = [source[at]!, source[at + 1]!, source[at + 2]!];
+    data[pixel] = values ? lumaOf(values[red]!, values[green]!, values[blue]!) : lumaOf(red, green, blue);
   }
   return { width, height, channels: 1, sample: 'f32', data };
 }
@@ -62,7 +59,7 @@ function inSample({ sample, data }: Image, wanted: Image['sample'], inverted: bo
   if (sample === wanted && (!inverted || max !== undefined))
     return inverted ? (pixel) => max! - data[pixel]! : (pixel) => data[pixel]!;
   const values = valueTable(sample);
-  const code = quantiser(wanted, (value) => value);
+  const code = plainQuantiser(wanted);
   return (pixel) => {
     const value = values ? values[data[pixel]!]! : data[pixel]!;
     return code(inverted ? 1 - value : value);

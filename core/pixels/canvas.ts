@@ -21,11 +21,16 @@ export function canvasAlpha(alpha: AlphaKind): Canvas['alpha'] {
   return alpha === 'straight' || alpha === 'premultiplied' ? alpha : 'none';
 }
 
-/** The value of every code of a format of 16 bits or fewer; undefined for floats, which are their own. */
+const integerValues = new Map<number, Float64Array>();
+
+/** The value of every code of a format of 16 bits or fewer, made once; undefined for floats, which are their own. */
 export function valueTable(sample: Image['sample']): Float32Array | Float64Array | undefined {
   if (sample === 'f32') return undefined;
   const max = maxCode(sample);
-  return max === undefined ? halfTable() : Float64Array.from({ length: max + 1 }, (_, code) => code / max);
+  if (max === undefined) return halfTable();
+  let values = integerValues.get(max);
+  if (!values) integerValues.set(max, (values = Float64Array.from({ length: max + 1 }, (_, code) => code / max)));
+  return values;
 }
 
 /** A picture's samples as values. */

@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { rearrange, withAlpha, withTakenAlpha, type Others } from './convert.ts';
-import { hasAlphaChannel, maxCode, type Image } from './image.ts';
+import { fullAlpha, hasAlphaChannel, type Image } from './image.ts';
 import type { PixelCounts, Recipe } from './recipe.ts';
-import { makeWorkshop, type Marks } from './workshop.ts';
+import { makeWorkshop, markBits, type Marks } from './workshop.ts';
+
+export { markBits } from './workshop.ts';
 
 /** What is looked at of a result: itself, its alpha, where alpha is clear, partly so or full, and where something is lost. */
 export const lookViewSchema = z.enum(['result', 'matte', 'status', 'losses']);
 export type LookView = z.infer<typeof lookViewSchema>;
-
-/** Bits of a pixel's mark: what of it is lost. */
-export const markBits = { low: 1, high: 2, notNumber: 4, alpha: 8 } as const;
 
 /** A result with where in it something is lost: a byte of {@link markBits} a pixel. */
 export interface Looked {
@@ -94,8 +93,8 @@ export function lossPicture(shown: Image, marks: Uint8Array, width: number): Ima
 
 /** Clear, partly clear and full alpha as three tones; where a part has several, partly goes first. */
 export function statusPicture(image: Image, width: number): Image {
-  const { channels, data, sample } = image;
-  const full = maxCode(sample) ?? (sample === 'f16' ? 0x3c00 : 1);
+  const { channels, data } = image;
+  const full = fullAlpha(image);
   return painted(image, width, (pixels) => {
     if (!hasAlphaChannel(image)) return statusTones.full;
     let clear = 0;
@@ -115,7 +114,7 @@ export function statusPicture(image: Image, width: number): Image {
 export function alphaPicture(image: Image): Image {
   const { width, height, channels, sample, data } = image;
   const alpha = data.slice(0, width * height);
-  const full = maxCode(sample) ?? (sample === 'f16' ? 0x3c00 : 1);
+  const full = fullAlpha(image);
   for (let at = 0; at < alpha.length; at += 1)
     alpha[at] = hasAlphaChannel(image) ? data[at * channels + channels - 1]! : full;
   return { width, height, channels: 1, sample, data: alpha };

@@ -3,7 +3,7 @@ import { valueTable } from './canvas.ts';
 import { fullAlpha, hasAlphaChannel, isFloat, makeSamples, notOpaque, type Image, type Samples } from './image.ts';
 import { heldBetween, outsideKind } from './outside.ts';
 import { noKernel, type Kernel, type KernelJob, type Tables } from './kernel.ts';
-import { quantiser, type Quantiser } from './quantise.ts';
+import { plainQuantiser, quantiser, type Quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
 import { transferBetween } from './transfer.ts';
 
@@ -37,7 +37,7 @@ export function makePlainConverter(
   const { sample: out } = recipe.to;
   const held = heldBetween(recipe.from.transfer, recipe.to.transfer, out);
   const toColour = quantiser(out, curve, held);
-  const toAlpha = quantiser(out, (value) => value);
+  const toAlpha = plainQuantiser(out);
   const tables = sample === 'f32' ? undefined : sampleTables(sample, out, toColour, toAlpha, held);
   const heldAlpha = heldBetween('linear', 'linear', out);
   let curvedValues: Float64Array | undefined;

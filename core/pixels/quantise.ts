@@ -96,6 +96,15 @@ export function quantiser(
   return quantise;
 }
 
+const plainQuantisers = new Map<SampleFormat, Quantiser>();
+
+/** The quantiser without a curve, made once for each format: of alpha, and of values that have their curve already. */
+export function plainQuantiser(sample: SampleFormat): Quantiser {
+  let plain = plainQuantisers.get(sample);
+  if (!plain) plainQuantisers.set(sample, (plain = quantiser(sample, (value) => value)));
+  return plain;
+}
+
 /**
  * The least double from `from` to `to` where `height` reaches `at`. A straight line through the ends comes near in a few rounds, since
  * between two codes a curve is nearly one; halving finds the last bits.

@@ -19,7 +19,7 @@ import { applyLevels, kneeAt, rolledOff } from './levels.ts';
 import { heldBetween, outsideKind } from './outside.ts';
 import { resizedSize, sizeAfter, turnedAspect, type Picture, type Size } from './picture.ts';
 import { primariesBetween } from './primaries.ts';
-import { quantiser } from './quantise.ts';
+import { plainQuantiser, quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
 import { resample } from './resample.ts';
 import { quickly, transferBetween } from './transfer.ts';
@@ -37,8 +37,11 @@ export interface Workshop {
   (image: Image, more?: { marks?: Marks; under?: Image }): { image: Image; counts: PixelCounts };
 }
 
-/** Bits of a mark by {@link outsideKind}, and for alpha. */
-const markOf = { kinds: [0, 1, 2, 4, 4], alpha: 8 } as const;
+/** Bits of a pixel's mark: what of it is lost. */
+export const markBits = { low: 1, high: 2, notNumber: 4, alpha: 8 } as const;
+
+/** The bit of each {@link outsideKind}. */
+const bitOfKind = [0, markBits.low, markBits.high, markBits.notNumber, markBits.notNumber] as const;
 
 /**
  * A converter that works pictures in floats, step by step in the design's order. It takes pictures that are turned and cropped
@@ -109,7 +112,7 @@ function partlyClear({ data, stride }: Canvas, marks?: Marks): number {
   for (let at = stride - 1, pixel = 0; at < data.length; at += stride, pixel += 1) {
     if (data[at] === 1) continue;
     count += 1;
-    if (marks) marks.bits[pixel]! |= markOf.alpha;
+    if (marks) marks.bits[pixel]! |= markBits.alpha;
   }
   return count;
 }
@@ -127,7 +130,7 @@ function rollOff(canvas: Canvas, counts: PixelCounts): void {
 function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
   const quantisers = new Map<DeclaredTransfer, ReturnType<typeof quantiser>>();
   const dithered = new Map<DeclaredTransfer, (value: number) => number>();
-  const toAlpha = quantiser(to.sample, (value) => value);
+  const toAlpha = plainQuantiser(to.sample);
   const heldAlpha = heldBetween('linear', 'linear', to.sample);
   const max = maxCode(to.sample);
   const matte = to.matte ?? [0, 0, 0];
@@ -166,7 +169,7 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
           if (!(value >= least - slack && value <= most + slack)) {
             const kind = outsideKind(value, [least, most]);
             note(counts, kind, channel);
-            if (marks) marks.bits[y * width + x]! |= markOf.kinds[kind];
+            if (marks) marks.bits[y * width + x]! |= bitOfKind[kind];
           }
           if (dither) {
             const encoded = multiplies ? value : curve(stored);
@@ -178,7 +181,7 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
         if (keepsAlpha) data[out + colours] = toAlpha(alpha);
         else if (usesAlpha && alpha !== 1) {
           counts.alphaDropped += 1;
-          if (marks) marks.bits[y * width + x]! |= markOf.alpha;
+          if (marks) marks.bits[y * width + x]! |= markBits.alpha;
         }
       }
     }

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useEffect, useState } from 'react';
-import type { LookView, Problem, Spec } from '@shale/core';
+import { markBits, markColours, statusTones, type LookView, type Problem, type Spec } from '@shale/core';
 import { grounds } from '../../../stage/draw.ts';
 import { useAppSelector } from '../../../state/store.ts';
 import { mono } from '../../../theme/theme.ts';
@@ -53,17 +53,20 @@ const lost = (error: unknown): Problem =>
         wayOut: 'See whether it is running; it is asked again.',
       };
 
+const css = (colour: readonly number[]): string => `rgb(${colour.join(', ')})`;
+const markColour = (mark: number): string => css(markColours.find(([bit]) => bit === mark)![1]);
+
 /** Marks of the picture of losses, as its legend names them; the colours are those that the server paints. */
 const legend: readonly [colour: string, words: string][] = [
-  ['rgb(194, 59, 34)', 'clipped above'],
-  ['rgb(15, 123, 108)', 'clipped below'],
-  ['rgb(201, 138, 27)', 'not a number'],
-  ['rgb(241, 234, 216)', 'alpha lost'],
+  [markColour(markBits.high), 'clipped above'],
+  [markColour(markBits.low), 'clipped below'],
+  [markColour(markBits.notNumber), 'not a number'],
+  [markColour(markBits.alpha), 'alpha lost'],
 ];
 const tones: typeof legend = [
-  ['rgb(18, 20, 20)', 'clear'],
-  ['rgb(201, 138, 27)', 'partly'],
-  ['rgb(228, 224, 214)', 'full'],
+  [css(statusTones.clear), 'clear'],
+  [css(statusTones.partly), 'partly'],
+  [css(statusTones.full), 'full'],
 ];
 
 /** One frame as it will come out, worked by the server: the result, its alpha, or where something is lost. */
