@@ -8,7 +8,6 @@ import {
   probeStill,
   readFirstFrame,
   readStill,
-  takenAs,
   writeStill,
   type PreviewFormat,
 } from '@shale/media';
@@ -21,6 +20,7 @@ import {
   rowsOf,
   rowCount,
   ShaleError,
+  takenAs,
   type Alike,
   type Box,
   type LookView,

@@ -1,32 +1,6 @@
 import sharp from 'sharp';
-import {
-  hasAlphaChannel,
-  makeConverter,
-  untouched,
-  type AlphaKind,
-  type Declaration,
-  type DeclaredTransfer,
-  type Image,
-  type Primaries,
-} from '@shale/core';
+import { hasAlphaChannel, makeConverter, untouched, type Image, type Taken } from '@shale/core';
 import { compiledKernel } from './kernels.ts';
-
-/** What a picture is taken to be. */
-export interface Taken {
-  alpha: AlphaKind;
-  transfer: DeclaredTransfer;
-  primaries: Primaries;
-  /** The colour that it lies on, where alpha is `on-colour`. */
-  matte: [number, number, number] | null;
-}
-
-/** What a source is taken to be for looking at it; what is not declared is shown as straight sRGB. */
-export const takenAs = ({ alpha, transfer, primaries, matte }: Declaration): Taken => ({
-  alpha: alpha.value ?? 'straight',
-  transfer: transfer.value ?? 'srgb',
-  primaries: primaries.value ?? 'bt709',
-  matte: matte.value,
-});
 
 /** How a preview is coded: lossless PNG or small WebP. */
 export type PreviewFormat = 'webp' | 'png';

@@ -1,8 +1,8 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { makePreview, takenAs } from '../preview.ts';
-import { numberToHalf, type Declaration, type Image } from '@shale/core';
+import { numberToHalf, takenAs, type Declaration, type Image } from '@shale/core';
+import { makePreview } from '../preview.ts';
 import sharp from 'sharp';
 import { probeClip, probeSound, readFirstFrame } from './clip.ts';
 
