@@ -1,5 +1,6 @@
 import { openApi } from './openapi.ts';
-import { routes, type Route } from './routes.ts';
+import type { Route } from './route.ts';
+import { routes } from './routes.ts';
 
 type Operation = {
   operationId: string;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { routes, type Route } from './routes.ts';
+import type { Route } from './route.ts';
+import { routes } from './routes.ts';
 import { problemDetailsSchema } from './schemas.ts';
 
 type Json = Record<string, unknown>;

@@ -1,13 +1,7 @@
 import { z } from 'zod';
-import {
-  alphaEvidenceSchema,
-  boxSchema,
-  lookViewSchema,
-  namingSpecSchema,
-  planSchema,
-  specSchema,
-  wordSchema,
-} from '@shale/core';
+import { id, route, wantedSchema } from './route.ts';
+import { lookingRoutes } from './lookingRoutes.ts';
+import { alphaEvidenceSchema, boxSchema, namingSpecSchema, planSchema, specSchema, wordSchema } from '@shale/core';
 import {
   batchSchema,
   folderCountSchema,
@@ -30,37 +24,12 @@ import {
   savedStackSchema,
 } from './schemas.ts';
 
-/** One operation of the HTTP API. Bodies are JSON; `:name` in the path is a parameter. */
-export interface Route<
-  B extends z.ZodType = z.ZodType,
-  R extends z.ZodType = z.ZodType,
-  Q extends z.ZodType = z.ZodType,
-> {
-  method: 'get' | 'post' | 'put' | 'delete';
-  /** Below `/api`. */
-  path: string;
-  summary: string;
-  body?: B;
-  query?: Q;
-  /** Absent where the answer is not JSON; `produces` says what it is then. */
-  response?: R;
-  produces?: string;
-  status?: number;
-}
-
-const route = <B extends z.ZodType, R extends z.ZodType, Q extends z.ZodType>(value: Route<B, R, Q>): Route<B, R, Q> =>
-  value;
-
-const id = z.string().regex(/^[\w-]{1,40}$/);
-
-/** A source and what is wanted of it. */
-export const wantedSchema = z.object({ source: id, spec: z.unknown() }).strict();
-
 /** Sources in their order, and the naming spec for them. */
 export const renameWantedSchema = z.object({ sources: z.array(id).min(1).max(100_000), spec: z.unknown() }).strict();
 
 /** Every operation: server, web and OpenAPI page are made from this table. */
 export const routes = {
+  ...lookingRoutes,
   health: route({
     method: 'get',
     path: '/health',
@@ -175,17 +144,6 @@ export const routes = {
     body: wordSchema,
     response: listedSourceSchema,
   }),
-  preview: route({
-    method: 'get',
-    path: '/sources/:source/frames/:frame/preview',
-    summary: 'A picture of a frame for looking at: 8-bit sRGB, straight alpha',
-    query: z.object({
-      width: z.coerce.number().int().min(16).max(4096).default(1280),
-      format: z.enum(['webp', 'png']).default('webp'),
-      v: z.string().optional(),
-    }),
-    produces: 'image/webp',
-  }),
   startingSpec: route({
     method: 'get',
     path: '/sources/:source/spec',
@@ -205,19 +163,6 @@ export const routes = {
     summary: 'Convert some frames, or all, without keeping them: losses, bytes and time',
     body: wantedSchema.extend({ frames: z.enum(['sample', 'all']).default('sample') }),
     response: measuredSchema,
-  }),
-  lookAtPlan: route({
-    method: 'post',
-    path: '/plans/look',
-    summary:
-      'One frame of a plan worked for looking at: the result, its matte, its status, or where it loses something',
-    body: wantedSchema.extend({
-      /** Of the source. */
-      frame: z.int(),
-      view: lookViewSchema.default('result'),
-      width: z.int().min(16).max(4096).default(1280),
-    }),
-    produces: 'image/webp',
   }),
   contentBox: route({
     method: 'post',

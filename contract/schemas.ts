@@ -5,6 +5,7 @@ import {
   lossSchema,
   namingSpecSchema,
   pixelCountsSchema,
+  planRunSchema,
   planSchema,
   problemSchema,
   receiptSchema,
@@ -15,6 +16,7 @@ import {
   specSchema,
   frameRangeSchema,
   wordSchema,
+  writtenSchema,
 } from '@shale/core';
 
 const count = z.int().min(0);
@@ -167,6 +169,18 @@ export const measuredSchema = z.object({
   problems: z.array(problemSchema),
 });
 export type Measured = z.infer<typeof measuredSchema>;
+
+/** Some results of a plan, really made. */
+export const proofSchema = z.object({
+  id: z.string(),
+  /** They as a source for the stage; null where none could be made. */
+  source: listedSourceSchema.nullable(),
+  /** Which result goes with which source frame. */
+  runs: z.array(planRunSchema),
+  frames: z.array(writtenSchema),
+  problems: z.array(problemSchema.extend({ sourceFrame: z.int() })),
+});
+export type Proof = z.infer<typeof proofSchema>;
 
 export const savedSpecSchema = z.object({
   id: z.int(),

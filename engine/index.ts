@@ -4,6 +4,8 @@ export * from './frame.ts';
 export * from './list.ts';
 export * from './pool.ts';
 export * from './preflight.ts';
+export { takenOfResults } from './proof.ts';
+export type { ShownFile } from './shown.ts';
 export * from './scan.ts';
 export * from './span.ts';
 export type * from './tasks.ts';

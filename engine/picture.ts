@@ -1,21 +1,18 @@
 import { join } from 'node:path';
-import { codePreview, makePreview, readStill } from '@shale/media';
+import { codePreview, displayed, makePreview, readStill } from '@shale/media';
 import {
   alphaPicture,
   boxAround,
   contentBox,
   lookAtResult,
   lossPicture,
-  makeConverter,
   orient,
   rowCount,
   rowsOf,
   ShaleError,
   statusPicture,
   untouched,
-  type AlphaKind,
   type Box,
-  type Image,
   type LookView,
   type Picture,
   type Plan,
@@ -63,7 +60,7 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
     case 'status':
       return codePreview(statusPicture(image, width), width, 'webp');
     case 'losses':
-      return codePreview(lossPicture(shownOf(image, taken), marks, width), width, 'webp');
+      return codePreview(lossPicture(displayed(image, taken, 'none'), marks, width), width, 'webp');
   }
 }
 
@@ -90,26 +87,6 @@ function copying({ declaration, spec }: Plan) {
       matte: null,
     },
   };
-}
-
-/** A result as 8-bit sRGB of its own size. */
-function shownOf(
-  image: Image,
-  taken: { alpha: AlphaKind; transfer: 'srgb' | Plan['spec']['write']['transfer'] },
-): Image {
-  const recipe = {
-    from: { ...taken, primaries: 'bt709' as const, pixelAspect: { num: 1, den: 1 }, matte: null },
-    under: null,
-    picture: untouched,
-    to: {
-      alpha: 'none' as const,
-      transfer: 'srgb' as const,
-      primaries: 'bt709' as const,
-      sample: 'u8' as const,
-      matte: null,
-    },
-  };
-  return makeConverter(recipe, image.sample)(image).image;
 }
 
 /** The box around all that is not clear, over some files, once turned and flipped as a picture is to be. */

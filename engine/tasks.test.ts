@@ -106,12 +106,12 @@ test('headers are read for all kinds at once; each answers for itself', async ()
   ]);
 });
 
+const shown = (name: string) => ({ path: join(folder, 'in', name), clip: false, picture: 0 });
+
 test('a preview is written whole, of the size asked for', async () => {
   const to = join(folder, 'preview.webp');
   await pool.run('preview', {
-    path: join(folder, 'in', 'l.0001.exr'),
-    clip: false,
-    picture: 0,
+    file: shown('l.0001.exr'),
     declaration: declare(source),
     width: 16,
     format: 'webp',

@@ -6,7 +6,6 @@ import {
   probeClip,
   probeSound,
   probeStill,
-  readFirstFrame,
   readStill,
   writeStill,
   type PreviewFormat,
@@ -14,27 +13,40 @@ import {
 import {
   addCounts,
   alphaEvidence,
+  comparePictures,
   hasAlphaChannel,
   noCounts,
+  packPiece,
+  packView,
+  pieceOf,
   problemOf,
   rowsOf,
   rowCount,
+  scopesOf,
   ShaleError,
   takenAs,
+  viewOf,
   type Alike,
   type Box,
   type LookView,
   type Picture,
   type AlphaEvidence,
+  type Comparison,
   type Declaration,
   type Facts,
   type PixelCounts,
   type Plan,
+  type Precision,
   type Problem,
   type Rate,
+  type Scopes,
   type Source,
+  type Taken,
+  type Written,
 } from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
+import { readShown, type ShownFile } from './shown.ts';
+import { compareWithExact, makeProof } from './proof.ts';
 import { listFolder, rootError, type Listed } from './list.ts';
 import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
@@ -55,23 +67,35 @@ export interface Measured {
   problems: Problem[];
 }
 
+/** A picture and what it is taken to be. */
+export interface ShownTaken {
+  file: ShownFile;
+  declaration: Declaration;
+}
+
 /** Everything that a worker process can be asked for. */
 export interface Tasks {
   span: { in: Span; out: void; event: FrameEvent };
   /** Converts some results without keeping them. */
   measure: { in: { plan: Plan; places: Places; sourceFrames: number[] }; out: Measured; event: never };
+  /** Makes a picture for looking at and writes it to a file: coded as 8-bit sRGB, or as a view of that precision. */
   preview: {
-    in: {
-      path: string;
-      clip: boolean;
-      /** Which picture of the file, from 0. */
-      picture: number;
-      declaration: Declaration;
-      width: number;
-      format: PreviewFormat;
-      to: string;
-    };
+    in: { file: ShownFile; declaration: Declaration; width: number; format: PreviewFormat | Precision; to: string };
     out: void;
+    event: never;
+  };
+  /** A piece of a picture in its own samples, packed. */
+  piece: { in: { file: ShownFile; box: Box }; out: Uint8Array; event: never };
+  /** What a picture, or a box of it, holds. */
+  scopes: { in: { file: ShownFile; box?: Box }; out: Scopes; event: never };
+  /** How two pictures differ; null where their sizes do. */
+  comparison: { in: { a: ShownTaken; b: ShownTaken }; out: Comparison | null; event: never };
+  /** Makes one result of a plan for real. */
+  proof: { in: { plan: Plan; places: Places; sourceFrame: number }; out: Written; event: never };
+  /** How a proof differs from what it would be if nothing were rounded or compressed. */
+  exactness: {
+    in: { plan: Plan; places: Places; sourceFrame: number; made: string };
+    out: Comparison;
     event: never;
   };
   /** One frame of a plan worked for looking at, as WebP. */
@@ -141,14 +165,38 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
   return { ...measured, bytes: Math.round(measured.bytes / looked), seconds: measured.seconds / looked };
 }
 
-async function preview({ path, clip, picture, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
-  const image = clip ? await readFirstFrame(path) : await readStill(path, { picture });
-  const taken = clip ? { ...takenAs(declaration), transfer: 'srgb' as const } : takenAs(declaration);
-  const coded = await makePreview(image, taken, width, format);
+/** What a file is taken to be for looking at: pictures of video come as sRGB values. */
+const taken = ({ clip }: ShownFile, declaration: Declaration): Taken =>
+  clip ? { ...takenAs(declaration), transfer: 'srgb' } : takenAs(declaration);
+
+async function preview({ file, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
+  const image = await readShown(file);
+  const as = taken(file, declaration);
+  const coded =
+    format === 'half' || format === 'float'
+      ? packView(viewOf(image, as, width), format)
+      : await makePreview(image, as, width, format);
   const temporary = `${to}.${process.pid}.part`;
   await writeFile(temporary, coded);
   await rename(temporary, to);
 }
+
+async function comparison({ a, b }: Tasks['comparison']['in']): Promise<Comparison | null> {
+  const [left, right] = await Promise.all([readShown(a.file), readShown(b.file)]);
+  const found = comparePictures(
+    { image: left, taken: taken(a.file, a.declaration) },
+    { image: right, taken: taken(b.file, b.declaration) },
+  );
+  return found ?? null;
+}
+
+/** A box cut off at a picture's edges; its corner lies inside. */
+const within = ({ left, top, width, height }: Box, image: { width: number; height: number }): Box => ({
+  left,
+  top,
+  width: Math.min(width, image.width - left),
+  height: Math.min(height, image.height - top),
+});
 
 async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<Probed> {
   try {
@@ -169,8 +217,7 @@ function list({ root, folder, now }: Tasks['list']['in']): Listed {
 
 async function evidence(input: Tasks['alphaEvidence']['in']): Promise<AlphaEvidence> {
   const images = [];
-  for (const { frame, path, clip } of input)
-    images.push({ frame, image: clip ? await readFirstFrame(path) : await readStill(path) });
+  for (const { frame, path, clip } of input) images.push({ frame, image: await readShown({ path, clip, picture: 0 }) });
   const withAlpha = images.filter(({ image }) => hasAlphaChannel(image));
   if (withAlpha.length === 0) {
     throw new ShaleError({
@@ -186,6 +233,16 @@ export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
   measure: (input) => measure(input),
   preview: (input) => preview(input),
+  piece: async ({ file, box: { left, top, width, height } }) =>
+    packPiece(pieceOf(await readShown(file), left, top, width, height)),
+  scopes: async ({ file, box }) => {
+    const image = await readShown(file);
+    if (box) pieceOf(image, box.left, box.top, 1, 1);
+    return scopesOf(image, box && within(box, image));
+  },
+  comparison: (input) => comparison(input),
+  proof: ({ plan, places, sourceFrame }) => makeProof(plan, places, sourceFrame),
+  exactness: ({ plan, places, sourceFrame, made }) => compareWithExact(plan, places, sourceFrame, made),
   picture: (input) => pictureOf(input),
   content: (input) => contentOf(input),
   probe: (input) => Promise.all(input.map(probeOne)),

@@ -1,5 +1,13 @@
 import sharp from 'sharp';
-import { hasAlphaChannel, makeConverter, untouched, type Image, type Taken } from '@shale/core';
+import {
+  hasAlphaChannel,
+  makeConverter,
+  untouched,
+  type Converter,
+  type Image,
+  type Recipe,
+  type Taken,
+} from '@shale/core';
 import { compiledKernel } from './kernels.ts';
 
 /** How a preview is coded: lossless PNG or small WebP. */
@@ -10,26 +18,29 @@ export type PreviewFormat = 'webp' | 'png';
  * @param width the most pixels across; the picture is never enlarged
  */
 export async function makePreview(image: Image, taken: Taken, width: number, format: PreviewFormat): Promise<Buffer> {
-  const recipe = {
-    from: {
-      alpha: hasAlphaChannel(image) ? taken.alpha : ('none' as const),
-      transfer: taken.transfer,
-      primaries: taken.primaries,
-      pixelAspect: { num: 1, den: 1 },
-      matte: taken.matte,
-    },
-    under: null,
-    picture: untouched,
-    to: {
-      alpha: 'straight' as const,
-      transfer: 'srgb' as const,
-      primaries: 'bt709' as const,
-      sample: 'u8' as const,
-      matte: null,
-    },
-  };
-  const { image: shown } = makeConverter(recipe, image.sample, compiledKernel)(image);
-  return codePreview(shown, width, format);
+  return codePreview(displayed(image, taken, 'straight'), width, format);
+}
+
+/** Converters that a process keeps, by what they convert: their tables take longer to make than a picture to convert. */
+const converters = new Map<string, Converter>();
+const mostConverters = 8;
+
+/** A picture in its own size as 8-bit sRGB, with straight alpha or laid over black. */
+export function displayed(image: Image, taken: Taken, alpha: 'straight' | 'none'): Image {
+  const from = { ...taken, alpha: hasAlphaChannel(image) ? taken.alpha : ('none' as const) };
+  const key = JSON.stringify([from, alpha, image.sample]);
+  let converter = converters.get(key);
+  if (!converter) {
+    const recipe: Recipe = {
+      from: { ...from, pixelAspect: { num: 1, den: 1 } },
+      under: null,
+      picture: untouched,
+      to: { alpha, transfer: 'srgb', primaries: 'bt709', sample: 'u8', matte: null },
+    };
+    if (converters.size >= mostConverters) converters.delete(converters.keys().next().value!);
+    converters.set(key, (converter = makeConverter(recipe, image.sample, compiledKernel)));
+  }
+  return converter(image).image;
 }
 
 /** Codes an 8-bit sRGB picture, made smaller where it is wider than asked. */

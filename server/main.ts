@@ -11,6 +11,7 @@ import { takeData } from './lock.ts';
 import { makeApp } from './http/app.ts';
 import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
+import { MadeSources } from './made.ts';
 import { Previews } from './previews.ts';
 import { Renames } from './renames/renames.ts';
 import { readRoots, type RootConfig } from './roots/config.ts';
@@ -114,7 +115,8 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   const previews = new Previews(join(data, 'previews'), looking);
   const jobs = new Jobs(store, roots, working, events, join(data, 'journal'));
   const renames = new Renames(store, roots, jobs, events, join(data, 'renames'));
-  await previews.begin();
+  const made = new MadeSources(join(data, 'proofs'), looking, store, roots, jobs);
+  await Promise.all([previews.begin(), made.begin()]);
   // Names are settled before anything is scanned.
   await renames.begin();
   const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
@@ -126,6 +128,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     renames,
     intake,
     previews,
+    made,
     pool: looking,
     events,
     page: join(project, 'web', 'dist'),

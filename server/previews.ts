@@ -1,18 +1,27 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileOfFrame, isAnimation, ShaleError } from '@shale/core';
-import type { ListedSource } from '@shale/contract';
+import type { Precision } from '@shale/core';
 import type { WorkerPool } from '@shale/engine';
-import { insideRoot } from './roots/paths.ts';
+import type { ShownFrame } from './shown.ts';
 
 /** Bytes that the cache may take on disk, and how far it is cleared once it is over. */
 const bound = 2 ** 30;
 const clearedTo = 0.8 * bound;
 
+/** How a preview is wanted: coded as 8-bit sRGB, or in light as the stage works with it. */
+export type PreviewKind = 'webp' | 'png' | Precision;
+
+/** A preview in the making, for so many who wait for it. */
+interface Making {
+  done: Promise<void>;
+  stop: AbortController;
+  waiting: number;
+}
+
 /** Previews, made by worker processes and kept on disk; the least recently used go first. */
 export class Previews {
-  private readonly making = new Map<string, Promise<void>>();
+  private readonly making = new Map<string, Making>();
   private grown = 0;
   private clearing: Promise<void> | undefined;
 
@@ -27,33 +36,19 @@ export class Previews {
   }
 
   /**
-   * The file that holds a frame's preview.
-   * @throws ShaleError where the frame is missing, gone or damaged
+   * The file that holds a frame's preview. One that nobody waits for any more is not begun.
+   * @throws ShaleError where the frame is damaged
    */
-  async get(source: ListedSource, root: string, frame: number, width: number, format: 'webp' | 'png'): Promise<string> {
-    const file = fileOfFrame(source, frame);
-    if (file === undefined) {
-      throw new ShaleError({
-        code: 'frame-missing',
-        fact: `Frame ${frame} of ${source.name} is missing.`,
-        wayOut: 'Look at another frame.',
-        subject: String(frame),
-      });
-    }
-    const path = await insideRoot(root, file);
-    const told = await stat(path).catch(() => undefined);
-    if (!told) {
-      throw new ShaleError({
-        code: 'file-gone',
-        fact: `${file} is no longer there.`,
-        wayOut: 'Scan again on Intake.',
-        subject: file,
-      });
-    }
-    const { alpha, transfer, primaries, matte } = source.declaration;
+  async get(
+    { file, declaration, modified, size }: ShownFrame,
+    width: number,
+    kind: PreviewKind,
+    signal: AbortSignal,
+  ): Promise<string> {
+    const { alpha, transfer, primaries, matte } = declaration;
     const taken = [alpha.value, transfer.value, primaries.value, matte.value?.join()];
-    const key = [path, isAnimation(source) ? frame : 0, told.mtimeMs, told.size, ...taken, width, format].join('\0');
-    const to = join(this.folder, `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.${format}`);
+    const key = [file.path, file.picture, modified, size, ...taken, width, kind].join('\0');
+    const to = join(this.folder, `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.${kind}`);
     if (await stat(to).catch(() => undefined)) {
       // Marks it as used now.
       const now = new Date();
@@ -62,24 +57,29 @@ export class Previews {
     }
     let making = this.making.get(to);
     if (!making) {
-      making = this.pool
-        .run(
-          'preview',
-          {
-            path,
-            clip: source.kind === 'clip' && !isAnimation(source),
-            picture: isAnimation(source) ? frame : 0,
-            declaration: source.declaration,
-            width,
-            format,
-            to,
-          },
-          { first: true },
-        )
-        .finally(() => this.making.delete(to));
-      this.making.set(to, making);
+      const stop = new AbortController();
+      const input = { file, declaration, width, format: kind, to };
+      const done = this.pool
+        .run('preview', input, { first: true, signal: stop.signal })
+
+        .finally(() => this.making.get(to)?.stop === stop && this.making.delete(to));
+      this.making.set(to, (making = { done, stop, waiting: 0 }));
     }
-    await making;
+    making.waiting += 1;
+    const mine = making;
+    const leave = () => {
+      mine.waiting -= 1;
+      if (mine.waiting > 0) return;
+      // Whoever asks from now on begins anew.
+      if (this.making.get(to) === mine) this.making.delete(to);
+      mine.stop.abort();
+    };
+    signal.addEventListener('abort', leave);
+    try {
+      await mine.done;
+    } finally {
+      signal.removeEventListener('abort', leave);
+    }
     this.grow(to);
     return to;
   }

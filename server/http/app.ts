@@ -6,6 +6,7 @@ import { handle } from './handle.ts';
 import type { House } from './house.ts';
 import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
+import { lookingRoutes } from './looking.ts';
 import { nameRoutes } from './names.ts';
 import { receiptRoutes } from './receipts.ts';
 import { sourcePlaces } from '../jobs/places.ts';
@@ -47,7 +48,7 @@ function sameOriginOnly(app: Express): void {
 
 /** The HTTP application: thin routes over the house. */
 export function makeApp(house: House): Express {
-  const { store, roots, jobs, previews, events } = house;
+  const { store, roots, jobs, made, events } = house;
   const app = express();
   app.disable('x-powered-by');
   secure(app);
@@ -57,7 +58,7 @@ export function makeApp(house: House): Express {
   app.use('/api', express.json({ limit: '4mb', strict: false }));
 
   const sourceOf = async (id: string): Promise<ListedSource> => {
-    const source = await store.sources.get(id);
+    const source = (await made.find(id)) ?? (await store.sources.get(id));
     if (source) return source;
     throw new ShaleError({
       code: 'source-not-found',
@@ -86,18 +87,7 @@ export function makeApp(house: House): Express {
     return roots.get(params.root!);
   });
   sourceRoutes(app, house, sourceOf);
-  handle(app, routes.preview, async ({ params, query, response }) => {
-    const source = await sourceOf(params.source!);
-    const path = await previews.get(
-      source,
-      roots.config(source.root).path,
-      Number(params.frame),
-      query.width,
-      query.format,
-    );
-    response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
-    response.type(query.format).sendFile(path, { dotfiles: 'allow' });
-  });
+  lookingRoutes(app, house, sourceOf);
   handle(app, routes.startingSpec, async ({ params }) => {
     const source = await sourceOf(params.source!);
     return startingSpec(source, source.declaration);
@@ -129,6 +119,12 @@ export function makeApp(house: House): Express {
     const { frame: sourceFrame, view, width } = body;
     const bytes = await house.pool.run('picture', { plan, places, sourceFrame, view, width }, { first: true });
     response.set('cache-control', 'no-store').type('webp').send(Buffer.from(bytes));
+  });
+  handle(app, routes.prove, async ({ body }) => {
+    const plan = await planOf(body);
+    const problem = plan.problems.find(({ code }) => stopsLooking.has(code));
+    if (problem) throw new ShaleError(problem);
+    return made.prove(await sourceOf(body.source), plan, body.frames);
   });
   handle(app, routes.contentBox, ({ body }) => planOf(body).then((plan) => contentBoxOf(plan, house)));
   handle(app, routes.startJob, async ({ body }) => {

@@ -2,6 +2,7 @@ import type { WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
 import type { Intake } from '../intake/intake.ts';
 import type { Jobs } from '../jobs/jobs.ts';
+import type { MadeSources } from '../made.ts';
 import type { Previews } from '../previews.ts';
 import type { Renames } from '../renames/renames.ts';
 import type { Roots } from '../roots/roots.ts';
@@ -16,6 +17,7 @@ export interface House {
   renames: Renames;
   intake: Intake;
   previews: Previews;
+  made: MadeSources;
   pool: WorkerPool;
   events: Events;
   /** The built web page's folder. */

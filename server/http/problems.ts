@@ -14,6 +14,7 @@ const statuses: Record<string, number> = {
   'batch-not-found': 404,
   'finding-not-found': 404,
   'frame-missing': 404,
+  'proof-gone': 404,
   'file-gone': 410,
   'folder-gone': 409,
   'source-changed': 409,

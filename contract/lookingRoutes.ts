@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { comparisonSchema, lookViewSchema, scopesSchema } from '@shale/core';
+import { id, route, wantedSchema } from './route.ts';
+import { proofSchema } from './schemas.ts';
+
+/** Pictures and numbers of frames: of sources, of proofs and of what jobs made. */
+export const lookingRoutes = {
+  preview: route({
+    method: 'get',
+    path: '/sources/:source/frames/:frame/preview',
+    summary: 'A picture of a frame for looking at: 8-bit sRGB, straight alpha',
+    query: z.object({
+      width: z.coerce.number().int().min(16).max(4096).default(1280),
+      // `half` and `float`: linear light and alpha with what a pixel is to be warned of, as core/viewing/wire.ts packs it.
+      format: z.enum(['webp', 'png', 'half', 'float']).default('webp'),
+      v: z.string().optional(),
+    }),
+    produces: 'image/webp',
+  }),
+  piece: route({
+    method: 'get',
+    path: '/sources/:source/frames/:frame/piece',
+    summary: 'A piece of a frame in its file’s own samples, cut off at the edges, as core/viewing/wire.ts packs it',
+    query: z.object({
+      left: z.coerce.number().int().min(0),
+      top: z.coerce.number().int().min(0),
+      width: z.coerce.number().int().min(1).max(1024),
+      height: z.coerce.number().int().min(1).max(1024),
+      v: z.string().optional(),
+    }),
+    produces: 'application/octet-stream',
+  }),
+  scopes: route({
+    method: 'get',
+    path: '/sources/:source/frames/:frame/scopes',
+    summary:
+      'What a frame, or a box of it, holds: ends, mean, deviation, clip counts, histogram and waveform by channel',
+    query: z
+      .object({
+        left: z.coerce.number().int().min(0),
+        top: z.coerce.number().int().min(0),
+        width: z.coerce.number().int().min(1),
+        height: z.coerce.number().int().min(1),
+      })
+      .partial(),
+    response: scopesSchema,
+  }),
+  compare: route({
+    method: 'get',
+    path: '/comparison',
+    summary:
+      'How two frames differ, the first brought to the curve and primaries of the second; null where their sizes do',
+    query: z.object({ a: id, frameA: z.coerce.number().int(), b: id, frameB: z.coerce.number().int() }),
+    response: z.object({ comparison: comparisonSchema.nullable() }),
+  }),
+  lookAtPlan: route({
+    method: 'post',
+    path: '/plans/look',
+    summary:
+      'One frame of a plan worked for looking at: the result, its matte, its status, or where it loses something',
+    body: wantedSchema.extend({
+      /** Of the source. */
+      frame: z.int(),
+      view: lookViewSchema.default('result'),
+      width: z.int().min(16).max(4096).default(1280),
+    }),
+    produces: 'image/webp',
+  }),
+  prove: route({
+    method: 'post',
+    path: '/plans/proof',
+    summary: 'Make some results for real, into a folder that is thrown away; the proof can be looked at as a source',
+    body: wantedSchema.extend({
+      /** Of the source. */
+      frames: z.array(z.int()).min(1).max(12),
+    }),
+    response: proofSchema,
+  }),
+  getProofExactness: route({
+    method: 'get',
+    path: '/proofs/:proof/frames/:frame/exactness',
+    summary: 'How a proved frame, by its source frame, differs from the same work in 32-bit floats',
+    response: comparisonSchema,
+  }),
+} as const;

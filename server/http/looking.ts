@@ -1,0 +1,65 @@
+import type { Express, Response } from 'express';
+import { ShaleError, type Box } from '@shale/core';
+import { routes, type ListedSource } from '@shale/contract';
+import { shownFrame, type ShownFrame } from '../shown.ts';
+import { handle } from './handle.ts';
+import type { House } from './house.ts';
+
+/** Aborted once nobody waits for an answer any more. */
+function whileWaiting(response: Response): AbortSignal {
+  const stop = new AbortController();
+  response.once('close', () => stop.abort());
+  return stop.signal;
+}
+
+/** A box as a query has it: all four of its numbers or none. */
+function boxOf({ left, top, width, height }: Partial<Box>): Box | undefined {
+  const given = [left, top, width, height].filter((one) => one !== undefined).length;
+  if (given === 0) return undefined;
+  if (given === 4) return { left: left!, top: top!, width: width!, height: height! };
+  throw new ShaleError({
+    code: 'bad-request',
+    fact: 'A box needs left, top, width and height.',
+    wayOut: 'Give all four, or none for the whole picture.',
+    subject: 'left',
+  });
+}
+
+/** Pictures and numbers of frames: what the stage asks for. */
+export function lookingRoutes(
+  app: Express,
+  { pool, previews, made }: House,
+  sourceOf: (id: string) => Promise<ListedSource>,
+): void {
+  const frameOf = async (id: string, frame: string | number): Promise<ShownFrame> => {
+    const source = await sourceOf(id);
+    return shownFrame(source, made.folderOf(source), Number(frame));
+  };
+
+  handle(app, routes.preview, async ({ params, query, response }) => {
+    const signal = whileWaiting(response);
+    const shown = await frameOf(params.source!, params.frame!);
+    const path = await previews.get(shown, query.width, query.format, signal);
+    response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
+    const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
+    response.type(type).sendFile(path, { dotfiles: 'allow' });
+  });
+  handle(app, routes.piece, async ({ params, query: { v, ...box }, response }) => {
+    const signal = whileWaiting(response);
+    const { file } = await frameOf(params.source!, params.frame!);
+    const bytes = await pool.run('piece', { file, box }, { first: true, signal });
+    response.set('cache-control', v ? 'private, max-age=86400' : 'no-store');
+    response.type('application/octet-stream').send(Buffer.from(bytes));
+  });
+  handle(app, routes.scopes, async ({ params, query, response }) => {
+    const signal = whileWaiting(response);
+    const { file } = await frameOf(params.source!, params.frame!);
+    return pool.run('scopes', { file, box: boxOf(query) }, { first: true, signal });
+  });
+  handle(app, routes.compare, async ({ query, response }) => {
+    const signal = whileWaiting(response);
+    const [a, b] = await Promise.all([frameOf(query.a, query.frameA), frameOf(query.b, query.frameB)]);
+    return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
+  });
+  handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof!, Number(params.frame)));
+}

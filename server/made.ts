@@ -1,0 +1,187 @@
+import { createHash } from 'node:crypto';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import {
+  coverageCount,
+  coverageOf,
+  fileOfFrame,
+  printPattern,
+  problemOf,
+  resultsOf,
+  ShaleError,
+  type Comparison,
+  type Declaration,
+  type FrameRange,
+  type Plan,
+  type Written,
+} from '@shale/core';
+import type { ListedSource, Proof } from '@shale/contract';
+import { takenOfResults, type WorkerPool } from '@shale/engine';
+import { sourcePlaces } from './jobs/places.ts';
+import type { Jobs } from './jobs/jobs.ts';
+import { insideRoot } from './roots/paths.ts';
+import type { Roots } from './roots/roots.ts';
+import type { Store } from './store/store.ts';
+
+/** Proofs that are kept; the one that was not asked for longest goes first. */
+const mostProofs = 12;
+
+/** The root id of what lies among the proofs: no root of the operator's. */
+const proofRoot = 'proof';
+
+/** A proof and what was made for it so far. */
+interface Kept {
+  plan: Plan;
+  /** By source frame. */
+  made: Map<number, Written>;
+  problems: Map<number, Proof['problems'][number]>;
+}
+
+/** What results are taken to be, as their plan says: by its word. */
+function declarationOf(plan: Plan): Declaration {
+  const { alpha, transfer, primaries, matte } = takenOfResults(plan);
+  const said = <T>(value: T) => ({ value, grounds: 'word' as const });
+  return {
+    ...plan.declaration,
+    alpha: said(alpha),
+    transfer: said(transfer),
+    primaries: said(primaries),
+    matte: said(matte),
+  };
+}
+
+/** What Shale made itself as sources for the stage: proofs, which lie in a folder of their own, and the results of jobs. */
+export class MadeSources {
+  private readonly proofs = new Map<string, Kept>();
+
+  constructor(
+    private readonly folder: string,
+    private readonly pool: WorkerPool,
+    private readonly store: Store,
+    private readonly roots: Roots,
+    private readonly jobs: Jobs,
+  ) {}
+
+  /** Proofs do not outlive the server. */
+  async begin(): Promise<void> {
+    await rm(this.folder, { recursive: true, force: true });
+    await mkdir(this.folder, { recursive: true });
+  }
+
+  /** The source of an id: `proof-` and its number, or `made-` and a job; undefined for any other. */
+  async find(id: string): Promise<ListedSource | undefined> {
+    const kept = this.proofs.get(id);
+    if (kept) return this.sourceOf(id, kept);
+    if (!id.startsWith('made-')) return undefined;
+    const job = id.slice(5);
+    const receipt = await this.store.getReceipt(job);
+    if (!receipt) return undefined;
+    const { plan } = this.jobs.get(job);
+    return this.listed(id, plan, plan.into.root, receipt.coverage, receipt.bytes);
+  }
+
+  /** The folder that a source's root stands for, absolute. */
+  folderOf({ root, id }: ListedSource): string {
+    return root === proofRoot ? join(this.folder, id) : this.roots.config(root).path;
+  }
+
+  /** Makes results of some source frames for real, those that are not there yet. What fails is told frame by frame. */
+  async prove(source: ListedSource, plan: Plan, frames: readonly number[]): Promise<Proof> {
+    const text = JSON.stringify([plan, source.id, source.modified]);
+    const id = `proof-${createHash('sha256').update(text).digest('hex').slice(0, 16)}`;
+    const kept = this.proofs.get(id) ?? { plan, made: new Map(), problems: new Map() };
+    this.proofs.delete(id);
+    this.proofs.set(id, kept);
+    await this.forgetOldest();
+    const places = { ...(await sourcePlaces(plan, this.roots)), target: join(this.folder, id) };
+    await Promise.all(
+      frames.map(async (sourceFrame) => {
+        if (kept.made.has(sourceFrame)) return;
+        try {
+          kept.made.set(sourceFrame, await this.pool.run('proof', { plan, places, sourceFrame }, { first: true }));
+          kept.problems.delete(sourceFrame);
+        } catch (error) {
+          kept.problems.set(sourceFrame, { ...problemOf(error), sourceFrame });
+        }
+      }),
+    );
+    return {
+      id,
+      source: kept.made.size > 0 ? await this.sourceOf(id, kept) : null,
+      runs: plan.runs,
+      frames: [...kept.made.values()].sort((a, b) => a.index - b.index),
+      problems: [...kept.problems.values()],
+    };
+  }
+
+  /** How a proved frame differs from what it would be in 32-bit floats. @throws ShaleError `proof-gone` */
+  async exactness(id: string, sourceFrame: number): Promise<Comparison> {
+    const kept = this.proofs.get(id);
+    const made = kept?.made.get(sourceFrame);
+    if (!kept || !made) {
+      throw new ShaleError({
+        code: 'proof-gone',
+        fact: `Frame ${sourceFrame} of this proof is not kept any more.`,
+        wayOut: 'Try it again.',
+        subject: id,
+      });
+    }
+    const places = { ...(await sourcePlaces(kept.plan, this.roots)), target: join(this.folder, id) };
+    const [row] = resultsOf(kept.plan, made.index, made.index + 1);
+    const path = await insideRoot(places.target, row!.to);
+    return this.pool.run('exactness', { plan: kept.plan, places, sourceFrame, made: path }, { first: true });
+  }
+
+  private sourceOf(id: string, { plan, made }: Kept): Promise<ListedSource> {
+    const written = [...made.values()];
+    const coverage = coverageOf(written.map(({ frame }) => frame).sort((a, b) => a - b));
+    return this.listed(
+      id,
+      plan,
+      proofRoot,
+      coverage,
+      written.reduce((sum, { bytes }) => sum + bytes, 0),
+    );
+  }
+
+  private async listed(
+    id: string,
+    plan: Plan,
+    root: string,
+    coverage: FrameRange[],
+    bytes: number,
+  ): Promise<ListedSource> {
+    const { folder, pattern } = plan.into;
+    const source: ListedSource = {
+      id,
+      root,
+      kind: 'sequence',
+      folder,
+      name: printPattern(pattern),
+      pattern,
+      coverage,
+      irregular: [],
+      doubled: [],
+      files: coverageCount(coverage),
+      bytes,
+      modified: 0,
+      weights: [1],
+      findings: [],
+      declaration: declarationOf(plan),
+    };
+    const first = coverage[0] && fileOfFrame(source, coverage[0].first);
+    if (first === undefined) return source;
+    const path = await insideRoot(this.folderOf(source), first);
+    const [probed] = await this.pool.run('probe', [{ path, kind: 'picture' }], { first: true });
+    const modified = (await stat(path).catch(() => undefined))?.mtimeMs ?? 0;
+    return { ...source, modified, facts: probed && 'facts' in probed ? probed.facts : undefined };
+  }
+
+  private async forgetOldest(): Promise<void> {
+    for (const id of this.proofs.keys()) {
+      if (this.proofs.size <= mostProofs) return;
+      this.proofs.delete(id);
+      await rm(join(this.folder, id), { recursive: true, force: true });
+    }
+  }
+}

@@ -1,0 +1,47 @@
+import { stat } from 'node:fs/promises';
+import { fileOfFrame, isAnimation, ShaleError, type Declaration } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import type { ShownFile } from '@shale/engine';
+import { insideRoot } from './roots/paths.ts';
+
+/** A frame's file as it lies on the disk now. */
+export interface ShownFrame {
+  file: ShownFile;
+  declaration: Declaration;
+  /** Milliseconds since 1970, and bytes. */
+  modified: number;
+  size: number;
+}
+
+/**
+ * The file of a source's frame. @param root the folder of its root, absolute
+ * @throws ShaleError `frame-missing`, `file-gone`
+ */
+export async function shownFrame(source: ListedSource, root: string, frame: number): Promise<ShownFrame> {
+  const name = fileOfFrame(source, frame);
+  if (name === undefined) {
+    throw new ShaleError({
+      code: 'frame-missing',
+      fact: `Frame ${frame} of ${source.name} is missing.`,
+      wayOut: 'Look at another frame.',
+      subject: String(frame),
+    });
+  }
+  const path = await insideRoot(root, name);
+  const told = await stat(path).catch(() => undefined);
+  if (!told) {
+    throw new ShaleError({
+      code: 'file-gone',
+      fact: `${name} is no longer there.`,
+      wayOut: 'Scan again on Intake.',
+      subject: name,
+    });
+  }
+  const animated = isAnimation(source);
+  return {
+    file: { path, clip: source.kind === 'clip' && !animated, picture: animated ? frame : 0 },
+    declaration: source.declaration,
+    modified: told.mtimeMs,
+    size: told.size,
+  };
+}
