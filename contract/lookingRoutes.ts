@@ -26,7 +26,6 @@ export const lookingRoutes = {
       top: z.coerce.number().int().min(0),
       width: z.coerce.number().int().min(1).max(1024),
       height: z.coerce.number().int().min(1).max(1024),
-      v: z.string().optional(),
     }),
     produces: 'application/octet-stream',
   }),

@@ -206,3 +206,7 @@ export function samplesAt(image: Image, x: number, y: number): number[] {
 /** `R G B A` as far as a picture has them. */
 export const channelLetters = (channels: Image['channels']): string[] =>
   names[channels].map((name) => (name === 'grey' ? 'Y' : name[0]!.toUpperCase()));
+
+/** A stored sample as it is read: a code, or a value with six significant digits. */
+export const printSample = (value: number, float: boolean): string =>
+  float && Number.isFinite(value) ? String(Number(value.toPrecision(6))) : String(value);

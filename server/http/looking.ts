@@ -44,12 +44,11 @@ export function lookingRoutes(
     const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
     response.type(type).sendFile(path, { dotfiles: 'allow' });
   });
-  handle(app, routes.piece, async ({ params, query: { v, ...box }, response }) => {
+  handle(app, routes.piece, async ({ params, query: box, response }) => {
     const signal = whileWaiting(response);
     const { file } = await frameOf(params.source!, params.frame!);
     const bytes = await pool.run('piece', { file, box }, { first: true, signal });
-    response.set('cache-control', v ? 'private, max-age=86400' : 'no-store');
-    response.type('application/octet-stream').send(Buffer.from(bytes));
+    response.set('cache-control', 'no-store').type('application/octet-stream').send(Buffer.from(bytes));
   });
   handle(app, routes.scopes, async ({ params, query, response }) => {
     const signal = whileWaiting(response);

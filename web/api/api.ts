@@ -279,11 +279,6 @@ export const {
   useReceivedQuery,
 } = api;
 
-/** The address of a frame's preview; `v` changes with the file and with what it is taken to be, so that it may be kept. */
-export function previewUrl(source: ListedSource, frame: number, width: number): string {
-  return `/api/sources/${source.id}/frames/${frame}/preview?width=${width}&v=${encodeURIComponent(takenVersion(source))}`;
-}
-
 /** A text that changes when a source's files do, or what they are taken to be. */
 export function takenVersion({ modified, declaration }: ListedSource): string {
   const { alpha, transfer, primaries, matte } = declaration;

@@ -2,6 +2,7 @@ import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
+import type { ListedSource } from '@shale/contract';
 import { isConvertible, type Beside } from '@shale/core';
 import { useSourcePageQuery } from '../api/api.ts';
 import { useRested } from '../pages/useRested.ts';
@@ -9,7 +10,7 @@ import { useRested } from '../pages/useRested.ts';
 interface Props {
   label: string;
   value: Beside | null;
-  onSay: (source: Beside) => void;
+  onSay: (source: Beside, listed: ListedSource) => void;
 }
 
 const pathOf = ({ folder, name }: Pick<Beside, 'folder' | 'name'>) => (folder === '' ? name : `${folder}/${name}`);
@@ -37,7 +38,10 @@ export function SourcePicker({ label, value, onSay }: Props) {
       getOptionLabel={({ name }) => name}
       isOptionEqualToValue={(a, b) => a.root === b.root && pathOf(a) === pathOf(b)}
       onInputChange={(_, said, reason) => setText(reason === 'input' ? said : '')}
-      onChange={(_, chosen) => chosen && onSay(chosen)}
+      onChange={(_, chosen) => {
+        const listed = chosen && currentData.find((one) => one.root === chosen.root && pathOf(one) === pathOf(chosen));
+        if (listed) onSay(chosen, listed);
+      }}
       renderOption={({ key, ...props }, { root, folder, name }) => (
         <Box component="li" key={key} {...props} sx={{ display: 'block !important' }}>
           <span className="mono">{name}</span>

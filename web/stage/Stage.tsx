@@ -1,32 +1,21 @@
 import Box from '@mui/material/Box';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
-import { covers, frameSpan, hasFrames, printRate, type Rate } from '@shale/core';
+import { hasFrames, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { previewUrl, takenVersion } from '../api/api.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import { mono } from '../theme/theme.ts';
-import { drawPicture, fit, grounds, type Place } from './draw.ts';
-import { FrameCache } from './frameCache.ts';
-import { frameReached } from './state.ts';
-import { usePlayback, type PlaybackState } from './usePlayback.ts';
-
-/** Widths that previews are made in: the smallest that fills the stage is asked for. */
-const sizes = [480, 960, 1440, 1920];
-
-const tag = {
-  position: 'absolute',
-  top: 10,
-  bgcolor: 'rgba(20,24,26,.82)',
-  color: '#fff',
-  p: '3px 9px',
-  borderRadius: '4px',
-  fontSize: 12.5,
-  fontFamily: mono,
-};
-
-/** Frames of a source that can be stepped through: a clip of video shows its first, a still is one. */
-export const stageSpan = (source: ListedSource): { first: number; last: number } =>
-  hasFrames(source) ? frameSpan(source.coverage)! : { first: 0, last: 0 };
+import { useOther, type Other } from './against.ts';
+import { drawPicture, grounds, type DrawnPiece } from './draw.ts';
+import { decodeDifference, differencesOf, isThere, kindFor, stageSpan, widthFor } from './frames.ts';
+import { pieceAt, piecesIn, pixelUnder, placeOf, type Extent, type Place, type Zoom } from './place.ts';
+import { Readout, Region, StageWords, Tags, WarningKey } from './StageOver.tsx';
+import { frameReached, stageSet, type CompareMode, type StageBackground } from './state.ts';
+import { useBackground } from './useBackground.ts';
+import { useBlink } from './useBlink.ts';
+import { useCache } from './useCache.ts';
+import { usePlayback } from './usePlayback.ts';
+import { picturesOf, usePieces, useSide, type Side } from './useSide.ts';
+import { useStagePointer } from './useStagePointer.ts';
+import { WipeLine } from './WipeLine.tsx';
 
 /** The frame that the stage stands at. */
 export function useStageFrame(source: ListedSource): number {
@@ -35,31 +24,61 @@ export function useStageFrame(source: ListedSource): number {
   return Math.min(last, Math.max(first, asked ?? first));
 }
 
-/** Playing goes so: the rate that was reached beside the one that was asked for. */
-function playbackWords(rate: Rate, { filling, achieved, dropped }: PlaybackState): string {
-  if (filling) return 'fetching frames';
-  if (achieved === null) return `playing at ${printRate(rate)}`;
-  return `${achieved.toFixed(1)} of ${printRate(rate)}, ${dropped} dropped`;
-}
-
 interface Props {
   source: ListedSource;
   /** The rate to play at; undeclared sources do not play. */
   rate: Rate | null;
+  /** What the source is called beside another. */
+  label?: string;
+  /** Whether what it is held against is shown too, and what that is called. */
+  compares?: boolean;
+  otherLabel?: string;
   /** Drawn over the picture, given where it stands on the stage. */
   over?: (place: Place) => ReactNode;
+  /** Said where no frame of the other goes with this one. */
+  noPartner?: ReactNode;
 }
 
-/** The viewer: one frame over its background, or its alpha; stepped, scrubbed, played. A missing frame shows as missing. */
-export function Stage({ source, rate, over }: Props) {
+/** Frames around the one that is shown, the nearest first. */
+const near = [0, 1, -1, 2, -2, 3];
+
+/** The parts of the stage that the two sources have. */
+function areasOf(size: Extent, mode: CompareMode | null): [Place, Place] {
+  const whole = { x: 0, y: 0, ...size };
+  if (mode !== 'side') return [whole, whole];
+  const width = Math.floor((size.width - 4) / 2);
+  return [
+    { ...whole, width },
+    { ...whole, x: size.width - width, width },
+  ];
+}
+
+/** The colour around the picture. */
+const groundColour = (background: StageBackground, isAlpha: boolean): string => {
+  if (isAlpha) return '#1c1c1c';
+  return background.kind === 'colour' || background.kind === 'source' ? '#2a2a2a' : grounds[background.kind];
+};
+
+/** The zoom of a second picture: the same part of it, where it has another size. */
+function zoomFor(zoom: Zoom | null, from: Extent, to: Extent): Zoom | null {
+  if (!zoom || (from.width === to.width && from.height === to.height)) return zoom;
+  const factor = to.width / from.width;
+  return { scale: zoom.scale / factor, x: zoom.x * factor, y: (zoom.y * to.height) / from.height };
+}
+
+/** How far pictures of a size are from being shown pixel by pixel: whether its own samples are to be drawn. */
+const needsPieces = (place: Place, size: Extent, width: number, ratio: number): boolean =>
+  (place.width / size.width) * ratio > (Math.min(width, size.width) / size.width) * 1.02;
+
+/** The viewer: one frame over its background, or two held against each other; stepped, scrubbed, played, zoomed, read. */
+export function Stage({ source, rate, label, compares = false, otherLabel = 'Other', over, noPartner }: Props) {
   const dispatch = useAppDispatch();
-  const { view, background, playing } = useAppSelector((state) => state.stage);
+  const stage = useAppSelector((state) => state.stage);
+  const { looking, background, playing, returns, halfSpeed, gain, wipe } = stage;
   const at = useStageFrame(source);
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
-  const [, redraw] = useState(0);
-
   useEffect(() => {
     const element = box.current!;
     const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
@@ -67,124 +86,238 @@ export function Stage({ source, rate, over }: Props) {
     return () => observer.disconnect();
   }, []);
 
-  const needed = size.width * Math.min(2, window.devicePixelRatio);
-  const width = sizes.find((one) => one >= needed) ?? sizes[sizes.length - 1]!;
-  const identity = [source.id, takenVersion(source), width].join('/');
-  const hasSize = size.width > 0;
-  const cache = useMemo(
-    () =>
-      hasSize
-        ? new FrameCache(
-            (frame) => previewUrl(source, frame, width),
-            () => redraw((count) => count + 1),
-          )
-        : null,
-    // The identity says when pictures differ; the source object changes with every poll.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [identity, hasSize],
+  const other = useOther(source, compares);
+  const mode = other ? stage.mode : null;
+  const isDifference = mode === 'difference';
+  const areas = areasOf(size, mode);
+  const ratio = Math.min(2, window.devicePixelRatio);
+  const width = size.width > 0 ? widthFor(areas[0].width * ratio) : 0;
+  const zoom = stage.zoom?.source === source.id ? stage.zoom.zoom : null;
+
+  const partner = other?.partner(at);
+  const [playedSecond, setPlayedSecond] = useState<number | null>(null);
+  const secondFrame = playing && playedSecond !== null ? playedSecond : partner;
+  const first = useSide({ source, frame: at, looking, width, fetches: !isDifference });
+  const second = useSide({ source: other?.source ?? null, frame: secondFrame, looking, width, fetches: !isDifference });
+  const difference = useCache(
+    other && isDifference && width > 0
+      ? [picturesOf(source), picturesOf(other.source), width, JSON.stringify(other.against)].join('/')
+      : null,
+    () => differencesOf(source, other!.source, width, other!.partner),
+    JSON.stringify([looking, gain]),
+    decodeDifference(looking, gain),
   );
-  useEffect(() => {
-    cache?.open();
-    return () => cache?.close();
-  }, [cache]);
+  const shown = isDifference ? difference : (first?.frames ?? null);
 
   const span = useMemo(() => stageSpan(source), [source]);
-  const present = !hasFrames(source) || covers(source.coverage, at);
+  const ownTime = other?.against.alignment.by === 'time' && mode !== 'difference' ? other.rate : null;
   const playback = usePlayback({
     playing: playing && rate !== null && hasFrames(source),
     rate: rate ?? { num: 1, den: 1 },
     span,
     coverage: source.coverage,
-    cache,
+    returns,
+    halfSpeed,
+    pictures: shown,
+    second:
+      other && !isDifference && hasFrames(other.source)
+        ? {
+            span: stageSpan(other.source),
+            coverage: other.source.coverage,
+            pictures: second?.frames ?? null,
+            rate: ownTime,
+            partner: other.partner,
+          }
+        : null,
     at,
     onFrame: (frame) => dispatch(frameReached({ source: source.id, frame })),
   });
+  if (playback.secondFrame !== playedSecond) setPlayedSecond(playback.secondFrame);
 
+  // Still: the frame, and those beside it.
+  const others = other?.source;
+  const beside = second?.frames ?? null;
   useEffect(() => {
-    if (!cache || playing) return;
-    const near = [0, 1, -1, 2, -2, 3]
-      .map((offset) => at + offset)
-      .filter((frame) => frame >= span.first && frame <= span.last);
-    cache.want(near.filter((frame) => !hasFrames(source) || covers(source.coverage, frame)));
-  }, [cache, at, playing, span, source]);
+    if (playing) return;
+    const frames = near.map((offset) => at + offset).filter((frame) => frame >= span.first && frame <= span.last);
+    shown?.want(frames.filter((frame) => isThere(source, frame)));
+    if (!beside || !others) return;
+    const partners = frames.map((frame) => other!.partner(frame));
+    beside.want(partners.filter((frame): frame is number => frame !== undefined && isThere(others, frame)));
+    // The partner changes with the alignment alone.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [shown, beside, at, playing, span, source, others, JSON.stringify(other?.against)]);
 
-  const held = cache?.get(at);
+  const facts = source.facts;
+  const otherFacts = other?.source.facts;
+  const pictureSize = { width: facts?.width ?? 1, height: facts?.height ?? 1 };
+  const place = placeOf(pictureSize, areas[0], zoom);
+  const otherSize = { width: otherFacts?.width ?? 1, height: otherFacts?.height ?? 1 };
+  const otherPlace = placeOf(otherSize, areas[1], zoomFor(zoom, pictureSize, otherSize));
+
+  const pointer = useStagePointer({ box, source: source.id, picture: pictureSize, areas, zoom, enabled: !over });
+  const under =
+    pointer.point && facts
+      ? pixelUnder(pointer.area === 1 ? otherPlace : place, pointer.area === 1 ? otherSize : pictureSize, pointer.point)
+      : undefined;
+  const reads = under !== undefined && !playing;
+  const pixel = reads && pointer.area === 1 ? scaled(under, otherSize, pictureSize) : under;
+  const otherPixel = reads && pointer.area !== 1 ? scaled(under, pictureSize, otherSize) : under;
+  const drawsPieces = !playing && !isDifference && size.width > 0;
+  const firstDraws = drawsPieces && needsPieces(place, pictureSize, width, ratio);
+  const secondDraws = drawsPieces && otherFacts !== undefined && needsPieces(otherPlace, otherSize, width, ratio);
+  const read = (at: { x: number; y: number } | undefined): number[] => (reads && at ? [pieceAt(at)] : []);
+  const seen = (draws: boolean, where: Place, extent: Extent, area: Place) =>
+    draws ? piecesIn(where, extent, area) : [];
+  const firstPieces = usePieces(
+    first,
+    unique([...read(pixel), ...seen(firstDraws, place, pictureSize, areas[0])]),
+    firstDraws,
+  );
+  const secondPieces = usePieces(
+    second,
+    unique([...read(otherPixel), ...seen(secondDraws, otherPlace, otherSize, areas[1])]),
+    secondDraws,
+  );
+
+  const ground = useBackground(source, at, width, playing);
+  const showsSecond = useBlink(mode === 'blink');
+  const isAlpha = kindFor(looking) === 'webp' && looking.channel === 'alpha';
+  const present = isThere(source, at);
+  const held = present ? (isDifference ? difference?.get(at) : first?.held) : undefined;
+
   useEffect(() => {
     const element = canvas.current!;
-    const ratio = window.devicePixelRatio;
-    element.width = Math.round(size.width * ratio);
-    element.height = Math.round(size.height * ratio);
+    const scale = window.devicePixelRatio;
+    const [across, down] = [Math.round(size.width * scale), Math.round(size.height * scale)];
+    if (element.width !== across || element.height !== down) [element.width, element.height] = [across, down];
     const context = element.getContext('2d')!;
-    context.scale(ratio, ratio);
-    if (!present || held?.state !== 'ready' || !source.facts) return;
-    drawPicture(
-      context,
-      held.picture,
-      fit(source.facts.width, source.facts.height, size.width, size.height),
-      view,
-      background,
-    );
-  }, [held, present, size, view, background, source.facts]);
+    context.setTransform(scale, 0, 0, scale, 0, 0);
+    context.clearRect(0, 0, size.width, size.height);
+    const behind = isDifference ? { colour: '#000000' } : ground;
+    const draw = (
+      side: Side | null,
+      picture: ImageBitmap | undefined,
+      where: Place,
+      area: Place,
+      extent: Extent,
+      pieces: DrawnPiece[],
+    ) =>
+      side &&
+      picture &&
+      drawPicture(context, { area, place: where, size: extent, picture, pieces, isAlpha, ground: behind });
+    const mine = held?.state === 'ready' ? held.picture : undefined;
+    const theirs = second?.held?.state === 'ready' ? second.held.picture : undefined;
+    const left = { ...areas[0], width: areas[0].width * wipe };
+    const right = { ...areas[0], x: left.width, width: areas[0].width - left.width };
+    if (!(mode === 'blink' && showsSecond))
+      draw(first, mine, place, mode === 'wipe' ? left : areas[0], pictureSize, firstPieces);
+    if (mode === 'wipe') draw(second, theirs, otherPlace, right, otherSize, secondPieces);
+    else if (mode === 'side' || (mode === 'blink' && showsSecond))
+      draw(second, theirs, otherPlace, areas[1], otherSize, secondPieces);
+  });
 
-  const words = !source.facts
-    ? 'No frame of this source could be read'
-    : !present
-      ? `Frame ${at} is missing`
-      : held?.state === 'failed'
-        ? held.words
-        : held?.state === 'ready'
-          ? undefined
-          : `Reading frame ${at}`;
   return (
     <Box
       ref={box}
       data-testid="stage"
       data-frame={at}
+      data-second-frame={secondFrame}
       data-state={!present ? 'missing' : (held?.state ?? 'loading')}
+      data-second-state={other ? (second?.held?.state ?? 'missing') : undefined}
+      {...pointer.handlers}
       sx={{
         position: 'relative',
         minHeight: 0,
         borderRadius: '6px',
         overflow: 'hidden',
-        bgcolor: grounds[background],
-        backgroundColor: view === 'alpha' ? '#1c1c1c' : grounds[background],
+        backgroundColor: groundColour(background, isAlpha),
+        touchAction: 'none',
+        cursor: pointer.cursor,
       }}
     >
       <Box
         component="canvas"
         ref={canvas}
         role="img"
-        aria-label={words ?? `${source.name}, frame ${at}`}
+        aria-label={`${source.name}, frame ${at}`}
         sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }}
       />
-      {over && source.facts && hasSize && over(fit(source.facts.width, source.facts.height, size.width, size.height))}
-      {words && (
-        <Box role="status" sx={{ position: 'absolute', inset: 0, display: 'grid', placeItems: 'center' }}>
-          <Box
-            sx={{
-              bgcolor: 'rgba(20,24,26,.82)',
-              color: '#fff',
-              p: '8px 14px',
-              borderRadius: '4px',
-              fontSize: 14,
-              maxWidth: '80%',
-              textAlign: 'center',
-              animation: held?.state === 'failed' || !present ? undefined : 'shale-late .2s .15s both',
-              '@keyframes shale-late': { from: { opacity: 0 }, to: { opacity: 1 } },
-            }}
-          >
-            {words}
-          </Box>
-        </Box>
+      {over && facts && size.width > 0 && over(place)}
+      {pointer.drawn ? (
+        <Region place={place} picture={pictureSize} box={pointer.drawn} />
+      ) : (
+        stage.region?.source === source.id && <Region place={place} picture={pictureSize} box={stage.region.box} />
       )}
-      {playing && rate && hasFrames(source) && (
-        <Box data-testid="playback" sx={{ ...tag, right: 10, color: playback.dropped > 0 ? '#f3c677' : '#fff' }}>
-          {playbackWords(rate, playback)}
-        </Box>
+      {mode === 'wipe' && <WipeLine at={wipe} onMove={(wipe) => dispatch(stageSet({ wipe }))} />}
+      <StageWords source={source} frame={at} held={held} area={mode === 'wipe' ? undefined : areas[0]} />
+      {other && !isDifference && mode !== 'wipe' && (mode === 'side' || showsSecond) && (
+        <SecondWords other={other} frame={secondFrame} side={second} area={areas[1]} noPartner={noPartner} />
       )}
-      <Box sx={{ ...tag, left: 10 }}>
-        {hasFrames(source) ? `frame ${at}` : source.kind === 'clip' ? 'first frame' : 'still'}
-      </Box>
+      {other && mode === 'wipe' && second?.held?.state !== 'ready' && (
+        <SecondWords
+          other={other}
+          frame={secondFrame}
+          side={second}
+          area={{ ...areas[0], x: size.width / 2, width: size.width / 2 }}
+          noPartner={noPartner}
+        />
+      )}
+      <Tags
+        source={source}
+        frame={at}
+        label={label}
+        rate={rate}
+        playback={playing ? playback : null}
+        halfSpeed={halfSpeed}
+        other={other}
+        otherLabel={otherLabel}
+        otherFrame={secondFrame}
+        mode={mode}
+        blinks={showsSecond}
+      />
+      {looking.warns && <WarningKey />}
+      {pixel && reads && (
+        <Readout
+          first={{ label: other ? (label ?? 'first') : '', side: first, pixel }}
+          second={other && otherPixel ? { label: otherLabel, side: second, pixel: otherPixel } : null}
+        />
+      )}
     </Box>
   );
+}
+
+const unique = (list: readonly number[]): number[] => [...new Set(list)];
+
+/** The pixel at the same place of a picture of another size. */
+const scaled = ({ x, y }: { x: number; y: number }, from: Extent, to: Extent): { x: number; y: number } => ({
+  x: Math.min(to.width - 1, Math.floor(((x + 0.5) * to.width) / from.width)),
+  y: Math.min(to.height - 1, Math.floor(((y + 0.5) * to.height) / from.height)),
+});
+
+/** What is to be said of the second source's frame. */
+function SecondWords({
+  other,
+  frame,
+  side,
+  area,
+  noPartner,
+}: {
+  other: Other;
+  frame: number | undefined;
+  side: Side | null;
+  area: Place;
+  noPartner: ReactNode;
+}) {
+  if (frame === undefined || (noPartner && !isThere(other.source, frame)))
+    return (
+      <StageWords
+        source={other.source}
+        frame={0}
+        held={undefined}
+        area={area}
+        instead={noPartner ?? 'No frame goes with this one'}
+      />
+    );
+  return <StageWords source={other.source} frame={frame} held={side?.held} area={area} />;
 }

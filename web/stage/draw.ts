@@ -1,70 +1,123 @@
-import type { StageBackground, StageView } from './state.ts';
+import { pieceBegin, pieceSide, type Extent, type Place } from './place.ts';
 
 /** The stage's grounds; neutral, with no hue. */
-export const grounds: Record<StageBackground, string> = {
-  checker: '#808080',
-  black: '#000000',
-  white: '#ffffff',
-  grey: '#808080',
-};
+export const grounds = { checker: '#808080', black: '#000000', white: '#ffffff', grey: '#808080' } as const;
 
-/** Draws a picture over its background, as colour or as its alpha alone: white where opaque, black where not. */
-export function drawPicture(
-  context: CanvasRenderingContext2D,
-  picture: ImageBitmap,
-  box: Place,
-  view: StageView,
-  background: StageBackground,
-): void {
-  const { x, y, width, height } = box;
-  context.imageSmoothingQuality = 'high';
-  if (view === 'alpha') {
-    const layer = new OffscreenCanvas(Math.max(1, Math.round(width)), Math.max(1, Math.round(height)));
-    const ink = layer.getContext('2d')!;
-    ink.imageSmoothingQuality = 'high';
-    ink.drawImage(picture, 0, 0, layer.width, layer.height);
-    ink.globalCompositeOperation = 'source-in';
-    ink.fillStyle = '#ffffff';
-    ink.fillRect(0, 0, layer.width, layer.height);
-    context.fillStyle = '#000000';
-    context.fillRect(x, y, width, height);
-    context.drawImage(layer, x, y, width, height);
-    return;
-  }
-  if (background === 'checker') drawChecker(context, box);
-  else {
-    context.fillStyle = grounds[background];
-    context.fillRect(x, y, width, height);
-  }
-  context.drawImage(picture, x, y, width, height);
+/** What is drawn behind a picture: squares, a colour, or another picture. */
+export type Ground = 'checker' | { colour: string } | { picture: ImageBitmap };
+
+/** A part of a picture that was made from its own samples. */
+export interface DrawnPiece {
+  piece: number;
+  picture: ImageBitmap;
 }
 
-function drawChecker(context: CanvasRenderingContext2D, { x, y, width, height }: Place): void {
-  const tile = new OffscreenCanvas(32, 32);
-  const ink = tile.getContext('2d')!;
-  ink.fillStyle = '#8c8c8c';
-  ink.fillRect(0, 0, 32, 32);
-  ink.fillStyle = '#767676';
-  ink.fillRect(0, 0, 16, 16);
-  ink.fillRect(16, 16, 16, 16);
+/** A picture as it is drawn. */
+export interface DrawnPicture {
+  /** The part of the stage that it may cover. */
+  area: Place;
+  place: Place;
+  /** The picture's own size. */
+  size: Extent;
+  picture: ImageBitmap;
+  pieces: readonly DrawnPiece[];
+  /** Its alpha alone is shown: white where opaque, black where not. */
+  isAlpha: boolean;
+  ground: Ground;
+}
+
+/** Draws a picture over what lies behind it. */
+export function drawPicture(context: CanvasRenderingContext2D, drawn: DrawnPicture): void {
+  const { area, place, picture, pieces, size, isAlpha } = drawn;
   context.save();
-  context.translate(x, y);
-  context.fillStyle = context.createPattern(tile, 'repeat')!;
-  context.fillRect(0, 0, width, height);
+  clipTo(context, area);
+  if (isAlpha) fill(context, place, '#000000');
+  else drawGround(context, drawn.ground, place);
+  const across = place.width / size.width;
+  // Beyond twice its size a pixel is a square.
+  context.imageSmoothingEnabled = place.width / picture.width < 2;
+  context.imageSmoothingQuality = 'high';
+  drawLayer(context, picture, place, isAlpha);
+  context.imageSmoothingEnabled = across < 2;
+  for (const one of pieces) {
+    const { x, y } = pieceBegin(one.piece);
+    const where = {
+      x: place.x + x * across,
+      y: place.y + (y * place.height) / size.height,
+      width: Math.min(pieceSide, one.picture.width) * across,
+      height: (Math.min(pieceSide, one.picture.height) * place.height) / size.height,
+    };
+    // What lay there is drawn anew, so that no edge of the smaller picture shows through.
+    context.save();
+    clipTo(context, where);
+    if (isAlpha) fill(context, where, '#000000');
+    else drawGround(context, drawn.ground, place);
+    drawLayer(context, one.picture, where, isAlpha);
+    context.restore();
+  }
   context.restore();
 }
 
-/** A rectangle of the stage, in its pixels. */
-export interface Place {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
+function clipTo(context: CanvasRenderingContext2D, { x, y, width, height }: Place): void {
+  context.beginPath();
+  context.rect(x, y, width, height);
+  context.clip();
 }
 
-/** Where a picture of a shape stands inside the stage: whole, in the middle, never enlarged beyond four times. */
-export function fit(pictureWidth: number, pictureHeight: number, width: number, height: number): Place {
-  const scale = Math.min(width / pictureWidth, height / pictureHeight, 4);
-  const box = { width: pictureWidth * scale, height: pictureHeight * scale };
-  return { x: (width - box.width) / 2, y: (height - box.height) / 2, ...box };
+function fill(context: CanvasRenderingContext2D, { x, y, width, height }: Place, colour: string): void {
+  context.fillStyle = colour;
+  context.fillRect(x, y, width, height);
+}
+
+function drawLayer(context: CanvasRenderingContext2D, picture: ImageBitmap, place: Place, isAlpha: boolean): void {
+  if (!isAlpha) {
+    context.drawImage(picture, place.x, place.y, place.width, place.height);
+    return;
+  }
+  // White through the picture's alpha.
+  const layer = new OffscreenCanvas(picture.width, picture.height);
+  const ink = layer.getContext('2d')!;
+  ink.drawImage(picture, 0, 0);
+  ink.globalCompositeOperation = 'source-in';
+  ink.fillStyle = '#ffffff';
+  ink.fillRect(0, 0, layer.width, layer.height);
+  context.drawImage(layer, place.x, place.y, place.width, place.height);
+}
+
+function drawGround(context: CanvasRenderingContext2D, ground: Ground, place: Place): void {
+  if (ground === 'checker') {
+    drawChecker(context, place);
+    return;
+  }
+  if ('colour' in ground) {
+    fill(context, place, ground.colour);
+    return;
+  }
+  // Covers the place; what hangs over is cut off.
+  const { picture } = ground;
+  const scale = Math.max(place.width / picture.width, place.height / picture.height);
+  const [width, height] = [picture.width * scale, picture.height * scale];
+  context.save();
+  clipTo(context, place);
+  context.imageSmoothingQuality = 'high';
+  context.drawImage(picture, place.x + (place.width - width) / 2, place.y + (place.height - height) / 2, width, height);
+  context.restore();
+}
+
+let tile: OffscreenCanvas | undefined;
+
+function drawChecker(context: CanvasRenderingContext2D, place: Place): void {
+  if (!tile) {
+    tile = new OffscreenCanvas(32, 32);
+    const ink = tile.getContext('2d')!;
+    ink.fillStyle = '#8c8c8c';
+    ink.fillRect(0, 0, 32, 32);
+    ink.fillStyle = '#767676';
+    ink.fillRect(0, 0, 16, 16);
+    ink.fillRect(16, 16, 16, 16);
+  }
+  context.save();
+  context.fillStyle = context.createPattern(tile, 'repeat')!;
+  context.fillRect(place.x, place.y, place.width, place.height);
+  context.restore();
 }

@@ -1,18 +1,65 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { plainLooking, type Alignment, type Box, type Looking, type Rate } from '@shale/core';
+import type { Zoom } from './place.ts';
 
-export type StageView = 'colour' | 'alpha';
-export type StageBackground = 'checker' | 'black' | 'white' | 'grey';
+/** What lies behind a picture. */
+export type StageBackground =
+  | { kind: 'checker' | 'black' | 'white' | 'grey' }
+  | { kind: 'colour'; colour: string }
+  | { kind: 'source'; id: string };
+
+/** How two sources are shown together. */
+export type CompareMode = 'wipe' | 'side' | 'difference' | 'blink';
+
+/** What a source is held against. */
+export interface Against {
+  /** A source's id; that of the source itself compares it with itself at another rate. */
+  id: string;
+  alignment: Alignment;
+  /** The rate that it plays at; null for its own. */
+  rate: Rate | null;
+}
 
 /** What the stage shows, one state for every page that has it. */
 export interface StageState {
   /** The frame asked for, by source. */
   frames: Record<string, number>;
-  view: StageView;
+  looking: Looking;
   background: StageBackground;
   playing: boolean;
+  /** Back and forth, in place of around and around. */
+  returns: boolean;
+  halfSpeed: boolean;
+  /** Of the source that was zoomed last; whole where another is shown. */
+  zoom: { source: string; zoom: Zoom } | null;
+  /** A box of the source that was measured last, in its pixels. */
+  region: { source: string; box: Box } | null;
+  /** By source. */
+  against: Record<string, Against>;
+  mode: CompareMode;
+  /** Where the wipe stands, 0 to 1 across the stage. */
+  wipe: number;
+  /** What differences are multiplied by. */
+  gain: number;
 }
 
-const initialState: StageState = { frames: {}, view: 'colour', background: 'checker', playing: false };
+const initialState: StageState = {
+  frames: {},
+  looking: plainLooking,
+  background: { kind: 'checker' },
+  playing: false,
+  returns: false,
+  halfSpeed: false,
+  zoom: null,
+  region: null,
+  against: {},
+  mode: 'wipe',
+  wipe: 0.5,
+  gain: 8,
+};
+
+/** Settings that a control sets alone. */
+type Setting = 'background' | 'returns' | 'halfSpeed' | 'zoom' | 'region' | 'mode' | 'wipe' | 'gain';
 
 export const stageSlice = createSlice({
   name: 'stage',
@@ -25,11 +72,15 @@ export const stageSlice = createSlice({
     frameReached(state, { payload }: PayloadAction<{ source: string; frame: number }>) {
       state.frames[payload.source] = payload.frame;
     },
-    viewChosen(state, { payload }: PayloadAction<StageView>) {
-      state.view = payload;
+    lookingChanged(state, { payload }: PayloadAction<Partial<Looking>>) {
+      Object.assign(state.looking, payload);
     },
-    backgroundChosen(state, { payload }: PayloadAction<StageBackground>) {
-      state.background = payload;
+    stageSet(state, { payload }: PayloadAction<Partial<Pick<StageState, Setting>>>) {
+      Object.assign(state, payload);
+    },
+    heldAgainst(state, { payload: { source, against } }: PayloadAction<{ source: string; against: Against | null }>) {
+      if (against) state.against[source] = against;
+      else delete state.against[source];
     },
     playSwitched(state, { payload }: PayloadAction<boolean>) {
       state.playing = payload;
@@ -37,4 +88,4 @@ export const stageSlice = createSlice({
   },
 });
 
-export const { frameChosen, frameReached, viewChosen, backgroundChosen, playSwitched } = stageSlice.actions;
+export const { frameChosen, frameReached, lookingChanged, stageSet, heldAgainst, playSwitched } = stageSlice.actions;

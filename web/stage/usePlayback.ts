@@ -1,87 +1,206 @@
 import { useEffect, useRef, useState } from 'react';
-import { covers, type FrameRange, type Rate } from '@shale/core';
-import type { FrameCache } from './frameCache.ts';
+import { covers, type Rate } from '@shale/core';
+import { begunAfter, framesFrom, placeAfter, type Track } from './track.ts';
 
-/** How playing goes. */
-export interface PlaybackState {
-  /** True while frames are fetched before the first is shown. */
-  filling: boolean;
-  /** Frames shown a second, over the last second. */
+/** What a player asks of a cache of pictures. */
+export interface Pictures {
+  want(frames: readonly number[]): void;
+  isSettled(frame: number): boolean;
+  hereOf(frames: readonly number[]): number;
+}
+
+/** How playing one source goes. */
+export interface Going {
+  /** Frames shown a second, over the last second; null until it is known. */
   achieved: number | null;
   dropped: number;
 }
 
-interface Options {
+export interface PlaybackState {
+  /** True while frames are fetched before the first is shown. */
+  filling: boolean;
+  first: Going;
+  second: Going;
+  /** The frame of the second source that is shown. */
+  secondFrame: number | null;
+}
+
+/** A source that plays beside the first. */
+export interface Second extends Track {
+  pictures: Pictures | null;
+  /** Its own rate where it keeps its own time; null where its frames go with those of the first. */
+  rate: Rate | null;
+  /** The frame that goes with one of the first; or, in its own time, with so many frames of it since the first's first. */
+  partner: (frame: number) => number | undefined;
+}
+
+interface Options extends Track {
   playing: boolean;
   rate: Rate;
-  span: { first: number; last: number };
-  coverage: readonly FrameRange[];
-  cache: FrameCache | null;
+  returns: boolean;
+  halfSpeed: boolean;
+  pictures: Pictures | null;
+  second: Second | null;
   at: number;
   onFrame: (frame: number) => void;
 }
 
-/** Frames that are fetched ahead before playing begins, and longest time that is waited for them. */
-const ahead = 48;
+/** Frames that are fetched before playing begins, those that are wanted ahead, and the longest time that is waited for them. */
+const before = 48;
+const ahead = 240;
 const patience = 6000;
 
-/** Plays at the declared rate, around and around: a frame that is not there in time is dropped and counted, never shown late. */
-export function usePlayback({ playing, rate, span, coverage, cache, at, onFrame }: Options): PlaybackState {
-  const [state, setState] = useState<PlaybackState>({ filling: false, achieved: null, dropped: 0 });
+const still: Going = { achieved: null, dropped: 0 };
+const notPlaying: PlaybackState = { filling: false, first: still, second: still, secondFrame: null };
+
+/** Counts what is shown and what is not. */
+class Counter {
+  private shown = -1;
+  private readonly times: number[] = [];
+  private dropped = 0;
+
+  /** @returns whether the frame of this tick is another one than before */
+  tick(tick: number): boolean {
+    if (tick === this.shown) return false;
+    if (tick - this.shown > 1 && this.shown >= 0) this.dropped += tick - this.shown - 1;
+    this.shown = tick;
+    return true;
+  }
+
+  note(isShown: boolean, now: number): void {
+    if (isShown) this.times.push(now);
+    else this.dropped += 1;
+  }
+
+  going(now: number, since: number): Going {
+    const { times } = this;
+    while (times.length > 0 && now - times[0]! > 1000) times.shift();
+    const spread = times.length > 1 ? times[times.length - 1]! - times[0]! : 0;
+    const achieved = now - since > 900 && spread > 0 ? ((times.length - 1) * 1000) / spread : null;
+    return { achieved, dropped: this.dropped };
+  }
+}
+
+const canShow = ({ coverage }: Track, pictures: Pictures | null, frame: number): boolean =>
+  !covers(coverage, frame) || (pictures?.isSettled(frame) ?? false);
+
+/** Plays at the declared rate: a frame that is not there in time is dropped and counted, never shown late. */
+export function usePlayback(options: Options): PlaybackState {
+  const [state, setState] = useState<PlaybackState>(notPlaying);
+  const { playing, rate, span, coverage, returns, halfSpeed, pictures, second, at, onFrame } = options;
   const start = useRef(at);
   const report = useRef(onFrame);
+  const other = useRef(second);
   useEffect(() => {
     report.current = onFrame;
+    other.current = second;
     if (!playing) start.current = at;
   });
+  const hasSecond = second !== null;
+  const ownRate = second?.rate ?? null;
   useEffect(() => {
-    if (!playing || !cache) return undefined;
-    const count = span.last - span.first + 1;
-    const framesFrom = (frame: number, many: number) =>
-      Array.from(
-        { length: Math.min(many, count) },
-        (_, offset) => span.first + ((frame - span.first + offset) % count),
-      ).filter((one) => covers(coverage, one));
-    const first = start.current;
+    if (!playing || !pictures) return undefined;
+    const track = { span, coverage };
+    const route = { start: start.current, returns };
+    const [mine, theirs] = [new Counter(), new Counter()];
     const opened = performance.now();
     let zero: number | null = null;
-    let shown = -1;
-    let dropped = 0;
-    const times: number[] = [];
     let request = requestAnimationFrame(step);
+
+    /** Asks for what is shown next, of both. */
+    function want(gone: number): number[] {
+      const frames = framesFrom(track, route, gone, ahead);
+      pictures!.want(frames);
+      const beside = other.current;
+      if (beside) beside.pictures?.want(partners(beside, frames));
+      return frames;
+    }
     function step(now: number): void {
       request = requestAnimationFrame(step);
       if (zero === null) {
-        const need = framesFrom(first, ahead);
-        cache!.want(framesFrom(first, 240));
-        if (cache!.settledOf(need) < need.length && now - opened < patience) {
-          setState((before) => (before.filling ? before : { filling: true, achieved: null, dropped: 0 }));
+        const frames = want(0);
+        const need = frames.slice(0, before);
+        const isHere = pictures!.hereOf(need) === need.length && canShow(track, pictures, route.start);
+        if (!isHere && now - opened < patience) {
+          setState((state) => (state.filling ? state : { ...notPlaying, filling: true }));
           return;
         }
         zero = now;
       }
-      // Exact: frames since the start are time x num / den, whole ones only.
-      const due = Math.floor(((now - zero) * rate.num) / (1000 * rate.den));
-      if (due === shown) return;
-      const frame = span.first + ((first - span.first + due) % count);
-      const held = cache!.get(frame);
-      const canShow = !covers(coverage, frame) || (held !== undefined && held.state !== 'loading');
-      if (due - shown > 1) dropped += due - shown - 1;
-      shown = due;
-      cache!.want(framesFrom(frame, 240));
-      if (canShow) {
-        times.push(now);
-        report.current(frame);
-      } else dropped += 1;
-      while (times.length > 0 && now - times[0]! > 1000) times.shift();
-      const spread = times.length > 1 ? times[times.length - 1]! - times[0]! : 0;
-      const achieved = now - zero > 900 && spread > 0 ? ((times.length - 1) * 1000) / spread : null;
-      setState({ filling: false, achieved, dropped });
+      const gone = begunAfter(now - zero, rate, halfSpeed);
+      const place = placeAfter(span, route, gone);
+      const beside = other.current;
+      let changed = false;
+      let secondFrame: number | null = null;
+      if (beside) {
+        const [tick, frame] = secondAt(beside, rate, span.first, gone, place);
+        secondFrame = frame;
+        if (theirs.tick(tick)) {
+          theirs.note(canShow(beside, beside.pictures, frame), now);
+          changed = true;
+        }
+      }
+      if (mine.tick(Math.floor(gone))) {
+        const frame = span.first + placeAfter(span, route, Math.floor(gone));
+        const isShown = canShow(track, pictures, frame);
+        mine.note(isShown, now);
+        want(Math.floor(gone));
+        if (isShown) report.current(frame);
+        changed = true;
+      }
+      if (!changed) return;
+      setState({ filling: false, first: mine.going(now, zero), second: theirs.going(now, zero), secondFrame });
     }
     return () => {
       cancelAnimationFrame(request);
-      setState({ filling: false, achieved: null, dropped: 0 });
+      setState(notPlaying);
     };
-  }, [playing, cache, rate.num, rate.den, span.first, span.last, coverage]);
+    // Rates are new objects with every poll: their numbers say when they change.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [
+    playing,
+    pictures,
+    rate.num,
+    rate.den,
+    span,
+    coverage,
+    returns,
+    halfSpeed,
+    hasSecond,
+    ownRate?.num,
+    ownRate?.den,
+  ]);
   return state;
+}
+
+/** Frames of the second that go with frames of the first, and those in between where it has more. */
+function partners({ span, coverage, partner, rate }: Second, frames: readonly number[]): number[] {
+  const found = new Set<number>();
+  for (const frame of frames) {
+    const from = partner(frame);
+    if (from === undefined) continue;
+    const to = rate ? Math.max(from, (partner(frame + 1) ?? from + 1) - 1) : from;
+    for (let one = from; one <= to; one += 1) {
+      const kept = Math.min(span.last, one);
+      if (covers(coverage, kept)) found.add(kept);
+    }
+  }
+  return [...found];
+}
+
+/** The tick and frame of the second source: its own time's where it has a rate, else the first's. */
+function secondAt(
+  { span, rate, partner }: Second,
+  firstRate: Rate,
+  first: number,
+  gone: number,
+  place: number,
+): [tick: number, frame: number] {
+  const whole = Math.floor(place);
+  const begin = partner(first + whole) ?? span.first - 1;
+  if (!rate) return [Math.floor(gone), begin];
+  const factor = (rate.num * firstRate.den) / (rate.den * firstRate.num);
+  const offset = (partner(first) ?? span.first) - span.first;
+  const frame = span.first + offset + Math.floor(place * factor);
+  return [Math.floor(gone * factor), Math.min(span.last, Math.max(begin, frame))];
 }

@@ -29,7 +29,7 @@ import { Segments } from '../../pieces/Segments.tsx';
 import { plural } from '../../pieces/words.ts';
 import { ReceiverCard, useReceiver } from '../../names/ReceiverCard.tsx';
 import { Sentence } from '../../sentence/Sentence.tsx';
-import type { Place } from '../../stage/draw.ts';
+import type { Place } from '../../stage/place.ts';
 import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';

@@ -6,7 +6,7 @@ import { useTheme } from '@mui/material/styles';
 import { memo, useEffect, useMemo, useState, type MouseEvent } from 'react';
 import { asksForLook, coverageCount, frameAt, printCoverage, printSeconds, sampleFrames } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { previewUrl } from '../../api/api.ts';
+import { previewUrl } from '../../stage/frames.ts';
 import { State } from '../../pieces/State.tsx';
 import { changeWords, framesAndTime, hasTime, isUndeclared, plural, printBytes, takenAs } from '../../pieces/words.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';

@@ -1,5 +1,4 @@
 import type { Overview } from '@shale/contract';
-import { fit } from '../../stage/draw.ts';
 import { chipsOf, isInForce, isNarrowed, readList, writeList } from './filters.ts';
 
 test('a list is read back from its address', () => {
@@ -43,11 +42,3 @@ test('chips say what they would leave; those that leave nothing go, but for the 
   ]).toEqual([true, true, false]);
   expect([isNarrowed({ root: 'm', folder: 'a' }), isNarrowed({ root: 'm', text: 'x' })]).toEqual([false, true]);
 });
-
-test.each([
-  [1920, 1080, 800, 600, { x: 0, y: 75, width: 800, height: 450 }],
-  [100, 100, 800, 600, { x: 200, y: 100, width: 400, height: 400 }],
-  [1, 1000, 500, 500, { x: 249.75, y: 0, width: 0.5, height: 500 }],
-])('a picture of %i x %i stands whole and in the middle of %i x %i', (width, height, stageWidth, stageHeight, box) =>
-  expect(fit(width, height, stageWidth, stageHeight)).toEqual(box),
-);

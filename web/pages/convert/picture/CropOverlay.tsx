@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useState, type PointerEvent } from 'react';
 import type { Box as PixelBox } from '@shale/core';
-import type { Place } from '../../../stage/draw.ts';
+import type { Place } from '../../../stage/place.ts';
 
 interface Props {
   /** Where the picture stands on the stage. */

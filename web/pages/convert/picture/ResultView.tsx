@@ -88,8 +88,14 @@ export function ResultView({ source, frame, spec, view, version }: Props) {
   // A picture is let go when the next one is there, so that nothing flickers in between.
   useEffect(() => () => void (url && URL.revokeObjectURL(url)), [url]);
 
+  const around =
+    background.kind === 'colour'
+      ? background.colour
+      : background.kind === 'source'
+        ? grounds.grey
+        : grounds[background.kind];
   const checker =
-    got.state === 'ready' && got.view === 'result' && background === 'checker'
+    got.state === 'ready' && got.view === 'result' && background.kind === 'checker'
       ? 'repeating-conic-gradient(#767676 0 25%, #8c8c8c 0 50%) 0 0 / 32px 32px'
       : undefined;
   const shown = got.state === 'ready' ? got.view : view;
@@ -99,7 +105,7 @@ export function ResultView({ source, frame, spec, view, version }: Props) {
       data-testid="result"
       data-state={got.of === wanted ? got.state : 'loading'}
       data-view={shown}
-      sx={{ position: 'relative', minHeight: 0, borderRadius: '6px', overflow: 'hidden', bgcolor: grounds[background] }}
+      sx={{ position: 'relative', minHeight: 0, borderRadius: '6px', overflow: 'hidden', backgroundColor: around }}
     >
       {got.state === 'ready' && (
         <Box

@@ -1,0 +1,122 @@
+/** A rectangle of the stage, in its pixels. */
+export interface Place {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** Pixels, of a picture or of the stage. */
+export interface Extent {
+  width: number;
+  height: number;
+}
+
+/** A picture that is not shown whole. */
+export interface Zoom {
+  /** Pixels of the stage that a pixel of the picture takes. */
+  scale: number;
+  /** The point of the picture, in its pixels, that stands in the middle of the stage. */
+  x: number;
+  y: number;
+}
+
+export const leastScale = 1 / 32;
+export const mostScale = 64;
+
+/** Where a picture stands inside a part of the stage: whole, in the middle, never enlarged beyond four times. */
+export function fit(picture: Extent, area: Place): Place {
+  const scale = fitScale(picture, area);
+  const [width, height] = [picture.width * scale, picture.height * scale];
+  return { x: area.x + (area.width - width) / 2, y: area.y + (area.height - height) / 2, width, height };
+}
+
+/** Pixels of the stage that a pixel takes where the picture is shown whole. */
+export const fitScale = (picture: Extent, area: Extent): number =>
+  Math.min(area.width / picture.width, area.height / picture.height, 4);
+
+/** Where a picture stands when it is zoomed; whole where it is not. */
+export function placeOf(picture: Extent, area: Place, zoom: Zoom | null): Place {
+  if (!zoom) return fit(picture, area);
+  const { scale, x, y } = zoom;
+  return {
+    x: area.x + area.width / 2 - x * scale,
+    y: area.y + area.height / 2 - y * scale,
+    width: picture.width * scale,
+    height: picture.height * scale,
+  };
+}
+
+/** The pixel of a picture under a point of the stage; undefined beside it. */
+export function pixelUnder(
+  place: Place,
+  picture: Extent,
+  point: { x: number; y: number },
+): { x: number; y: number } | undefined {
+  const x = Math.floor(((point.x - place.x) / place.width) * picture.width);
+  const y = Math.floor(((point.y - place.y) / place.height) * picture.height);
+  return x >= 0 && y >= 0 && x < picture.width && y < picture.height ? { x, y } : undefined;
+}
+
+/** The zoom that makes a picture `factor` times as large, the point under the pointer staying where it is. */
+export function zoomedAt(
+  picture: Extent,
+  area: Place,
+  zoom: Zoom | null,
+  factor: number,
+  point: { x: number; y: number },
+): Zoom {
+  const place = placeOf(picture, area, zoom);
+  const before = place.width / picture.width;
+  const scale = Math.min(mostScale, Math.max(leastScale, before * factor));
+  const at = { x: (point.x - place.x) / before, y: (point.y - place.y) / before };
+  return within(picture, {
+    scale,
+    x: at.x + (area.x + area.width / 2 - point.x) / scale,
+    y: at.y + (area.y + area.height / 2 - point.y) / scale,
+  });
+}
+
+/** The zoom moved by pixels of the stage. */
+export const movedBy = (picture: Extent, zoom: Zoom, x: number, y: number): Zoom =>
+  within(picture, { ...zoom, x: zoom.x - x / zoom.scale, y: zoom.y - y / zoom.scale });
+
+/** The middle of the stage stays on the picture. */
+const within = ({ width, height }: Extent, zoom: Zoom): Zoom => ({
+  ...zoom,
+  x: Math.min(width, Math.max(0, zoom.x)),
+  y: Math.min(height, Math.max(0, zoom.y)),
+});
+
+/** Pixels on a side of a piece in which a picture's own samples are fetched. */
+export const pieceSide = 512;
+/** Pieces in a row of the greatest picture: 65,536 pixels. */
+const piecesAcross = 128;
+
+/** The number of the piece that a pixel lies in, and where a piece begins. */
+export const pieceAt = ({ x, y }: { x: number; y: number }): number =>
+  Math.floor(y / pieceSide) * piecesAcross + Math.floor(x / pieceSide);
+export const pieceBegin = (piece: number): { x: number; y: number } => ({
+  x: (piece % piecesAcross) * pieceSide,
+  y: Math.floor(piece / piecesAcross) * pieceSide,
+});
+
+/** Pieces that can be seen, those in the middle first. */
+export function piecesIn(place: Place, picture: Extent, area: Place): number[] {
+  const scale = place.width / picture.width;
+  const edge = (from: number, at: number, size: number) => Math.min(size, Math.max(0, Math.floor((at - from) / scale)));
+  const [left, right] = [edge(place.x, area.x, picture.width), edge(place.x, area.x + area.width, picture.width - 1)];
+  const [top, bottom] = [
+    edge(place.y, area.y, picture.height),
+    edge(place.y, area.y + area.height, picture.height - 1),
+  ];
+  const pieces: { piece: number; away: number }[] = [];
+  const middle = { x: (left + right) / 2, y: (top + bottom) / 2 };
+  for (let y = Math.floor(top / pieceSide); y * pieceSide <= bottom; y += 1) {
+    for (let x = Math.floor(left / pieceSide); x * pieceSide <= right; x += 1) {
+      const [dx, dy] = [(x + 0.5) * pieceSide - middle.x, (y + 0.5) * pieceSide - middle.y];
+      pieces.push({ piece: y * piecesAcross + x, away: dx * dx + dy * dy });
+    }
+  }
+  return pieces.sort((a, b) => a.away - b.away).map(({ piece }) => piece);
+}

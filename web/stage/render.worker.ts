@@ -1,0 +1,51 @@
+import {
+  showDifference,
+  showView,
+  unpackPiece,
+  unpackView,
+  viewOf,
+  type Looking,
+  type Taken,
+  type View,
+} from '@shale/core';
+
+/** What the stage has worked out off the page's thread. */
+export type Work =
+  | { kind: 'view'; bytes: Uint8Array; looking: Looking }
+  | { kind: 'difference'; a: Uint8Array; b: Uint8Array; looking: Looking; gain: number }
+  | { kind: 'piece'; bytes: Uint8Array; taken: Taken; looking: Looking };
+
+export interface Asked {
+  id: number;
+  work: Work;
+}
+export type Answer = { id: number } & ({ picture: ImageBitmap } | { error: string });
+
+async function pictureOf({ width, height }: View, pixels: Uint8ClampedArray): Promise<ImageBitmap> {
+  const image = new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, width, height);
+  return createImageBitmap(image, { premultiplyAlpha: 'none' });
+}
+
+function work(asked: Work): Promise<ImageBitmap> {
+  switch (asked.kind) {
+    case 'view': {
+      const view = unpackView(asked.bytes);
+      return pictureOf(view, showView(view, asked.looking));
+    }
+    case 'difference': {
+      const a = unpackView(asked.a);
+      return pictureOf(a, showDifference(a, unpackView(asked.b), asked.looking, asked.gain));
+    }
+    case 'piece': {
+      const { image } = unpackPiece(asked.bytes);
+      const view = viewOf(image, asked.taken, image.width);
+      return pictureOf(view, showView(view, asked.looking));
+    }
+  }
+}
+
+self.onmessage = ({ data: { id, work: asked } }: MessageEvent<Asked>) => {
+  work(asked)
+    .then((picture) => self.postMessage({ id, picture } satisfies Answer, { transfer: [picture] }))
+    .catch((error: unknown) => self.postMessage({ id, error: String(error) } satisfies Answer));
+};

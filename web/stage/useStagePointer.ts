@@ -1,0 +1,125 @@
+import { useEffect, useRef, useState, type PointerEvent, type RefObject } from 'react';
+import type { Box } from '@shale/core';
+import { useAppDispatch } from '../state/store.ts';
+import { fitScale, movedBy, pixelUnder, placeOf, zoomedAt, type Extent, type Place, type Zoom } from './place.ts';
+import { stageSet } from './state.ts';
+
+interface Options {
+  box: RefObject<HTMLDivElement | null>;
+  source: string;
+  picture: Extent;
+  /** The parts of the stage of the first and the second source; the same where they share it. */
+  areas: readonly [Place, Place];
+  zoom: Zoom | null;
+  /** Not while something drawn over the picture takes the pointer. */
+  enabled: boolean;
+}
+
+interface Point {
+  x: number;
+  y: number;
+}
+
+const isIn = ({ x, y, width, height }: Place, point: Point): boolean =>
+  point.x >= x && point.y >= y && point.x < x + width && point.y < y + height;
+
+/** What the pointer does on the stage: reads pixels, zooms by the wheel, moves by dragging, measures a box with Shift held. */
+export function useStagePointer({ box, source, picture, areas, zoom, enabled }: Options) {
+  const dispatch = useAppDispatch();
+  const [point, setPoint] = useState<Point | null>(null);
+  const [dragged, setDragged] = useState<{ from: Point; last: Point; measures: boolean } | null>(null);
+  const area = point && areas[1] !== areas[0] && isIn(areas[1], point) ? 1 : 0;
+  const mine = areas[area];
+
+  const zoomTo = (next: Zoom | null) => dispatch(stageSet({ zoom: next && { source, zoom: next } }));
+  /** A point of the second part as the same point of the first. */
+  const inFirst = (at: Point): Point =>
+    areas[1] !== areas[0] && isIn(areas[1], at) ? { x: at.x - areas[1].x + areas[0].x, y: at.y } : at;
+  const wheel = useRef<(event: WheelEvent) => void>(() => undefined);
+  useEffect(() => {
+    wheel.current = (event) => {
+      event.preventDefault();
+      const place = box.current!.getBoundingClientRect();
+      const at = { x: event.clientX - place.left, y: event.clientY - place.top };
+      const next = zoomedAt(picture, areas[0], zoom, 2 ** (-event.deltaY / 240), inFirst(at));
+      zoomTo(next.scale <= fitScale(picture, areas[0]) ? null : next);
+    };
+  });
+  useEffect(() => {
+    const element = box.current!;
+    const turn = (event: WheelEvent) => wheel.current(event);
+    // A wheel that React listens to may not be kept from scrolling the page.
+    element.addEventListener('wheel', turn, { passive: false });
+    return () => element.removeEventListener('wheel', turn);
+  }, [box]);
+
+  const pointOf = ({ clientX, clientY, currentTarget }: PointerEvent): Point => {
+    const { left, top } = currentTarget.getBoundingClientRect();
+    return { x: clientX - left, y: clientY - top };
+  };
+  const place = placeOf(picture, areas[0], zoom);
+  const pixelAt = (at: Point): Point | undefined => {
+    const held = {
+      x: Math.min(place.x + place.width - 1e-3, Math.max(place.x, inFirst(at).x)),
+      y: Math.min(place.y + place.height - 1e-3, Math.max(place.y, inFirst(at).y)),
+    };
+    return pixelUnder(place, picture, held);
+  };
+  const boxOf = (from: Point, to: Point): Box | undefined => {
+    const [a, b] = [pixelAt(from), pixelAt(to)];
+    if (!a || !b) return undefined;
+    return {
+      left: Math.min(a.x, b.x),
+      top: Math.min(a.y, b.y),
+      width: Math.abs(a.x - b.x) + 1,
+      height: Math.abs(a.y - b.y) + 1,
+    };
+  };
+
+  const handlers = {
+    onPointerMove: (event: PointerEvent) => {
+      const now = pointOf(event);
+      setPoint(now);
+      if (!dragged) return;
+      if (!dragged.measures && zoom) zoomTo(movedBy(picture, zoom, now.x - dragged.last.x, now.y - dragged.last.y));
+      setDragged({ ...dragged, last: now });
+    },
+    onPointerLeave: () => setPoint(null),
+    onPointerDown: (event: PointerEvent) => {
+      if (!enabled || event.button !== 0) return;
+      event.currentTarget.setPointerCapture(event.pointerId);
+      const from = pointOf(event);
+      setDragged({ from, last: from, measures: event.shiftKey });
+    },
+    onPointerUp: () => {
+      if (dragged?.measures) {
+        const drawn = boxOf(dragged.from, dragged.last);
+        // A press without a drag takes the box away.
+        const isBox = drawn && (drawn.width > 1 || drawn.height > 1);
+        dispatch(stageSet({ region: isBox ? { source, box: drawn } : null }));
+      }
+      setDragged(null);
+    },
+    onPointerCancel: () => setDragged(null),
+    onDoubleClick: () =>
+      point &&
+      zoomTo(
+        zoom
+          ? null
+          : zoomedAt(
+              picture,
+              mine === areas[1] ? areas[0] : mine,
+              null,
+              1 / fitScale(picture, areas[0]),
+              inFirst(point),
+            ),
+      ),
+  };
+  return {
+    point,
+    area,
+    drawn: dragged?.measures ? boxOf(dragged.from, dragged.last) : undefined,
+    cursor: dragged?.measures ? 'crosshair' : zoom ? (dragged ? 'grabbing' : 'grab') : undefined,
+    handlers: enabled ? handlers : {},
+  };
+}
