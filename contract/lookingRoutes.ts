@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { comparisonSchema, lookViewSchema, scopesSchema } from '@shale/core';
 import { id, route, wantedSchema } from './route.ts';
-import { proofSchema } from './schemas.ts';
+import { madeBySchema, proofSchema } from './schemas.ts';
 
 /** Pictures and numbers of frames: of sources, of proofs and of what jobs made. */
 export const lookingRoutes = {
@@ -74,6 +74,12 @@ export const lookingRoutes = {
       frames: z.array(z.int()).min(1).max(12),
     }),
     response: proofSchema,
+  }),
+  madeBy: route({
+    method: 'get',
+    path: '/receipts/:job/made',
+    summary: 'What a job made, as a source that can be looked at, and what it was made of',
+    response: madeBySchema,
   }),
   getProofExactness: route({
     method: 'get',

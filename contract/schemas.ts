@@ -182,6 +182,15 @@ export const proofSchema = z.object({
 });
 export type Proof = z.infer<typeof proofSchema>;
 
+/** What a job made, as a source for the stage, and what it was made of. */
+export const madeBySchema = z.object({
+  made: listedSourceSchema,
+  /** Null where the source is no longer there. */
+  source: listedSourceSchema.nullable(),
+  runs: z.array(planRunSchema),
+});
+export type MadeBy = z.infer<typeof madeBySchema>;
+
 export const savedSpecSchema = z.object({
   id: z.int(),
   name: z.string(),

@@ -38,9 +38,13 @@ test('by a plan a frame goes with its first result, or with none', () => {
     { kind: 'write' as const, from: 9, fromStep: 0, to: 1005, toStep: 1, count: 4 },
   ];
   const found = [1, 2, 3, 5, 7, 9, 10].map((frame) =>
-    alignedFrame({ by: 'plan', runs }, frame, at(1, 24), at(1001, 24)),
+    alignedFrame({ by: 'plan', runs, back: false }, frame, at(1, 24), at(1001, 24)),
   );
   expect(found).toEqual([1001, undefined, 1002, 1003, undefined, 1005, undefined]);
+  const back = [1001, 1003, 1004, 1005, 1008, 1009].map((frame) =>
+    alignedFrame({ by: 'plan', runs, back: true }, frame, at(1001, 24), at(1, 24)),
+  );
+  expect(back).toEqual([1, 5, undefined, 9, 9, undefined]);
 });
 
 test('a source without frames begins at 0', () => {

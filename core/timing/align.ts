@@ -7,12 +7,12 @@ const offset = z.int().min(-100_000_000).max(100_000_000);
 
 /**
  * Which frame of a second source goes with a frame of the first: the same number moved by an offset, the one that is on screen at the same
- * time counted from both first frames (and moved), or the result that a plan makes of it.
+ * time counted from both first frames (and moved), or the result that a plan makes of it (`back`: the source frame that a result is made of).
  */
 export const alignmentSchema = z.discriminatedUnion('by', [
   z.object({ by: z.literal('number'), offset }),
   z.object({ by: z.literal('time'), offset }),
-  z.object({ by: z.literal('plan'), runs: z.array(planRunSchema) }),
+  z.object({ by: z.literal('plan'), runs: z.array(planRunSchema), back: z.boolean().default(false) }),
 ]);
 export type Alignment = z.infer<typeof alignmentSchema>;
 
@@ -33,7 +33,8 @@ export const timedOf = (source: Pick<Source, 'coverage'>, rate: Rate | null): Ti
  * `floor((frame - first) x rate of b / rate of a)` from the second's first, exactly; without both rates it counts frames.
  */
 export function alignedFrame(alignment: Alignment, frame: number, a: Timed, b: Timed): number | undefined {
-  if (alignment.by === 'plan') return resultOf(alignment.runs, frame);
+  if (alignment.by === 'plan')
+    return alignment.back ? sourceOf(alignment.runs, frame) : resultOf(alignment.runs, frame);
   if (alignment.by === 'number') return frame + alignment.offset;
   const since = frame - a.first;
   if (!a.rate || !b.rate) return b.first + since + alignment.offset;
@@ -47,16 +48,27 @@ function floorDivide(value: bigint, by: bigint): bigint {
   return value % by < 0n ? quotient - 1n : quotient;
 }
 
+/** Where a number stands in a row of numbers; undefined where it is not of them. All of them may be the same. */
+function placeIn(first: number, step: number, count: number, number: number): number | undefined {
+  if (step === 0) return number === first ? 0 : undefined;
+  const at = (number - first) / step;
+  return Number.isInteger(at) && at >= 0 && at < count ? at : undefined;
+}
+
 /** The first result that a plan writes of a source frame. */
 function resultOf(runs: readonly PlanRun[], frame: number): number | undefined {
   for (const { kind, from, fromStep, to, toStep, count } of runs) {
-    if (kind !== 'write') continue;
-    if (fromStep === 0) {
-      if (frame === from) return to;
-      continue;
-    }
-    const at = (frame - from) / fromStep;
-    if (Number.isInteger(at) && at >= 0 && at < count) return to + at * toStep;
+    const at = kind === 'write' ? placeIn(from, fromStep, count, frame) : undefined;
+    if (at !== undefined) return to + at * toStep;
+  }
+  return undefined;
+}
+
+/** The source frame that a plan makes a result of. */
+function sourceOf(runs: readonly PlanRun[], frame: number): number | undefined {
+  for (const { kind, from, fromStep, to, toStep, count } of runs) {
+    const at = kind === 'write' ? placeIn(to, toStep, count, frame) : undefined;
+    if (at !== undefined) return from + at * fromStep;
   }
   return undefined;
 }

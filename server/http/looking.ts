@@ -28,7 +28,7 @@ function boxOf({ left, top, width, height }: Partial<Box>): Box | undefined {
 /** Pictures and numbers of frames: what the stage asks for. */
 export function lookingRoutes(
   app: Express,
-  { pool, previews, made }: House,
+  { pool, previews, made, jobs }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const frameOf = async (id: string, frame: string | number): Promise<ShownFrame> => {
@@ -59,6 +59,12 @@ export function lookingRoutes(
     const signal = whileWaiting(response);
     const [a, b] = await Promise.all([frameOf(query.a, query.frameA), frameOf(query.b, query.frameB)]);
     return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
+  });
+  handle(app, routes.madeBy, async ({ params }) => {
+    const madeSource = await sourceOf(`made-${params.job}`);
+    const { row, plan } = jobs.get(params.job!);
+    const source = await sourceOf(row.source).catch(() => null);
+    return { made: madeSource, source, runs: plan.runs };
   });
   handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof!, Number(params.frame)));
 }

@@ -2,12 +2,14 @@ import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@re
 import type {
   AlphaEvidence,
   Box as PixelBox,
+  Comparison,
   FactName,
   NamingSpec,
   Plan,
   Receiver,
   Problem,
   Rule,
+  Scopes,
   Spec,
   Word,
 } from '@shale/core';
@@ -18,10 +20,12 @@ import type {
   ListedReceiver,
   ListedSource,
   LoadedView,
+  MadeBy,
   Measured,
   OfferedFile,
   Overview,
   ProblemDetails,
+  Proof,
   ReceiptEntry,
   Rename,
   RenameRow,
@@ -149,6 +153,25 @@ export const api = createApi({
       query: (body) => ({ url: '/plans/measure', method: 'POST', body }),
       providesTags: ['Source'],
     }),
+    scopes: query<Scopes, { source: string; frame: number; box?: PixelBox; version: string }>({
+      query: ({ source, frame, box }) => ({ url: `/sources/${source}/frames/${frame}/scopes`, params: { ...box } }),
+      keepUnusedDataFor: 20,
+    }),
+    compare: query<
+      { comparison: Comparison | null },
+      { a: string; frameA: number; b: string; frameB: number; version: string }
+    >({
+      query: ({ a, frameA, b, frameB }) => ({ url: '/comparison', params: { a, frameA, b, frameB } }),
+      keepUnusedDataFor: 60,
+    }),
+    prove: mutation<Proof, Wanted & { frames: number[] }>({
+      query: (body) => ({ url: '/plans/proof', method: 'POST', body }),
+    }),
+    exactness: query<Comparison, { proof: string; frame: number }>({
+      query: ({ proof, frame }) => `/proofs/${proof}/frames/${frame}/exactness`,
+      keepUnusedDataFor: 60,
+    }),
+    madeBy: query<MadeBy, string>({ query: (job) => `/receipts/${job}/made`, providesTags: ['Receipt', 'Source'] }),
     contentBox: query<{ box: PixelBox | null; frames: number }, Wanted>({
       query: (body) => ({ url: '/plans/content', method: 'POST', body }),
       keepUnusedDataFor: 0,
@@ -253,6 +276,11 @@ export const {
   useStartingSpecQuery,
   usePlanQuery,
   useMeasureQuery,
+  useScopesQuery,
+  useCompareQuery,
+  useProveMutation,
+  useExactnessQuery,
+  useMadeByQuery,
   useLazyContentBoxQuery,
   useStartJobMutation,
   useJobsQuery,

@@ -19,6 +19,8 @@ export function Segments<T extends string>({
       aria-label={label}
       sx={{
         display: 'inline-flex',
+        justifySelf: 'start',
+        flex: 'none',
         border: 1,
         borderColor: 'divider',
         borderRadius: '5px',

@@ -1,7 +1,5 @@
-import AddIcon from '@mui/icons-material/Add';
-import RemoveIcon from '@mui/icons-material/Remove';
+import RestartAltIcon from '@mui/icons-material/RestartAlt';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import Slider from '@mui/material/Slider';
 import ToggleButton from '@mui/material/ToggleButton';
@@ -10,8 +8,7 @@ import { plainLooking, type ShownChannel } from '@shale/core';
 import { Segments } from '../pieces/Segments.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
-import { lookingChanged, stageSet } from './state.ts';
-import { useZoom } from './useZoom.ts';
+import { lookingChanged } from './state.ts';
 
 const channels: readonly (readonly [ShownChannel, string])[] = [
   ['colour', 'Colour'],
@@ -52,23 +49,22 @@ function Dial({ label, value, usual, least, most, step, words, onSay }: DialProp
         getAriaValueText={() => words}
         onChange={(_, said) => onSay(said as number)}
         onDoubleClick={() => onSay(usual)}
-        sx={{ width: 72 }}
+        sx={{ width: 64 }}
       />
-      <Box component="span" sx={{ fontFamily: mono, fontSize: 12.5, minWidth: 40 }}>
+      <Box component="span" sx={{ fontFamily: mono, fontSize: 12.5, minWidth: 38 }}>
         {words}
       </Box>
     </Box>
   );
 }
 
-/** How the picture is looked at: channel, exposure, gamma, warnings, size. Nothing of it changes a file. */
-export function LookControls({ source, picture }: { source: string; picture: { width: number; height: number } }) {
+/** How the picture is looked at: channel, exposure, gamma, warnings. Nothing of it changes a file. */
+export function LookControls() {
   const dispatch = useAppDispatch();
-  const { looking, region } = useAppSelector(({ stage }) => stage);
-  const zoom = useZoom(source, picture);
+  const looking = useAppSelector(({ stage }) => stage.looking);
   const isPlain = JSON.stringify(looking) === JSON.stringify(plainLooking);
   return (
-    <Box sx={{ display: 'flex', alignItems: 'center', columnGap: 1.75, rowGap: 0.5, minHeight: 36, flexWrap: 'wrap' }}>
+    <Box sx={{ display: 'flex', alignItems: 'center', columnGap: 1.5, rowGap: 0.5, minHeight: 36, flexWrap: 'wrap' }}>
       <Segments
         label="Show"
         value={looking.channel}
@@ -95,10 +91,11 @@ export function LookControls({ source, picture }: { source: string; picture: { w
         words={looking.gamma.toFixed(2)}
         onSay={(gamma) => dispatch(lookingChanged({ gamma }))}
       />
-      <Tooltip title="Paint over what is clipped, beyond the range or not a number">
+      <Tooltip describeChild title="Paint over what is clipped, beyond the range or not a number">
         <ToggleButton
           size="small"
           value="warns"
+          color="primary"
           selected={looking.warns}
           onChange={() => dispatch(lookingChanged({ warns: !looking.warns }))}
           sx={{ py: '3px', px: 1.25, textTransform: 'none', fontSize: 13 }}
@@ -106,38 +103,16 @@ export function LookControls({ source, picture }: { source: string; picture: { w
           Warnings
         </ToggleButton>
       </Tooltip>
-      {!isPlain && (
-        <Button size="small" onClick={() => dispatch(lookingChanged(plainLooking))}>
-          As it is
-        </Button>
-      )}
-      <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center' }}>
-        {region?.source === source && (
-          <Button size="small" onClick={() => dispatch(stageSet({ region: null }))}>
-            Whole frame
-          </Button>
-        )}
-        <Tooltip title="Smaller (-)">
-          <IconButton size="small" aria-label="Zoom out" onClick={zoom.out}>
-            <RemoveIcon fontSize="small" />
-          </IconButton>
-        </Tooltip>
-        <Tooltip title={zoom.isWhole ? 'Pixel by pixel (1)' : 'Whole (0)'}>
-          <Button
-            size="small"
-            aria-label={`Size: ${zoom.words}`}
-            onClick={zoom.isWhole ? zoom.toPixels : zoom.toWhole}
-            sx={{ minWidth: 64, px: 0.5, fontFamily: mono, fontSize: 12.5 }}
-          >
-            {zoom.words}
-          </Button>
-        </Tooltip>
-        <Tooltip title="Larger (+)">
-          <IconButton size="small" aria-label="Zoom in" onClick={zoom.in}>
-            <AddIcon fontSize="small" />
-          </IconButton>
-        </Tooltip>
-      </Box>
+      <Tooltip title="As it is">
+        <IconButton
+          size="small"
+          aria-label="As it is"
+          onClick={() => dispatch(lookingChanged(plainLooking))}
+          sx={{ visibility: isPlain ? 'hidden' : undefined }}
+        >
+          <RestartAltIcon fontSize="small" />
+        </IconButton>
+      </Tooltip>
     </Box>
   );
 }

@@ -30,11 +30,16 @@ interface Props {
   rate: Rate | null;
   /** What the source is called beside another. */
   label?: string;
-  /** Whether what it is held against is shown too, and what that is called. */
-  compares?: boolean;
+  /** By which key what it is held against is kept; absent where it is shown alone. */
+  against?: string;
+  /** What that is called. */
   otherLabel?: string;
   /** Drawn over the picture, given where it stands on the stage. */
   over?: (place: Place) => ReactNode;
+  /** Pixels at the top that something of the page covers. */
+  headRoom?: number;
+  /** Called when a box was drawn to be measured; absent where the page measures none. */
+  onMeasured?: () => void;
   /** Said where no frame of the other goes with this one. */
   noPartner?: ReactNode;
 }
@@ -71,7 +76,17 @@ const needsPieces = (place: Place, size: Extent, width: number, ratio: number): 
   (place.width / size.width) * ratio > (Math.min(width, size.width) / size.width) * 1.02;
 
 /** The viewer: one frame over its background, or two held against each other; stepped, scrubbed, played, zoomed, read. */
-export function Stage({ source, rate, label, compares = false, otherLabel = 'Other', over, noPartner }: Props) {
+export function Stage({
+  source,
+  rate,
+  label,
+  against,
+  otherLabel,
+  over,
+  headRoom = 0,
+  onMeasured,
+  noPartner,
+}: Props) {
   const dispatch = useAppDispatch();
   const stage = useAppSelector((state) => state.stage);
   const { looking, background, playing, returns, halfSpeed, gain, wipe } = stage;
@@ -86,7 +101,7 @@ export function Stage({ source, rate, label, compares = false, otherLabel = 'Oth
     return () => observer.disconnect();
   }, []);
 
-  const other = useOther(source, compares);
+  const other = useOther(source, against ?? '', against !== undefined);
   const mode = other ? stage.mode : null;
   const isDifference = mode === 'difference';
   const areas = areasOf(size, mode);
@@ -155,7 +170,15 @@ export function Stage({ source, rate, label, compares = false, otherLabel = 'Oth
   const otherSize = { width: otherFacts?.width ?? 1, height: otherFacts?.height ?? 1 };
   const otherPlace = placeOf(otherSize, areas[1], zoomFor(zoom, pictureSize, otherSize));
 
-  const pointer = useStagePointer({ box, source: source.id, picture: pictureSize, areas, zoom, enabled: !over });
+  const pointer = useStagePointer({
+    box,
+    source: source.id,
+    picture: pictureSize,
+    areas,
+    zoom,
+    enabled: !over,
+    onMeasured,
+  });
   const under =
     pointer.point && facts
       ? pixelUnder(pointer.area === 1 ? otherPlace : place, pointer.area === 1 ? otherSize : pictureSize, pointer.point)
@@ -247,6 +270,7 @@ export function Stage({ source, rate, label, compares = false, otherLabel = 'Oth
       {pointer.drawn ? (
         <Region place={place} picture={pictureSize} box={pointer.drawn} />
       ) : (
+        onMeasured &&
         stage.region?.source === source.id && <Region place={place} picture={pictureSize} box={stage.region.box} />
       )}
       {mode === 'wipe' && <WipeLine at={wipe} onMove={(wipe) => dispatch(stageSet({ wipe }))} />}
@@ -270,8 +294,9 @@ export function Stage({ source, rate, label, compares = false, otherLabel = 'Oth
         rate={rate}
         playback={playing ? playback : null}
         halfSpeed={halfSpeed}
+        headRoom={headRoom}
         other={other}
-        otherLabel={otherLabel}
+        otherLabel={otherLabel ?? other?.source.name ?? ''}
         otherFrame={secondFrame}
         mode={mode}
         blinks={showsSecond}
@@ -279,8 +304,8 @@ export function Stage({ source, rate, label, compares = false, otherLabel = 'Oth
       {looking.warns && <WarningKey />}
       {pixel && reads && (
         <Readout
-          first={{ label: other ? (label ?? 'first') : '', side: first, pixel }}
-          second={other && otherPixel ? { label: otherLabel, side: second, pixel: otherPixel } : null}
+          first={{ label: other ? (label ?? 'this') : '', side: first, pixel }}
+          second={other && otherPixel ? { label: otherLabel ?? 'other', side: second, pixel: otherPixel } : null}
         />
       )}
     </Box>

@@ -4,30 +4,23 @@ import NavigateBeforeIcon from '@mui/icons-material/NavigateBefore';
 import NavigateNextIcon from '@mui/icons-material/NavigateNext';
 import PauseIcon from '@mui/icons-material/Pause';
 import PlayArrowIcon from '@mui/icons-material/PlayArrow';
+import SwapHorizIcon from '@mui/icons-material/SwapHoriz';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
+import ToggleButton from '@mui/material/ToggleButton';
 import Tooltip from '@mui/material/Tooltip';
 import { useEffect, type ReactNode } from 'react';
 import { frameSeconds, printSeconds, printTimecode, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { Segments } from '../pieces/Segments.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
 import { Backgrounds } from './Backgrounds.tsx';
 import { stageSpan } from './frames.ts';
 import { LookControls } from './LookControls.tsx';
+import { SizeControls } from './SizeControls.tsx';
 import { useStageFrame } from './Stage.tsx';
 import { frameChosen, playSwitched, stageSet } from './state.ts';
 import { useZoom } from './useZoom.ts';
-
-const routes = [
-  ['around', 'Around'],
-  ['return', 'Back and forth'],
-] as const;
-const speeds = [
-  ['full', '1×'],
-  ['half', '½×'],
-] as const;
 
 /** Where keys belong to what is typed or chosen, and not to the stage. */
 const typing = 'input, textarea, select, [role=listbox], [role=dialog], [role=presentation], .MuiPopover-root';
@@ -87,6 +80,21 @@ export function StageControls({ source, rate, looks = true }: Props) {
       </span>
     </Tooltip>
   );
+  const toggle = (label: string, on: boolean, face: ReactNode, act: () => void) => (
+    <Tooltip title={label}>
+      <ToggleButton
+        size="small"
+        value={label}
+        color="primary"
+        aria-label={label}
+        selected={on}
+        onChange={act}
+        sx={{ width: 34, height: 28, border: 0, fontSize: 13, fontFamily: mono }}
+      >
+        {face}
+      </ToggleButton>
+    </Tooltip>
+  );
   return (
     <Box sx={{ display: 'grid', rowGap: 0.25 }}>
       <Box sx={{ display: 'flex', alignItems: 'center', columnGap: 1.5, minHeight: 36 }}>
@@ -120,25 +128,18 @@ export function StageControls({ source, rate, looks = true }: Props) {
         </Box>
         <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 1.5, flex: 'none' }}>
           {canPlay && (
-            <>
-              <Segments
-                label="Way"
-                value={returns ? 'return' : 'around'}
-                options={routes}
-                onChoose={(way) => dispatch(stageSet({ returns: way === 'return' }))}
-              />
-              <Segments
-                label="Speed"
-                value={halfSpeed ? 'half' : 'full'}
-                options={speeds}
-                onChoose={(speed) => dispatch(stageSet({ halfSpeed: speed === 'half' }))}
-              />
-            </>
+            <Box sx={{ display: 'flex' }}>
+              {toggle('Back and forth', returns, <SwapHorizIcon fontSize="small" />, () =>
+                dispatch(stageSet({ returns: !returns })),
+              )}
+              {toggle('Half speed', halfSpeed, '½×', () => dispatch(stageSet({ halfSpeed: !halfSpeed })))}
+            </Box>
           )}
+          {looks && <SizeControls zoom={zoom} />}
           <Backgrounds />
         </Box>
       </Box>
-      {looks && <LookControls source={source.id} picture={picture} />}
+      {looks && <LookControls />}
     </Box>
   );
 }

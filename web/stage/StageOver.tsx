@@ -116,6 +116,7 @@ interface TagsProps {
   rate: Rate | null;
   playback: PlaybackState | null;
   halfSpeed: boolean;
+  headRoom: number;
   other: Other | null;
   otherLabel: string;
   otherFrame: number | undefined;
@@ -134,7 +135,8 @@ function frameWords(source: ListedSource, frame: number, label: string | undefin
 
 /** Labels on the stage: which frame of what is where, and how playing goes. */
 export function Tags(props: TagsProps) {
-  const { source, frame, label, rate, playback, halfSpeed, other, otherLabel, otherFrame, mode, blinks } = props;
+  const { source, frame, label, rate, playback, halfSpeed, headRoom, other, otherLabel, otherFrame, mode, blinks } =
+    props;
   const mine = frameWords(source, frame, other ? (label ?? source.name) : label);
   const theirs = other && otherFrame !== undefined ? frameWords(other.source, otherFrame, otherLabel) : otherLabel;
   const dropped = playback ? playback.first.dropped + playback.second.dropped : 0;
@@ -156,7 +158,7 @@ export function Tags(props: TagsProps) {
       {(mode === 'wipe' || mode === 'side') && (
         <Box
           data-testid="second-tag"
-          sx={{ ...tag, top: 10, ...(mode === 'side' ? { left: 'calc(50% + 12px)' } : { right: 10 }) }}
+          sx={{ ...tag, top: 10 + headRoom, ...(mode === 'side' ? { left: 'calc(50% + 12px)' } : { right: 10 }) }}
         >
           {theirs}
         </Box>
@@ -164,7 +166,13 @@ export function Tags(props: TagsProps) {
       {words && (
         <Box
           data-testid="playback"
-          sx={{ ...tag, top: other ? 40 : 10, right: 10, textAlign: 'right', color: dropped > 0 ? '#f3c677' : '#fff' }}
+          sx={{
+            ...tag,
+            top: headRoom + (other ? 40 : 10),
+            right: 10,
+            textAlign: 'right',
+            color: dropped > 0 ? '#f3c677' : '#fff',
+          }}
         >
           {words}
           {second && (

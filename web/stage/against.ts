@@ -22,9 +22,9 @@ export function partnerIn(a: ListedSource, b: ListedSource, { alignment }: Again
   return (frame: number) => alignedFrame(alignment, frame, first, second);
 }
 
-/** What a source is held against; null where nothing, or where it is gone. */
-export function useOther(source: ListedSource, wanted: boolean): Other | null {
-  const against = useAppSelector(({ stage }) => stage.against[source.id]);
+/** What a source is held against, by the key that it is kept by; null where nothing, or where it is gone. */
+export function useOther(source: ListedSource, key: string, wanted: boolean): Other | null {
+  const against = useAppSelector(({ stage }) => stage.against[key]);
   const { currentData } = useSourceQuery(against?.id ?? '', { skip: !against || !wanted });
   if (!wanted || !against || !currentData) return null;
   const rate = against.rate ?? currentData.declaration.rate.value;

@@ -34,7 +34,7 @@ export interface StageState {
   zoom: { source: string; zoom: Zoom } | null;
   /** A box of the source that was measured last, in its pixels. */
   region: { source: string; box: Box } | null;
-  /** By source. */
+  /** By source, or by another key where a page holds a source against something of its own. */
   against: Record<string, Against>;
   mode: CompareMode;
   /** Where the wipe stands, 0 to 1 across the stage. */
@@ -78,9 +78,9 @@ export const stageSlice = createSlice({
     stageSet(state, { payload }: PayloadAction<Partial<Pick<StageState, Setting>>>) {
       Object.assign(state, payload);
     },
-    heldAgainst(state, { payload: { source, against } }: PayloadAction<{ source: string; against: Against | null }>) {
-      if (against) state.against[source] = against;
-      else delete state.against[source];
+    heldAgainst(state, { payload: { key, against } }: PayloadAction<{ key: string; against: Against | null }>) {
+      if (against) state.against[key] = against;
+      else delete state.against[key];
     },
     playSwitched(state, { payload }: PayloadAction<boolean>) {
       state.playing = payload;

@@ -13,6 +13,8 @@ interface Options {
   zoom: Zoom | null;
   /** Not while something drawn over the picture takes the pointer. */
   enabled: boolean;
+  /** Called when a box was drawn with Shift held; absent where boxes are not drawn. */
+  onMeasured?: () => void;
 }
 
 interface Point {
@@ -24,7 +26,7 @@ const isIn = ({ x, y, width, height }: Place, point: Point): boolean =>
   point.x >= x && point.y >= y && point.x < x + width && point.y < y + height;
 
 /** What the pointer does on the stage: reads pixels, zooms by the wheel, moves by dragging, measures a box with Shift held. */
-export function useStagePointer({ box, source, picture, areas, zoom, enabled }: Options) {
+export function useStagePointer({ box, source, picture, areas, zoom, enabled, onMeasured }: Options) {
   const dispatch = useAppDispatch();
   const [point, setPoint] = useState<Point | null>(null);
   const [dragged, setDragged] = useState<{ from: Point; last: Point; measures: boolean } | null>(null);
@@ -89,7 +91,7 @@ export function useStagePointer({ box, source, picture, areas, zoom, enabled }: 
       if (!enabled || event.button !== 0) return;
       event.currentTarget.setPointerCapture(event.pointerId);
       const from = pointOf(event);
-      setDragged({ from, last: from, measures: event.shiftKey });
+      setDragged({ from, last: from, measures: event.shiftKey && onMeasured !== undefined });
     },
     onPointerUp: () => {
       if (dragged?.measures) {
@@ -97,6 +99,7 @@ export function useStagePointer({ box, source, picture, areas, zoom, enabled }: 
         // A press without a drag takes the box away.
         const isBox = drawn && (drawn.width > 1 || drawn.height > 1);
         dispatch(stageSet({ region: isBox ? { source, box: drawn } : null }));
+        if (isBox) onMeasured?.();
       }
       setDragged(null);
     },

@@ -41,18 +41,21 @@ import { useRested } from '../useRested.ts';
 import { editorFor } from './editors.tsx';
 import { LossesCard } from './LossesCard.tsx';
 import { PlanCard } from './PlanCard.tsx';
+import { ProofCard } from './ProofCard.tsx';
+import { framesToTry, proofKey, useProof } from './useProof.ts';
 import { CropOverlay } from './picture/CropOverlay.tsx';
 import { PictureCard, type Step } from './picture/PictureCard.tsx';
 import { ResultView } from './picture/ResultView.tsx';
 import { SpecShelf } from './SpecShelf.tsx';
 
-/** What the stage may show: the source, or what becomes of the frame. */
-const looks: readonly (readonly ['source' | LookView, string])[] = [
+/** What the stage may show: the source, what becomes of the frame, or the source against frames that were really made. */
+const looks: readonly (readonly ['source' | 'proof' | LookView, string])[] = [
   ['source', 'Source'],
   ['result', 'Result'],
   ['matte', 'Matte'],
   ['status', 'Status'],
   ['losses', 'Losses'],
+  ['proof', 'Proof'],
 ];
 
 const toIntake = (
@@ -108,7 +111,8 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     { skip: !runs },
   );
   const receiver = useReceiver();
-  const [view, setView] = useState<'source' | LookView>('source');
+  const proof = useProof(source, spec);
+  const [view, setView] = useState<(typeof looks)[number][0]>('source');
   const [worksShown, setWorksShown] = useState(false);
   const [step, setStep] = useState<Step | null>(null);
   // A crop is drawn over the source; a key is set by its result.
@@ -139,9 +143,23 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     const job = await run({ source: source.id, spec });
     if ('data' in job) void navigate('/jobs');
   };
-  const problems = [...(runError ? [runError as Problem] : []), ...(error ? [error as Problem] : []), ...plan.problems];
+  const problems = [
+    ...(proof.problem && view !== 'proof' ? [proof.problem] : []),
+    ...(runError ? [runError as Problem] : []),
+    ...(error ? [error as Problem] : []),
+    ...plan.problems,
+  ];
   const measured = runs ? measure.currentData : undefined;
   const version = takenVersion(source);
+  const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
+  const toTry = framesToTry(plan);
+  // What stops a run need not stop a proof, which lies in a folder of its own.
+  const mayTry = toTry.length > 0;
+  const tryFrames = async () => {
+    if (!(await proof.make(toTry))) return;
+    setView('proof');
+    if (!toTry.includes(at)) go(toTry[0]!);
+  };
   const { picture } = spec;
   // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
   const crops = worksShown && step === 'crop' && picture.turn === 0 && picture.flip === 'none' && source.facts;
@@ -179,8 +197,17 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>
         <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 0.75, minHeight: 0 }}>
           <Box sx={{ position: 'relative', display: 'grid', minHeight: 0 }}>
-            {view === 'source' ? (
-              <Stage source={source} rate={rate} over={crops ? cropOver : undefined} />
+            {view === 'source' || view === 'proof' ? (
+              <Stage
+                source={source}
+                rate={rate}
+                over={crops && view === 'source' ? cropOver : undefined}
+                against={view === 'proof' ? proofKey(source.id) : undefined}
+                label={view === 'proof' ? 'Source' : undefined}
+                otherLabel="Proof"
+                headRoom={36}
+                noPartner={`Frame ${at} is not proved yet`}
+              />
             ) : (
               <ResultView source={source.id} frame={at} spec={rested} view={view} version={version} />
             )}
@@ -188,12 +215,13 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
               <Segments label="Look at" value={view} options={looks} onChoose={setView} />
             </Box>
           </Box>
-          <StageControls source={source} rate={rate} />
+          <StageControls source={source} rate={rate} looks={view === 'source' || view === 'proof'} />
         </Box>
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto' }}>
           {problems.map((problem) => (
             <ProblemNote key={problem.code} problem={problem} />
           ))}
+          {view === 'proof' && <ProofCard source={source} plan={plan} proof={proof} onGo={go} />}
           <LossesCard
             plan={plan}
             measured={measured}
@@ -219,19 +247,15 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
         </Box>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
-        {hasFrames(source) ? (
-          <CoverageStrip
-            model={strip}
-            height={44}
-            at={at}
-            onSeek={(frame) => dispatch(frameChosen({ source: source.id, frame }))}
-          />
-        ) : (
-          <Box />
-        )}
-        <Button variant="contained" size="large" disabled={!runs || starting} onClick={() => void press()}>
-          Run {plural(plan.files, 'frame')}
-        </Button>
+        {hasFrames(source) ? <CoverageStrip model={strip} height={44} at={at} onSeek={go} /> : <Box />}
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <Button variant="outlined" size="large" disabled={!mayTry || proof.making} onClick={() => void tryFrames()}>
+            Try {plural(toTry.length, 'frame')}
+          </Button>
+          <Button variant="contained" size="large" disabled={!runs || starting} onClick={() => void press()}>
+            Run {plural(plan.files, 'frame')}
+          </Button>
+        </Box>
       </Box>
     </Box>
   );

@@ -1,11 +1,14 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { asksForLook, hasFrames, isAnimation, isConvertible } from '@shale/core';
 import { Link, useNavigate } from 'react-router';
+import { Segments } from '../../pieces/Segments.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
+import { CompareCard } from '../../stage/cards/CompareCard.tsx';
+import { ScopesCard } from '../../stage/cards/ScopesCard.tsx';
 import { Stage, useStageFrame } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
@@ -19,6 +22,13 @@ import { DeclarationCard } from './DeclarationCard.tsx';
 import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
+
+/** What stands beside the picture. */
+const sides = [
+  ['taken', 'Taken as'],
+  ['levels', 'Levels'],
+  ['against', 'Against another'],
+] as const;
 
 /** One source, looked at: played, stepped, declared. */
 export function InspectPage() {
@@ -59,6 +69,7 @@ function Inspect({ source }: { source: ListedSource }) {
   const navigate = useNavigate();
   const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
+  const [side, setSide] = useState<(typeof sides)[number][0]>('taken');
   const rate = source.declaration.rate.value;
   const taken = takenAs(source);
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
@@ -116,17 +127,28 @@ function Inspect({ source }: { source: ListedSource }) {
           {source.kind === 'sound' ? (
             <EmptyPage title="A sound">Its length and layout are beside; it has no picture.</EmptyPage>
           ) : (
-            <Stage source={source} rate={rate} />
+            <Stage source={source} rate={rate} against={source.id} onMeasured={() => setSide('levels')} />
           )}
           {hasFrames(source) ? <CoverageStrip model={strip} height={40} at={at} onSeek={go} /> : <Box />}
           {source.kind !== 'sound' && <StageControls source={source} rate={rate} />}
         </Box>
         <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>
-          {looks && <FindingsCard source={source} onGo={go} />}
-          <DeclarationCard source={source} />
-          {!looks && <FindingsCard source={source} onGo={go} />}
-          <HeldCard source={source} />
-          <FactsCard source={source} />
+          {source.kind !== 'sound' && (
+            <Box sx={{ display: 'grid' }}>
+              <Segments label="Beside the picture" value={side} options={sides} onChoose={setSide} />
+            </Box>
+          )}
+          {side === 'levels' && <ScopesCard source={source} />}
+          {side === 'against' && <CompareCard source={source} />}
+          {side === 'taken' && (
+            <>
+              {looks && <FindingsCard source={source} onGo={go} />}
+              <DeclarationCard source={source} />
+              {!looks && <FindingsCard source={source} onGo={go} />}
+              <HeldCard source={source} />
+              <FactsCard source={source} />
+            </>
+          )}
         </Box>
       </Box>
     </Box>

@@ -20,8 +20,8 @@ import { Card } from '../../pieces/Card.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural, printBytes } from '../../pieces/words.ts';
-import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { LossLines } from '../convert/LossesCard.tsx';
+import { ResultStage } from './ResultStage.tsx';
 
 const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;
 
@@ -82,7 +82,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
         </Box>
       </Box>
       <Box sx={{ mb: 2 }}>
-        <CoverageStrip model={strip} height={40} />
+        <ResultStage key={receipt.job} job={receipt.job} strip={strip} />
         <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
           {printCoverage(receipt.coverage).replaceAll(',', ', ')}
         </Typography>
