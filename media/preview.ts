@@ -28,6 +28,8 @@ const mostConverters = 8;
 /** A picture in its own size as 8-bit sRGB, with straight alpha or laid over black. */
 export function displayed(image: Image, taken: Taken, alpha: 'straight' | 'none'): Image {
   const from = { ...taken, alpha: hasAlphaChannel(image) ? taken.alpha : ('none' as const) };
+  const isShown = image.sample === 'u8' && taken.transfer === 'srgb' && taken.primaries === 'bt709';
+  if (isShown && (from.alpha === 'none' ? !hasAlphaChannel(image) : from.alpha === alpha)) return image;
   const key = JSON.stringify([from, alpha, image.sample]);
   let converter = converters.get(key);
   if (!converter) {
@@ -51,5 +53,5 @@ export function codePreview(shown: Image, width: number, format: PreviewFormat):
     .resize({ width, withoutEnlargement: true, kernel: 'lanczos3' });
   return format === 'png'
     ? pipeline.png({ compressionLevel: 2 }).toBuffer()
-    : pipeline.webp({ quality: 88, alphaQuality: 100, effort: 1 }).toBuffer();
+    : pipeline.webp({ quality: 88, alphaQuality: 100, effort: 0 }).toBuffer();
 }

@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box';
-import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { hasFrames, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -76,17 +76,7 @@ const needsPieces = (place: Place, size: Extent, width: number, ratio: number): 
   (place.width / size.width) * ratio > (Math.min(width, size.width) / size.width) * 1.02;
 
 /** The viewer: one frame over its background, or two held against each other; stepped, scrubbed, played, zoomed, read. */
-export function Stage({
-  source,
-  rate,
-  label,
-  against,
-  otherLabel,
-  over,
-  headRoom = 0,
-  onMeasured,
-  noPartner,
-}: Props) {
+export function Stage({ source, rate, label, against, otherLabel, over, headRoom = 0, onMeasured, noPartner }: Props) {
   const dispatch = useAppDispatch();
   const stage = useAppSelector((state) => state.stage);
   const { looking, background, playing, returns, halfSpeed, gain, wipe } = stage;
@@ -155,10 +145,16 @@ export function Stage({
   useEffect(() => {
     if (playing) return;
     const frames = near.map((offset) => at + offset).filter((frame) => frame >= span.first && frame <= span.last);
-    shown?.want(frames.filter((frame) => isThere(source, frame)));
+    shown?.want(
+      frames.filter((frame) => isThere(source, frame)),
+      true,
+    );
     if (!beside || !others) return;
     const partners = frames.map((frame) => other!.partner(frame));
-    beside.want(partners.filter((frame): frame is number => frame !== undefined && isThere(others, frame)));
+    beside.want(
+      partners.filter((frame): frame is number => frame !== undefined && isThere(others, frame)),
+      true,
+    );
     // The partner changes with the alignment alone.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [shown, beside, at, playing, span, source, others, JSON.stringify(other?.against)]);
@@ -209,7 +205,7 @@ export function Stage({
   const present = isThere(source, at);
   const held = present ? (isDifference ? difference?.get(at) : first?.held) : undefined;
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     const element = canvas.current!;
     const scale = window.devicePixelRatio;
     const [across, down] = [Math.round(size.width * scale), Math.round(size.height * scale)];

@@ -19,7 +19,7 @@ import { stageSpan } from './frames.ts';
 import { LookControls } from './LookControls.tsx';
 import { SizeControls } from './SizeControls.tsx';
 import { useStageFrame } from './Stage.tsx';
-import { frameChosen, playSwitched, stageSet } from './state.ts';
+import { frameChosen, frameStepped, playSwitched, stageSet } from './state.ts';
 import { useZoom } from './useZoom.ts';
 
 /** Where keys belong to what is typed or chosen, and not to the stage. */
@@ -35,14 +35,15 @@ interface Props {
 /** Step, play, change what lies behind and how it is looked at. */
 export function StageControls({ source, rate, looks = true }: Props) {
   const dispatch = useAppDispatch();
-  const { playing, returns, halfSpeed } = useAppSelector((state) => state.stage);
-  const at = useStageFrame(source);
+  const playing = useAppSelector(({ stage }) => stage.playing);
+  const returns = useAppSelector(({ stage }) => stage.returns);
+  const halfSpeed = useAppSelector(({ stage }) => stage.halfSpeed);
   const { first, last } = stageSpan(source);
   const picture = { width: source.facts?.width ?? 1, height: source.facts?.height ?? 1 };
   const zoom = useZoom(source.id, picture);
   const moves = last > first;
-  const go = (frame: number) =>
-    dispatch(frameChosen({ source: source.id, frame: Math.min(last, Math.max(first, frame)) }));
+  const step = (by: number) => dispatch(frameStepped({ source: source.id, by, first, last }));
+  const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
   const canPlay = moves && rate !== null;
   const switchPlay = () => canPlay && dispatch(playSwitched(!playing));
 
@@ -52,8 +53,8 @@ export function StageControls({ source, rate, looks = true }: Props) {
       if (event.altKey || event.ctrlKey || event.metaKey || target.closest(typing)) return;
       if (event.key === ' ' && target.closest('button, a')) return;
       const steps = {
-        ArrowLeft: () => go(at - 1),
-        ArrowRight: () => go(at + 1),
+        ArrowLeft: () => step(-1),
+        ArrowRight: () => step(1),
         Home: () => go(first),
         End: () => go(last),
         ' ': switchPlay,
@@ -100,32 +101,17 @@ export function StageControls({ source, rate, looks = true }: Props) {
       <Box sx={{ display: 'flex', alignItems: 'center', columnGap: 1.5, minHeight: 36 }}>
         <Box sx={{ display: 'flex', ml: -0.5 }}>
           {button('First frame (Home)', <FirstPageIcon />, () => go(first))}
-          {button('One back (Left)', <NavigateBeforeIcon />, () => go(at - 1))}
+          {button('One back (Left)', <NavigateBeforeIcon />, () => step(-1))}
           {button(
             playing ? 'Pause (Space)' : rate ? 'Play (Space)' : 'Declare a rate to play',
             playing ? <PauseIcon /> : <PlayArrowIcon />,
             switchPlay,
             canPlay,
           )}
-          {button('One on (Right)', <NavigateNextIcon />, () => go(at + 1))}
+          {button('One on (Right)', <NavigateNextIcon />, () => step(1))}
           {button('Last frame (End)', <LastPageIcon />, () => go(last))}
         </Box>
-        <Box
-          sx={{ fontFamily: mono, fontSize: 13, whiteSpace: 'pre', minWidth: 0, overflow: 'hidden' }}
-          aria-live="off"
-          data-testid="stage-time"
-        >
-          {moves && (
-            <>
-              {at}
-              <Box component="span" sx={{ color: 'text.secondary' }}>
-                {rate
-                  ? `  ${printTimecode(at - first, rate)}  ${printSeconds(frameSeconds(at - first, rate))}`
-                  : '  no rate, no time'}
-              </Box>
-            </>
-          )}
-        </Box>
+        <StageTime source={source} rate={rate} />
         <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 1.5, flex: 'none' }}>
           {canPlay && (
             <Box sx={{ display: 'flex' }}>
@@ -140,6 +126,31 @@ export function StageControls({ source, rate, looks = true }: Props) {
         </Box>
       </Box>
       {looks && <LookControls />}
+    </Box>
+  );
+}
+
+/** Where the stage stands, as frame, timecode and seconds. */
+function StageTime({ source, rate }: { source: ListedSource; rate: Rate | null }) {
+  const at = useStageFrame(source);
+  const { first, last } = stageSpan(source);
+  const since = at - first;
+  return (
+    <Box
+      sx={{ fontFamily: mono, fontSize: 13, whiteSpace: 'pre', minWidth: 0, overflow: 'hidden' }}
+      aria-live="off"
+      data-testid="stage-time"
+    >
+      {last > first && (
+        <>
+          {at}
+          <Box component="span" sx={{ color: 'text.secondary' }}>
+            {rate
+              ? `  ${printTimecode(since, rate)}  ${printSeconds(frameSeconds(since, rate))}`
+              : '  no rate, no time'}
+          </Box>
+        </>
+      )}
     </Box>
   );
 }

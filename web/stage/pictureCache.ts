@@ -54,6 +54,7 @@ export class PictureCache<T> {
   private readonly loading = new Map<number, AbortController>();
   private readonly decoding = new Map<number, number>();
   private wanted: readonly number[] = [];
+  private firstAlone = false;
   private made = 0;
   private closed = true;
 
@@ -96,9 +97,13 @@ export class PictureCache<T> {
     return this.loaded.get(key);
   }
 
-  /** Says which are needed, the most urgent first; what is no longer in the list is not loaded. */
-  want(keys: readonly number[]): void {
+  /**
+   * Says which are needed, the most urgent first; what is no longer in the list is not loaded.
+   * @param firstAlone whether the others wait until the first is here: nothing is to take its time
+   */
+  want(keys: readonly number[], firstAlone = false): void {
     this.wanted = keys;
+    this.firstAlone = firstAlone;
     const still = new Set(keys);
     for (const [key, controller] of this.loading) if (!still.has(key)) controller.abort();
     for (const key of this.asked.keys()) if (!still.has(key)) this.asked.delete(key);
@@ -117,7 +122,9 @@ export class PictureCache<T> {
 
   private pump(): void {
     if (this.closed) return;
-    for (const key of this.wanted) {
+    const [first] = this.wanted;
+    const waits = this.firstAlone && first !== undefined && !this.loaded.has(first) && !this.failed.has(first);
+    for (const key of waits ? [first] : this.wanted) {
       if (this.loading.size >= loadTogether) break;
       if (!this.loaded.has(key) && !this.failed.has(key) && !this.loading.has(key)) void this.load(key);
     }
@@ -149,7 +156,10 @@ export class PictureCache<T> {
     } finally {
       this.loading.delete(key);
     }
-    if (!this.closed) this.changed();
+    if (this.closed) return;
+    // What was loaded is told once it is decoded.
+    if (this.failed.has(key)) this.onChange();
+    this.pump();
   }
 
   private async show(key: number): Promise<void> {
@@ -174,10 +184,7 @@ export class PictureCache<T> {
     } finally {
       this.decoding.delete(key);
     }
-    if (!this.closed) this.changed();
-  }
-
-  private changed(): void {
+    if (this.closed) return;
     this.onChange();
     this.pump();
   }

@@ -69,6 +69,12 @@ export const stageSlice = createSlice({
       state.frames[payload.source] = payload.frame;
       state.playing = false;
     },
+    /** By so many frames from where the stage stands, within a source's first and last. */
+    frameStepped(state, { payload }: PayloadAction<{ source: string; by: number; first: number; last: number }>) {
+      const { source, by, first, last } = payload;
+      state.frames[source] = Math.min(last, Math.max(first, (state.frames[source] ?? first) + by));
+      state.playing = false;
+    },
     frameReached(state, { payload }: PayloadAction<{ source: string; frame: number }>) {
       state.frames[payload.source] = payload.frame;
     },
@@ -88,4 +94,5 @@ export const stageSlice = createSlice({
   },
 });
 
-export const { frameChosen, frameReached, lookingChanged, stageSet, heldAgainst, playSwitched } = stageSlice.actions;
+export const { frameChosen, frameStepped, frameReached, lookingChanged, stageSet, heldAgainst, playSwitched } =
+  stageSlice.actions;

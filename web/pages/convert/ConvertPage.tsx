@@ -30,11 +30,11 @@ import { plural } from '../../pieces/words.ts';
 import { ReceiverCard, useReceiver } from '../../names/ReceiverCard.tsx';
 import { Sentence } from '../../sentence/Sentence.tsx';
 import type { Place } from '../../stage/place.ts';
-import { Stage, useStageFrame } from '../../stage/Stage.tsx';
+import { FrameStrip } from '../../stage/FrameStrip.tsx';
+import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
-import { useAppDispatch } from '../../state/store.ts';
-import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
+import { store, useAppDispatch } from '../../state/store.ts';
 import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
 import { useRested } from '../useRested.ts';
@@ -120,7 +120,6 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     setStep(next);
     if (next === 'crop') setView('source');
   };
-  const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
 
   if (!plan)
@@ -158,7 +157,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const tryFrames = async () => {
     if (!(await proof.make(toTry))) return;
     setView('proof');
-    if (!toTry.includes(at)) go(toTry[0]!);
+    if (!toTry.includes(store.getState().stage.frames[source.id] ?? NaN)) go(toTry[0]!);
   };
   const { picture } = spec;
   // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
@@ -206,10 +205,10 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
                 label={view === 'proof' ? 'Source' : undefined}
                 otherLabel="Proof"
                 headRoom={36}
-                noPartner={`Frame ${at} is not proved yet`}
+                noPartner="This frame is not proved yet"
               />
             ) : (
-              <ResultView source={source.id} frame={at} spec={rested} view={view} version={version} />
+              <ResultView source={source} spec={rested} view={view} version={version} />
             )}
             <Box sx={{ position: 'absolute', right: 10, top: 10 }}>
               <Segments label="Look at" value={view} options={looks} onChoose={setView} />
@@ -238,7 +237,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
             open={step}
             onOpen={openStep}
           />
-          <PlanCard plan={plan} measured={measured} at={at} />
+          <PlanCard source={source} plan={plan} measured={measured} />
           <ReceiverCard
             breaches={breaches}
             onMend={(some) => receiver && change(conformSpec(spec, receiver.receiver, some, stemOf(plan.into.pattern)))}
@@ -247,7 +246,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
         </Box>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
-        {hasFrames(source) ? <CoverageStrip model={strip} height={44} at={at} onSeek={go} /> : <Box />}
+        {hasFrames(source) ? <FrameStrip source={source} model={strip} height={44} /> : <Box />}
         <Box sx={{ display: 'flex', gap: 1 }}>
           <Button variant="outlined" size="large" disabled={!mayTry || proof.making} onClick={() => void tryFrames()}>
             Try {plural(toTry.length, 'frame')}

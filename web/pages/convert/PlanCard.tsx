@@ -2,8 +2,9 @@ import Box from '@mui/material/Box';
 import { useEffect, useRef } from 'react';
 import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
 import { rowCount, rowsOf, type Plan } from '@shale/core';
-import type { Measured } from '@shale/contract';
+import type { ListedSource, Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
+import { useStageFrame } from '../../stage/Stage.tsx';
 import { plural, printBytes, printLeft } from '../../pieces/words.ts';
 
 const rowHeight = 24;
@@ -22,7 +23,8 @@ function lineOf(plan: Plan, frame: number): number | undefined {
 }
 
 /** Every file, from and to, missing ones in their place; follows the frame on the stage. */
-export function PlanCard({ plan, measured, at }: { plan: Plan; measured?: Measured; at: number }) {
+export function PlanCard({ source, plan, measured }: { source: ListedSource; plan: Plan; measured?: Measured }) {
+  const at = useStageFrame(source);
   const list = useRef<VirtuosoHandle>(null);
   const line = lineOf(plan, at);
   useEffect(() => {

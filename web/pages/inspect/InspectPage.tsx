@@ -9,12 +9,12 @@ import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
 import { CompareCard } from '../../stage/cards/CompareCard.tsx';
 import { ScopesCard } from '../../stage/cards/ScopesCard.tsx';
-import { Stage, useStageFrame } from '../../stage/Stage.tsx';
+import { FrameStrip } from '../../stage/FrameStrip.tsx';
+import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { namingBegun } from '../../state/naming.ts';
-import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
 import type { ListedSource } from '@shale/contract';
 import { useChosen } from '../useChosen.ts';
@@ -67,7 +67,6 @@ export function InspectPage() {
 function Inspect({ source }: { source: ListedSource }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const at = useStageFrame(source);
   const strip = useMemo(() => stripOf(source), [source]);
   const [side, setSide] = useState<(typeof sides)[number][0]>('taken');
   const rate = source.declaration.rate.value;
@@ -129,7 +128,7 @@ function Inspect({ source }: { source: ListedSource }) {
           ) : (
             <Stage source={source} rate={rate} against={source.id} onMeasured={() => setSide('levels')} />
           )}
-          {hasFrames(source) ? <CoverageStrip model={strip} height={40} at={at} onSeek={go} /> : <Box />}
+          {hasFrames(source) ? <FrameStrip source={source} model={strip} height={40} /> : <Box />}
           {source.kind !== 'sound' && <StageControls source={source} rate={rate} />}
         </Box>
         <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>

@@ -9,11 +9,11 @@ import { Segments } from '../../pieces/Segments.tsx';
 import { useOther } from '../../stage/against.ts';
 import { CompareModes } from '../../stage/cards/CompareModes.tsx';
 import { Numbers } from '../../stage/cards/CompareCard.tsx';
-import { Stage, useStageFrame } from '../../stage/Stage.tsx';
+import { FrameStrip } from '../../stage/FrameStrip.tsx';
+import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
-import { frameChosen, heldAgainst } from '../../stage/state.ts';
+import { heldAgainst } from '../../stage/state.ts';
 import { useAppDispatch } from '../../state/store.ts';
-import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import type { StripModel } from '../../strip/model.ts';
 
 const shows = [
@@ -46,7 +46,7 @@ export function ResultStage({ job, strip }: { job: string; strip: StripModel }) 
         against={show === 'both' ? key : undefined}
         otherLabel="Source"
       />
-      <ResultStrip made={made.id} source={made} strip={strip} />
+      <FrameStrip source={made} model={strip} height={40} />
       <StageControls source={made} rate={made.declaration.rate.value} />
       <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap' }}>
         {source ? (
@@ -64,19 +64,6 @@ export function ResultStage({ job, strip }: { job: string; strip: StripModel }) 
 }
 
 type Made = Parameters<typeof Stage>[0]['source'];
-
-function ResultStrip({ made, source, strip }: { made: string; source: Made; strip: StripModel }) {
-  const dispatch = useAppDispatch();
-  const at = useStageFrame(source);
-  return (
-    <CoverageStrip
-      model={strip}
-      height={40}
-      at={at}
-      onSeek={(frame) => dispatch(frameChosen({ source: made, frame }))}
-    />
-  );
-}
 
 function ResultNumbers({ source, held }: { source: Made; held: string }) {
   const other = useOther(source, held, true);

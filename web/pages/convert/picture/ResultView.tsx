@@ -2,13 +2,14 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useEffect, useState } from 'react';
 import { markBits, markColours, statusTones, type LookView, type Problem, type Spec } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useStageFrame } from '../../../stage/Stage.tsx';
 import { grounds } from '../../../stage/draw.ts';
 import { useAppSelector } from '../../../state/store.ts';
 import { mono } from '../../../theme/theme.ts';
 
 interface Props {
-  source: string;
-  frame: number;
+  source: ListedSource;
   /** Rested, so that not every letter that is typed asks for a picture. */
   spec: Spec;
   view: LookView;
@@ -33,11 +34,14 @@ type Got = { of: string } & (
   | { state: 'failed'; problem: Problem }
 );
 
-async function ask({ source, frame, spec, view }: Omit<Props, 'version'>, signal: AbortSignal): Promise<Blob> {
+async function ask(
+  wanted: { source: string; frame: number; spec: Spec; view: LookView },
+  signal: AbortSignal,
+): Promise<Blob> {
   const answer = await fetch('/api/plans/look', {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ source, spec, frame, view, width: 1440 }),
+    body: JSON.stringify({ ...wanted, width: 1440 }),
     signal,
   });
   if (answer.ok) return answer.blob();
@@ -70,14 +74,15 @@ const tones: typeof legend = [
 ];
 
 /** One frame as it will come out, worked by the server: the result, its alpha, or where something is lost. */
-export function ResultView({ source, frame, spec, view, version }: Props) {
+export function ResultView({ source, spec, view, version }: Props) {
+  const frame = useStageFrame(source);
   const { tokens } = useTheme();
   const background = useAppSelector(({ stage }) => stage.background);
   const [got, setGot] = useState<Got>({ of: '', state: 'loading' });
-  const wanted = JSON.stringify([source, frame, spec, view, version]);
+  const wanted = JSON.stringify([source.id, frame, spec, view, version]);
   useEffect(() => {
     const stop = new AbortController();
-    ask({ source, frame, spec, view }, stop.signal)
+    ask({ source: source.id, frame, spec, view }, stop.signal)
       .then((blob) => setGot({ of: wanted, state: 'ready', url: URL.createObjectURL(blob), view, frame }))
       .catch((error: unknown) => !stop.signal.aborted && setGot({ of: wanted, state: 'failed', problem: lost(error) }));
     return () => stop.abort();
