@@ -3,7 +3,7 @@ import { makeConverter } from '../pixels/convert.ts';
 import { numberToHalf } from '../pixels/half.ts';
 import type { Image } from '../pixels/image.ts';
 import { recipeOf } from '../pixels/testing.ts';
-import { plainLooking, showDifference, showView, warningColours } from './show.ts';
+import { plainLooking, showDifference, shownChannels, showPacked, showView, warningColours } from './show.ts';
 import { takenAs, viewOf, warningBits, type Taken } from './view.ts';
 import { packPiece, packView, pieceOf, unpackPiece, unpackView } from './wire.ts';
 
@@ -143,6 +143,28 @@ test('light without alpha glows', () => {
   const shown = showView(viewOf(halves(1, [1, 0.5, 0, 0]), light, 1), plainLooking);
   expect(shown[3]).toBe(255);
   expect(shown[1]).toBe(Math.round(255 * 0.7354));
+});
+
+test('a view is shown from its bytes as it is from its values', () => {
+  const value = fc.oneof(fc.double({ min: 0, max: 1, noNaN: true }), fc.constantFrom(0, 1, -0.5, 3, NaN, Infinity));
+  const channels = fc.constantFrom(...shownChannels);
+  fc.assert(
+    fc.property(
+      fc.array(value, { minLength: 48, maxLength: 48 }),
+      channels,
+      fc.constantFrom('straight' as const, 'premultiplied' as const),
+      fc.constantFrom('half' as const, 'float' as const),
+      fc.boolean(),
+      (data, channel, alpha, precision, warns) => {
+        const opacities = data.map((one, at) => (at % 4 === 3 ? Math.min(1, Math.max(0, one || 0)) : one));
+        const bytes = packView(viewOf(halves(4, opacities), { ...light, alpha }, 4), precision);
+        const looking = { channel, exposure: 0.5, gamma: 1.2, warns };
+        const { width, height, pixels } = showPacked(bytes, looking);
+        expect([width, height]).toEqual([4, 3]);
+        expect(pixels).toEqual(showView(unpackView(bytes), looking));
+      },
+    ),
+  );
 });
 
 test('warnings are painted over, beyond the range hatched', () => {

@@ -93,6 +93,22 @@ function quickHalf(value: number): number {
   return ((bits >>> 16) & 0x8000) | (((rounded & 0x7fffffff) - 0x38000000) >>> 13);
 }
 
+/** A view of half floats as it lies in its bytes. */
+export interface PackedView extends Pick<View, 'width' | 'height' | 'alpha' | 'warnings'> {
+  halves: Uint16Array;
+}
+
+/** The view in bytes without a copy; undefined where it is of 32-bit floats. @throws ShaleError `bad-picture` */
+export function halvesIn(bytes: Uint8Array): PackedView | undefined {
+  const { sample, alpha, width, height } = headOf(bytes, 'V');
+  if (sample !== 'f16') return undefined;
+  const count = width * height * 4;
+  if (bytes.length !== headBytes + count * 2 + width * height) throw short();
+  const from = bytes.byteOffset + headBytes;
+  const halves = new Uint16Array(bytes.buffer, from, count);
+  return { width, height, alpha, halves, warnings: bytes.subarray(headBytes + count * 2) };
+}
+
 /** The view in bytes. @throws ShaleError `bad-picture` */
 export function unpackView(bytes: Uint8Array): View {
   const { sample, alpha, width, height } = headOf(bytes, 'V');

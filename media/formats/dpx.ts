@@ -14,6 +14,7 @@ import {
   aspectOf,
   lacking,
   refuseAbsurdSize,
+  refuseBeyondLibav,
   writePieces,
   type StillFormat,
   type StillHeader,
@@ -147,7 +148,8 @@ export const dpx: StillFormat = {
       cutShort: runLength ? undefined : lacking(file.size, needs),
     };
   },
-  async read(path): Promise<Image> {
+  async read(path, facts): Promise<Image> {
+    refuseBeyondLibav(facts);
     const frame = await decodePacket(AV_CODEC_ID_DPX, await readFile(path));
     try {
       return imageOf(frame);

@@ -91,6 +91,18 @@ export function refuseAbsurdSize(width: number, height: number): void {
   }
 }
 
+/** Whether libav's decoders take a picture of a size (av_image_check_size2: fewer than 2^28 pixels with 128 more on each side). */
+export const libavTakes = ({ width, height }: Pick<Facts, 'width' | 'height'>): boolean =>
+  (width + 128) * (height + 128) < 2 ** 28 - 1;
+
+/** Refuses what libav would call damaged, being too large for it. */
+export function refuseBeyondLibav(facts: Pick<Facts, 'width' | 'height'>): void {
+  if (libavTakes(facts)) return;
+  throw new Error(
+    `its ${facts.width} x ${facts.height} pixels are more than the decoder of this format takes (2^28); convert it to PNG, TIFF or OpenEXR first`,
+  );
+}
+
 /** What is missing of so many bytes, as {@link StillHeader.cutShort} says it; undefined where all are there. */
 export const lacking = (size: number, needs: number): string | undefined =>
   size < needs ? `${size.toLocaleString('en-GB')} bytes of ${needs.toLocaleString('en-GB')}` : undefined;

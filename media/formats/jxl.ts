@@ -18,7 +18,7 @@ import {
 import type { Image, SampleFormat } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';
-import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
+import { lacking, refuseAbsurdSize, refuseBeyondLibav, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 
 /** Bits from the lowest of each byte on, as the codestream has them (ISO/IEC 18181-1, annex B). */
@@ -139,7 +139,9 @@ export const jxl: StillFormat = {
       cutShort: lacking(file.size, ends),
     };
   },
-  async read(path, { sample }) {
+  async read(path, facts) {
+    refuseBeyondLibav(facts);
+    const { sample } = facts;
     const frame = await decodePacket(AV_CODEC_ID_JPEGXL, await readFile(path));
     try {
       return narrowed(imageOf(frame), sample);

@@ -8,6 +8,7 @@ import { decodePacket } from '../video/libav.ts';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 import {
   aspectOf,
+  libavTakes,
   primariesBy,
   primariesByCode,
   refuseAbsurdSize,
@@ -145,11 +146,12 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
-async function read(path: string, _facts: Facts, picture: number): Promise<Image> {
+async function read(path: string, facts: Facts, picture: number): Promise<Image> {
   if (picture > 0) return readPicture(path, picture);
   const bytes = await readFile(path);
   // Colour types 3 and depths below 8 unfold best in the image library; all else decodes fastest here.
   if (bytes[25] === 3 || bytes[24]! < 8) return readWithSharp(bytes, 'u8');
+  if (!libavTakes(facts)) return readWithSharp(bytes, bytes[24] === 16 ? 'u16' : 'u8');
   const frame = await decodePacket(AV_CODEC_ID_PNG, bytes);
   try {
     if (!isPlain(frame)) return await readWithSharp(bytes, bytes[24] === 16 ? 'u16' : 'u8');

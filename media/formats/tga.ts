@@ -3,7 +3,7 @@ import { AV_CODEC_ID_TARGA, AV_PIX_FMT_BGR24, AV_PIX_FMT_BGRA, AV_PIX_FMT_GRAY8,
 import type { Image } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';
-import { lacking, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
+import { lacking, refuseAbsurdSize, refuseBeyondLibav, type StillFormat, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 
 /** The 18 bytes that every TGA begins with (Truevision TGA 2.0, C.2). */
@@ -65,11 +65,14 @@ export const tga: StillFormat = {
   id: 'tga',
   recognises: (_head, name) => /\.tga$/i.test(name),
   header,
-  async read(path, { hasAlpha }) {
+  async read(path, facts) {
+    refuseBeyondLibav(facts);
     const frame = await decodePacket(AV_CODEC_ID_TARGA, await readFile(path));
     try {
       const image = imageOf(frame);
-      return image.channels === 4 && !hasAlpha ? { ...image, channels: 3, data: withoutFourth(image.data) } : image;
+      return image.channels === 4 && !facts.hasAlpha
+        ? { ...image, channels: 3, data: withoutFourth(image.data) }
+        : image;
     } finally {
       frame.free();
     }

@@ -47,6 +47,9 @@ interface Props {
 /** Frames around the one that is shown, the nearest first. */
 const near = [0, 1, -1, 2, -2, 3];
 
+/** Pixels across of pictures in light while they play. */
+const lightWidth = 480;
+
 /** The parts of the stage that the two sources have. */
 function areasOf(size: Extent, mode: CompareMode | null): [Place, Place] {
   const whole = { x: 0, y: 0, ...size };
@@ -83,6 +86,7 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
   const at = useStageFrame(source);
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const drawn = useRef('');
   const [size, setSize] = useState({ width: 0, height: 0 });
   useEffect(() => {
     const element = box.current!;
@@ -96,7 +100,10 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
   const isDifference = mode === 'difference';
   const areas = areasOf(size, mode);
   const ratio = Math.min(2, window.devicePixelRatio);
-  const width = size.width > 0 ? widthFor(areas[0].width * ratio) : 0;
+  // In light a picture is many times as many bytes: while they play, smaller ones do.
+  const plays = playing && rate !== null && hasFrames(source);
+  const isLight = isDifference || kindFor(looking) !== 'webp';
+  const width = size.width === 0 ? 0 : plays && isLight ? lightWidth : widthFor(areas[0].width * ratio);
   const zoom = stage.zoom?.source === source.id ? stage.zoom.zoom : null;
 
   const partner = other?.partner(at);
@@ -117,7 +124,7 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
   const span = useMemo(() => stageSpan(source), [source]);
   const ownTime = other?.against.alignment.by === 'time' && mode !== 'difference' ? other.rate : null;
   const playback = usePlayback({
-    playing: playing && rate !== null && hasFrames(source),
+    playing: plays,
     rate: rate ?? { num: 1, den: 1 },
     span,
     coverage: source.coverage,
@@ -206,6 +213,10 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
   const held = present ? (isDifference ? difference?.get(at) : first?.held) : undefined;
 
   useLayoutEffect(() => {
+    // The same frame in another size, not here yet: what was drawn of it stays.
+    const key = [source.id, at, mode].join('/');
+    if (held?.state === 'loading' && drawn.current === key) return;
+    drawn.current = held?.state === 'ready' ? key : '';
     const element = canvas.current!;
     const scale = window.devicePixelRatio;
     const [across, down] = [Math.round(size.width * scale), Math.round(size.height * scale)];
@@ -291,6 +302,7 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
         playback={playing ? playback : null}
         halfSpeed={halfSpeed}
         headRoom={headRoom}
+        playedWidth={plays && isLight ? width : null}
         other={other}
         otherLabel={otherLabel ?? other?.source.name ?? ''}
         otherFrame={secondFrame}

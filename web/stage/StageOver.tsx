@@ -117,6 +117,8 @@ interface TagsProps {
   playback: PlaybackState | null;
   halfSpeed: boolean;
   headRoom: number;
+  /** Pixels across, where smaller pictures play than are shown at rest. */
+  playedWidth: number | null;
   other: Other | null;
   otherLabel: string;
   otherFrame: number | undefined;
@@ -135,8 +137,21 @@ function frameWords(source: ListedSource, frame: number, label: string | undefin
 
 /** Labels on the stage: which frame of what is where, and how playing goes. */
 export function Tags(props: TagsProps) {
-  const { source, frame, label, rate, playback, halfSpeed, headRoom, other, otherLabel, otherFrame, mode, blinks } =
-    props;
+  const {
+    source,
+    frame,
+    label,
+    rate,
+    playback,
+    halfSpeed,
+    headRoom,
+    playedWidth,
+    other,
+    otherLabel,
+    otherFrame,
+    mode,
+    blinks,
+  } = props;
   const mine = frameWords(source, frame, other ? (label ?? source.name) : label);
   const theirs = other && otherFrame !== undefined ? frameWords(other.source, otherFrame, otherLabel) : otherLabel;
   const dropped = playback ? playback.first.dropped + playback.second.dropped : 0;
@@ -175,6 +190,12 @@ export function Tags(props: TagsProps) {
           }}
         >
           {words}
+          {playedWidth !== null && (
+            <>
+              <br />
+              {playedWidth} pixels across
+            </>
+          )}
           {second && (
             <>
               <br />
@@ -270,9 +291,12 @@ function apartWords(a: Read, b: Read): string | undefined {
 export function Readout({ first, second }: { first: Read; second: Read | null }) {
   const one = (read: Read) => {
     const found = valuesOf(read.side, read.pixel);
+    const isRefused = !found && read.side?.pieces?.get(pieceAt(read.pixel)).state === 'failed';
     const text = found
       ? found.values.map((value) => printSample(value, isFloat(found.image.sample))).join(' ')
-      : 'reading';
+      : isRefused
+        ? 'cannot be read'
+        : 'reading';
     const letters = found ? channelLetters(found.image.channels).join('') : '';
     return [read.label, letters, text].filter(Boolean).join(' ');
   };

@@ -115,6 +115,22 @@ test('memory is bounded: the longest unused pictures go, those that are wanted s
   expect(cache.loadedOf(1)).toBeUndefined();
 });
 
+test('of many large ones that are wanted, only as many are loaded as there is room for', async () => {
+  const { cache } = cacheOf(
+    (key) => Promise.resolve(`frame ${key}`),
+    () => 20 * 2 ** 20,
+  );
+  const all = Array.from({ length: 240 }, (_, frame) => frame);
+  cache.want(all);
+  await new Promise((done) => setTimeout(done, 60));
+  expect(cache.hereOf(all)).toBeLessThanOrEqual(17);
+  expect(cache.hereOf(all.slice(0, 12))).toBe(12);
+  cache.want(all.slice(100));
+  await new Promise((done) => setTimeout(done, 60));
+  expect(cache.hereOf(all.slice(100, 112))).toBe(12);
+  expect(cache.hereOf(all)).toBeLessThanOrEqual(17);
+});
+
 test('closed, it gives every picture back, and what comes late too', async () => {
   let late: (text: string) => void = () => undefined;
   const { cache, made } = cacheOf((key) =>

@@ -124,8 +124,12 @@ export class PictureCache<T> {
     if (this.closed) return;
     const [first] = this.wanted;
     const waits = this.firstAlone && first !== undefined && !this.loaded.has(first) && !this.failed.has(first);
+    let bytes = 0;
     for (const key of waits ? [first] : this.wanted) {
-      if (this.loading.size >= loadTogether) break;
+      const here = this.loaded.get(key);
+      if (here !== undefined) bytes += this.source.sizeOf(here);
+      // What lies further ahead would only push out what comes sooner.
+      if (this.loading.size >= loadTogether || bytes > loadedBound * 0.8) break;
       if (!this.loaded.has(key) && !this.failed.has(key) && !this.loading.has(key)) void this.load(key);
     }
     for (const key of this.wanted.slice(0, decodeAhead)) {
@@ -189,8 +193,22 @@ export class PictureCache<T> {
     this.pump();
   }
 
+  /** Those of the wanted that there is room for, the most urgent first. */
+  private nearest(): Set<number> {
+    const kept = new Set<number>();
+    let bytes = 0;
+    for (const key of this.wanted) {
+      const one = this.loaded.get(key);
+      if (one === undefined) continue;
+      bytes += this.source.sizeOf(one);
+      if (bytes > loadedBound) break;
+      kept.add(key);
+    }
+    return kept;
+  }
+
   private forgetLoaded(): void {
-    const kept = new Set(this.wanted);
+    const kept = this.nearest();
     let bytes = 0;
     for (const one of this.loaded.values()) bytes += this.source.sizeOf(one);
     for (const [key, one] of this.loaded) {

@@ -1,5 +1,6 @@
 import {
   showDifference,
+  showPacked,
   showView,
   unpackPiece,
   unpackView,
@@ -21,7 +22,7 @@ export interface Asked {
 }
 export type Answer = { id: number } & ({ picture: ImageBitmap } | { error: string });
 
-async function pictureOf({ width, height }: View, pixels: Uint8ClampedArray): Promise<ImageBitmap> {
+function pictureOf({ width, height }: Pick<View, 'width' | 'height'>, pixels: Uint8ClampedArray): Promise<ImageBitmap> {
   const image = new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, width, height);
   return createImageBitmap(image, { premultiplyAlpha: 'none' });
 }
@@ -29,8 +30,8 @@ async function pictureOf({ width, height }: View, pixels: Uint8ClampedArray): Pr
 function work(asked: Work): Promise<ImageBitmap> {
   switch (asked.kind) {
     case 'view': {
-      const view = unpackView(asked.bytes);
-      return pictureOf(view, showView(view, asked.looking));
+      const { pixels, ...size } = showPacked(asked.bytes, asked.looking);
+      return pictureOf(size, pixels);
     }
     case 'difference': {
       const a = unpackView(asked.a);

@@ -50,6 +50,10 @@ const before = 48;
 const ahead = 240;
 const patience = 6000;
 
+/** The most frames that are passed over, and after how many that came in time one fewer is. */
+const mostLead = 12;
+const wellFor = 48;
+
 const still: Going = { achieved: null, dropped: 0 };
 const notPlaying: PlaybackState = { filling: false, first: still, second: still, secondFrame: null };
 
@@ -105,6 +109,9 @@ export function usePlayback(options: Options): PlaybackState {
     const [mine, theirs] = [new Counter(), new Counter()];
     const opened = performance.now();
     let zero: number | null = null;
+    // Frames that are passed over: what takes longer to decode than it is shown is begun so much earlier.
+    let lead = 0;
+    let well = 0;
     let request = requestAnimationFrame(step);
 
     /** Asks for what is shown next, of both. */
@@ -144,8 +151,15 @@ export function usePlayback(options: Options): PlaybackState {
         const frame = span.first + placeAfter(span, route, Math.floor(gone));
         const isShown = canShow(track, pictures, frame);
         mine.note(isShown, now);
-        want(Math.floor(gone));
-        if (isShown) report.current(frame);
+        well = isShown ? well + 1 : 0;
+        if (!isShown) lead = Math.min(mostLead, lead + 1);
+        else if (well % wellFor === 0) lead = Math.max(0, lead - 1);
+        want(Math.floor(gone) + lead);
+        if (isShown) {
+          report.current(frame);
+          // Begun anew, as when the source changes, it goes on from here.
+          start.current = frame;
+        }
         changed = true;
       }
       if (!changed) return;
