@@ -51,6 +51,16 @@ try {
   await shoot(light, 'intake', '/intake', scrolled);
   await shoot(light, 'inspect', `/inspect/${bell}`, staged);
   await shoot(dark, 'inspect-basalt', `/inspect/${depot}`, staged);
+  await shoot(light, 'levels', `/inspect/${depot}`, async (page) => {
+    await staged(page);
+    await page.getByRole('button', { name: 'Warnings' }).click();
+    await page.getByRole('button', { name: 'Levels' }).click();
+    await page.getByTestId('clip-counts').getByText('above 1').waitFor();
+    await staged(page);
+    const stage = (await page.getByTestId('stage').boundingBox())!;
+    await page.mouse.move(stage.x + stage.width * 0.5, stage.y + stage.height * 0.62);
+    await page.getByTestId('readout').getByText(/RGBA/).waitFor();
+  });
   const inForce = JSON.stringify(spec({ missing: 'leave-out', names: { stem: 'bell', first: 1001 } }));
   await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [bell, inForce] as const);
   await shoot(light, 'convert', `/convert/${bell}`, async (page) => {
@@ -70,6 +80,18 @@ try {
     ])
       await page.keyboard.press(key);
     await staged(page);
+  });
+  await shoot(light, 'proof', `/convert/${bell}`, async (page) => {
+    await staged(page);
+    await page.getByRole('button', { name: 'Try 3 frames' }).click();
+    await page.locator('[data-testid=stage][data-second-state=ready]').waitFor();
+    await page.getByTestId('comparison').waitFor();
+    const stage = (await page.getByTestId('stage').boundingBox())!;
+    await page.mouse.move(stage.x + stage.width * 0.52, stage.y + stage.height * 0.5);
+    await page
+      .getByTestId('readout')
+      .getByText(/Proof RGBA \d/)
+      .waitFor();
   });
   const naming = (sources: string[], rules: object[]) =>
     light.evaluate(
@@ -116,9 +138,7 @@ try {
     await pictures(page);
   });
   await shoot(light, 'jobs', '/jobs', (page) => page.getByText(/(3\d|4\d)\/96 written/).waitFor({ timeout: 120_000 }));
-  await shoot(light, 'receipts', `/receipts/${done.body.id as string}`, (page) =>
-    page.getByTestId('receipt').waitFor(),
-  );
+  await shoot(light, 'receipts', `/receipts/${done.body.id as string}`, (page) => staged(page));
   await light.locator('header').getByText('idle').waitFor({ timeout: 120_000 });
   await shoot(dark, 'intake-basalt', '/intake', scrolled);
   await shoot(dark, 'convert-basalt', `/convert/${depot}`, async (page) => {

@@ -78,6 +78,7 @@ const neededForTests = [
   { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },
   // Another library for pictures, which tests hold ours against.
   { packages: ['python3-openimageio'], there: () => isInstalled('python3-openimageio') },
+  { packages: ['python3-numpy'], there: () => isInstalled('python3-numpy') },
 ];
 
 /** Installs the Debian packages that are missing, as root or with sudo that asks nothing. */

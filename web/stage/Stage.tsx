@@ -4,7 +4,7 @@ import { hasFrames, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { useOther, type Other } from './against.ts';
-import { drawPicture, grounds, type DrawnPiece } from './draw.ts';
+import { drawBoth, grounds, type Ground } from './draw.ts';
 import { decodeDifference, differencesOf, isThere, kindFor, stageSpan, widthFor } from './frames.ts';
 import { pieceAt, piecesIn, pixelUnder, placeOf, type Extent, type Place, type Zoom } from './place.ts';
 import { Readout, Region, StageWords, Tags, WarningKey } from './StageOver.tsx';
@@ -13,6 +13,7 @@ import { useBackground } from './useBackground.ts';
 import { useBlink } from './useBlink.ts';
 import { useCache } from './useCache.ts';
 import { usePlayback } from './usePlayback.ts';
+import { useStill } from './useStill.ts';
 import { picturesOf, usePieces, useSide, type Side } from './useSide.ts';
 import { useStagePointer } from './useStagePointer.ts';
 import { WipeLine } from './WipeLine.tsx';
@@ -43,9 +44,6 @@ interface Props {
   /** Said where no frame of the other goes with this one. */
   noPartner?: ReactNode;
 }
-
-/** Frames around the one that is shown, the nearest first. */
-const near = [0, 1, -1, 2, -2, 3];
 
 /** Pixels across of pictures in light while they play. */
 const lightWidth = 480;
@@ -146,25 +144,7 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
   });
   if (playback.secondFrame !== playedSecond) setPlayedSecond(playback.secondFrame);
 
-  // Still: the frame, and those beside it.
-  const others = other?.source;
-  const beside = second?.frames ?? null;
-  useEffect(() => {
-    if (playing) return;
-    const frames = near.map((offset) => at + offset).filter((frame) => frame >= span.first && frame <= span.last);
-    shown?.want(
-      frames.filter((frame) => isThere(source, frame)),
-      true,
-    );
-    if (!beside || !others) return;
-    const partners = frames.map((frame) => other!.partner(frame));
-    beside.want(
-      partners.filter((frame): frame is number => frame !== undefined && isThere(others, frame)),
-      true,
-    );
-    // The partner changes with the alignment alone.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [shown, beside, at, playing, span, source, others, JSON.stringify(other?.against)]);
+  useStill({ source, at, playing, pictures: shown, other, beside: second?.frames ?? null });
 
   const facts = source.facts;
   const otherFacts = other?.source.facts;
@@ -224,27 +204,16 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
     const context = element.getContext('2d')!;
     context.setTransform(scale, 0, 0, scale, 0, 0);
     context.clearRect(0, 0, size.width, size.height);
-    const behind = isDifference ? { colour: '#000000' } : ground;
-    const draw = (
-      side: Side | null,
-      picture: ImageBitmap | undefined,
-      where: Place,
-      area: Place,
-      extent: Extent,
-      pieces: DrawnPiece[],
-    ) =>
-      side &&
-      picture &&
-      drawPicture(context, { area, place: where, size: extent, picture, pieces, isAlpha, ground: behind });
-    const mine = held?.state === 'ready' ? held.picture : undefined;
-    const theirs = second?.held?.state === 'ready' ? second.held.picture : undefined;
-    const left = { ...areas[0], width: areas[0].width * wipe };
-    const right = { ...areas[0], x: left.width, width: areas[0].width - left.width };
-    if (!(mode === 'blink' && showsSecond))
-      draw(first, mine, place, mode === 'wipe' ? left : areas[0], pictureSize, firstPieces);
-    if (mode === 'wipe') draw(second, theirs, otherPlace, right, otherSize, secondPieces);
-    else if (mode === 'side' || (mode === 'blink' && showsSecond))
-      draw(second, theirs, otherPlace, areas[1], otherSize, secondPieces);
+    const behind: Ground = isDifference ? { colour: '#000000' } : ground;
+    const mine = held?.state === 'ready' && {
+      ...{ area: areas[0], place, size: pictureSize, picture: held.picture, pieces: firstPieces, isAlpha },
+      ground: behind,
+    };
+    const theirs = second?.held?.state === 'ready' && {
+      ...{ area: areas[1], place: otherPlace, size: otherSize, picture: second.held.picture, pieces: secondPieces },
+      ...{ isAlpha, ground: behind },
+    };
+    drawBoth(context, mine || null, theirs || null, { mode, wipe, showsSecond });
   });
 
   return (

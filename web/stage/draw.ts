@@ -1,4 +1,5 @@
 import { pieceBegin, pieceSide, type Extent, type Place } from './place.ts';
+import type { CompareMode } from './state.ts';
 
 /** The stage's grounds; neutral, with no hue. */
 export const grounds = { checker: '#808080', black: '#000000', white: '#ffffff', grey: '#808080' } as const;
@@ -26,8 +27,38 @@ export interface DrawnPicture {
   ground: Ground;
 }
 
+/** How two pictures share the stage; `mode` is null where there is one. */
+export interface Sharing {
+  mode: CompareMode | null;
+  /** Where the wipe stands, 0 to 1 across the first's area. */
+  wipe: number;
+  /** While they blink: whether it is the second's turn. */
+  showsSecond: boolean;
+}
+
+/** Draws one picture, or two as they are compared; what is not here yet is left out. */
+export function drawBoth(
+  context: CanvasRenderingContext2D,
+  first: DrawnPicture | null,
+  second: DrawnPicture | null,
+  { mode, wipe, showsSecond }: Sharing,
+): void {
+  const draw = (one: DrawnPicture | null, area?: Place) => one && drawPicture(context, area ? { ...one, area } : one);
+  if (mode === 'wipe') {
+    const area = (first ?? second)?.area;
+    if (!area) return;
+    const width = area.width * wipe;
+    draw(first, { ...area, width });
+    draw(second, { ...area, x: area.x + width, width: area.width - width });
+  } else if (mode === 'blink') draw(showsSecond ? second : first);
+  else {
+    draw(first);
+    if (mode === 'side') draw(second);
+  }
+}
+
 /** Draws a picture over what lies behind it. */
-export function drawPicture(context: CanvasRenderingContext2D, drawn: DrawnPicture): void {
+function drawPicture(context: CanvasRenderingContext2D, drawn: DrawnPicture): void {
   const { area, place, picture, pieces, size, isAlpha } = drawn;
   context.save();
   clipTo(context, area);

@@ -74,7 +74,7 @@ export function ProofCard({ source, plan, proof: { proof, isOld, making, problem
               {sourceFrame}
             </ButtonBase>
           ))}
-          {!mine && !failed && (
+          {!mine && (
             <Button size="small" disabled={making} onClick={() => void make([at])} sx={{ py: 0.25, px: 1 }}>
               Try frame {at}
             </Button>
@@ -127,7 +127,7 @@ function Exactness({ source, proof, frame }: { source: ListedSource; proof: stri
         <Typography sx={{ color: 'text.secondary', fontSize: 13 }}>Comparing.</Typography>
       )}
       <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-        The same work in 32-bit floats, without dither: what is left is what depth and format lose.
+        The same work in 32-bit floats, without dither: what is left is what depth, clipping and format lose.
       </Typography>
     </Box>
   );

@@ -71,6 +71,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
             <span className="mono">{`${receipt.into.root}/${receipt.into.folder ? `${receipt.into.folder}/` : ''}${receipt.into.pattern}`}</span>
             , {printBytes(receipt.bytes)}, {receipt.workSeconds.toFixed(1)} s of work
           </Typography>
+          <State severity={checked.severity}>{checked.words}</State>
         </Box>
         <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
           <Button variant="outlined" href={`/api/receipts/${receipt.job}/manifest`}>
@@ -83,17 +84,12 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
       </Box>
       <Box sx={{ mb: 2 }}>
         <ResultStage key={receipt.job} job={receipt.job} strip={strip} />
-        <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
-          {printCoverage(receipt.coverage).replaceAll(',', ', ')}
+        <Typography sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
+          Frames <span className="mono">{printCoverage(receipt.coverage).replaceAll(',', ', ')}</span>. Every file's SHA-256 stands
+          in the manifest.
         </Typography>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: 1.5 }}>
-        <Card title="Checked">
-          <State severity={checked.severity}>{checked.words}</State>
-          <Typography sx={{ mt: 1, color: 'text.secondary', fontSize: 13 }}>
-            Every file's SHA-256 stands in the manifest.
-          </Typography>
-        </Card>
         <Card title="What is different">
           <LossLines losses={receipt.losses} />
         </Card>
