@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { comparisonSchema, lookViewSchema, scopesSchema } from '@shale/core';
 import { id, route, wantedSchema } from './route.ts';
-import { madeBySchema, proofSchema } from './schemas.ts';
+import { frameFactsSchema, madeBySchema, proofSchema } from './schemas.ts';
 
 /** Pictures and numbers of frames: of sources, of proofs and of what jobs made. */
 export const lookingRoutes = {
@@ -16,6 +16,12 @@ export const lookingRoutes = {
       v: z.string().optional(),
     }),
     produces: 'image/webp',
+  }),
+  frameFacts: route({
+    method: 'get',
+    path: '/sources/:source/frames/:frame/facts',
+    summary: 'What the file of a frame is: its name, bytes and time, and what its header says',
+    response: frameFactsSchema,
   }),
   piece: route({
     method: 'get',

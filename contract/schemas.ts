@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import {
   declarationSchema,
+  factsSchema,
   faultCodes,
   lossSchema,
   namingSpecSchema,
@@ -181,6 +182,18 @@ export const proofSchema = z.object({
   problems: z.array(problemSchema.extend({ sourceFrame: z.int() })),
 });
 export type Proof = z.infer<typeof proofSchema>;
+
+/** What the file of one frame is. */
+export const frameFactsSchema = z.object({
+  name: z.string(),
+  bytes: count,
+  /** Milliseconds since 1970. */
+  modified: z.number(),
+  /** Null where its header cannot be read; the problem says why. */
+  facts: factsSchema.nullable(),
+  problem: problemSchema.nullable(),
+});
+export type FrameFacts = z.infer<typeof frameFactsSchema>;
 
 /** What a job made, as a source for the stage, and what it was made of. */
 export const madeBySchema = z.object({

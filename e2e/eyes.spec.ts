@@ -145,6 +145,7 @@ test('float values, NaN and infinity: read as they are, warned of, measured', as
   await expect(page.getByTestId('clip-counts')).toContainText('768 samples infinite');
   await expect(page.getByTestId('clip-counts')).toContainText('768 samples below 0');
   await expect(page.getByTestId('clip-counts')).toContainText('R 256, G 256, B 256');
+  await expect(page.getByText('values.1.exr', { exact: true })).toBeVisible();
   await page.keyboard.press('0');
   await page.getByRole('button', { name: 'Waveform' }).click();
   await expect(page.getByRole('img', { name: 'Waveform of green' })).toBeVisible();

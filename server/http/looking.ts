@@ -1,3 +1,4 @@
+import { basename } from 'node:path';
 import type { Express, Response } from 'express';
 import { ShaleError, type Box } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
@@ -43,6 +44,18 @@ export function lookingRoutes(
     response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
     const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
     response.type(type).sendFile(path, { dotfiles: 'allow' });
+  });
+  handle(app, routes.frameFacts, async ({ params }) => {
+    const { file, modified, size } = await frameOf(params.source!, params.frame!);
+    const kind = file.clip ? ('clip' as const) : ('picture' as const);
+    const [probed] = await pool.run('probe', [{ path: file.path, kind }], { first: true });
+    return {
+      name: basename(file.path),
+      bytes: size,
+      modified,
+      facts: probed && 'facts' in probed ? probed.facts : null,
+      problem: probed && 'problem' in probed ? probed.problem : null,
+    };
   });
   handle(app, routes.piece, async ({ params, query: box, response }) => {
     const signal = whileWaiting(response);

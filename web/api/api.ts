@@ -16,6 +16,7 @@ import type {
 import type {
   Batch,
   FolderCount,
+  FrameFacts,
   Job,
   ListedReceiver,
   ListedSource,
@@ -157,6 +158,10 @@ export const api = createApi({
       query: ({ source, frame, box }) => ({ url: `/sources/${source}/frames/${frame}/scopes`, params: { ...box } }),
       keepUnusedDataFor: 20,
     }),
+    frameFacts: query<FrameFacts, { source: string; frame: number; version: string }>({
+      query: ({ source, frame }) => `/sources/${source}/frames/${frame}/facts`,
+      keepUnusedDataFor: 20,
+    }),
     compare: query<
       { comparison: Comparison | null },
       { a: string; frameA: number; b: string; frameB: number; version: string }
@@ -277,6 +282,7 @@ export const {
   usePlanQuery,
   useMeasureQuery,
   useScopesQuery,
+  useFrameFactsQuery,
   useCompareQuery,
   useProveMutation,
   useExactnessQuery,

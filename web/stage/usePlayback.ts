@@ -47,6 +47,8 @@ interface Options extends Track {
 
 /** Frames that are fetched before playing begins, those that are wanted ahead, and the longest time that is waited for them. */
 const before = 48;
+/** Of those, how many are decoded before the first is shown. */
+const decoded = 10;
 const ahead = 240;
 const patience = 6000;
 
@@ -127,7 +129,9 @@ export function usePlayback(options: Options): PlaybackState {
       if (zero === null) {
         const frames = want(0);
         const need = frames.slice(0, before);
-        const isHere = pictures!.hereOf(need) === need.length && canShow(track, pictures, route.start);
+        const isHere =
+          pictures!.hereOf(need) === need.length &&
+          need.slice(0, decoded).every((frame) => canShow(track, pictures, frame));
         if (!isHere && now - opened < patience) {
           setState((state) => (state.filling ? state : { ...notPlaying, filling: true }));
           return;

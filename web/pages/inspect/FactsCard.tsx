@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box';
-import { printCoverage, printSeconds, sampleWords } from '@shale/core';
+import { printCoverage, printSeconds, sampleWords, type Facts } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { framesAndTime, hasTime, printBytes } from '../../pieces/words.ts';
@@ -15,19 +15,7 @@ export function FactsCard({ source }: { source: ListedSource }) {
       `${printCoverage(source.coverage) || 'none'} (${framesAndTime(source.coverage, source.declaration.rate.value)})`,
     ]);
   if (seconds) rows.push(['Length', printSeconds(seconds.num / seconds.den)]);
-  if (facts) {
-    rows.push(
-      ['Size', `${facts.width} x ${facts.height}`],
-      ['Samples', `${sampleWords(facts.sample)}, ${facts.channels.join(' ')}`],
-    );
-    rows.push(['Format', [facts.format, facts.compression].filter(Boolean).join(', ')]);
-    if (facts.layers) rows.push(['Layers', facts.layers.join(', ')]);
-    if (facts.transfer) rows.push(['Transfer', facts.transfer]);
-    if (facts.primaries) rows.push(['Primaries', facts.primaries]);
-    if (facts.pixelAspect) rows.push(['Pixels', `${facts.pixelAspect.num}/${facts.pixelAspect.den}`]);
-    if (facts.timecode) rows.push(['Timecode', facts.timecode]);
-    rows.push(...facts.more);
-  }
+  if (facts) rows.push(...factRows(facts));
   rows.push(...(sound?.more ?? []), [
     'On disk',
     `${printBytes(source.bytes)} in ${source.files === 1 ? '1 file' : `${source.files} files`}`,
@@ -40,21 +28,43 @@ export function FactsCard({ source }: { source: ListedSource }) {
   if (source.folder) rows.push(['Folder', source.folder]);
   return (
     <Card title="What the files say">
-      <Box
-        component="dl"
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: '76px minmax(0, 1fr)',
-          columnGap: 1.25,
-          rowGap: 0.5,
-          m: 0,
-          fontSize: 13.5,
-          '& dt': { color: 'text.secondary' },
-          '& dd': { m: 0, overflowWrap: 'anywhere' },
-        }}
-      >
-        {rows.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
-      </Box>
+      <FactList rows={rows} />
     </Card>
+  );
+}
+
+/** What a header says of a picture, as label and text. */
+export function factRows(facts: Facts): [string, string][] {
+  const rows: [string, string][] = [
+    ['Size', `${facts.width} x ${facts.height}`],
+    ['Samples', `${sampleWords(facts.sample)}, ${facts.channels.join(' ')}`],
+    ['Format', [facts.format, facts.compression].filter(Boolean).join(', ')],
+  ];
+  if (facts.layers) rows.push(['Layers', facts.layers.join(', ')]);
+  if (facts.transfer) rows.push(['Transfer', facts.transfer]);
+  if (facts.primaries) rows.push(['Primaries', facts.primaries]);
+  if (facts.pixelAspect) rows.push(['Pixels', `${facts.pixelAspect.num}/${facts.pixelAspect.den}`]);
+  if (facts.timecode) rows.push(['Timecode', facts.timecode]);
+  return [...rows, ...facts.more];
+}
+
+/** Labels and texts, a line each. */
+export function FactList({ rows }: { rows: readonly [string, string][] }) {
+  return (
+    <Box
+      component="dl"
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: '76px minmax(0, 1fr)',
+        columnGap: 1.25,
+        rowGap: 0.5,
+        m: 0,
+        fontSize: 13.5,
+        '& dt': { color: 'text.secondary' },
+        '& dd': { m: 0, overflowWrap: 'anywhere' },
+      }}
+    >
+      {rows.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
+    </Box>
   );
 }

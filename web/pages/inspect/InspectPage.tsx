@@ -19,6 +19,7 @@ import { stripOf } from '../../strip/model.ts';
 import type { ListedSource } from '@shale/contract';
 import { useChosen } from '../useChosen.ts';
 import { DeclarationCard } from './DeclarationCard.tsx';
+import { FrameCard } from './FrameCard.tsx';
 import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
@@ -137,7 +138,12 @@ function Inspect({ source }: { source: ListedSource }) {
               <Segments label="Beside the picture" value={side} options={sides} onChoose={setSide} />
             </Box>
           )}
-          {side === 'levels' && <ScopesCard source={source} />}
+          {side === 'levels' && (
+            <>
+              <ScopesCard source={source} />
+              <FrameCard source={source} />
+            </>
+          )}
           {side === 'against' && <CompareCard source={source} />}
           {side === 'taken' && (
             <>

@@ -85,8 +85,8 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
       <Box sx={{ mb: 2 }}>
         <ResultStage key={receipt.job} job={receipt.job} strip={strip} />
         <Typography sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
-          Frames <span className="mono">{printCoverage(receipt.coverage).replaceAll(',', ', ')}</span>. Every file's SHA-256 stands
-          in the manifest.
+          Frames <span className="mono">{printCoverage(receipt.coverage).replaceAll(',', ', ')}</span>. Every file's
+          SHA-256 stands in the manifest.
         </Typography>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: 1.5 }}>

@@ -30,8 +30,8 @@ export function histogramOption(scopes: Scopes, tokens: Tokens): ChartOption {
       axisLine: { lineStyle: { color: tokens.ruleStrong } },
       axisLabel: {
         color: tokens.soft,
-        showMinLabel: true,
-        showMaxLabel: true,
+        hideOverlap: true,
+        showMaxLabel: scopes.integers,
         alignMinLabel: 'left',
         alignMaxLabel: 'right',
       },
