@@ -62,6 +62,7 @@ export * from './timing/drift.ts';
 export * from './timing/rate.ts';
 export * from './timing/timecode.ts';
 export * from './viewing/measure.ts';
+export * from './viewing/samples.ts';
 export * from './viewing/scopes.ts';
 export * from './viewing/show.ts';
 export * from './viewing/view.ts';

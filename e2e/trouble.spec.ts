@@ -66,7 +66,13 @@ test('a disk that fills stops the job in words; with room it goes on at the next
   const there = readdirSync(join(tiny, 'out'));
   expect(there.length).toBeGreaterThan(0);
   expect(there.filter((name) => name.endsWith('.part'))).toEqual([]);
+  // Begun again, it stops again; the words of before may still stand until then.
+  const begun = page.waitForResponse((answer) => answer.url().endsWith('/continue'));
   await page.getByRole('button', { name: 'Continue' }).click();
+  await begun;
+  const stateOf = async () => (await house.get<{ state: string }>(`/jobs/${started.body.id as string}`)).state;
+  await expect.poll(stateOf).toBe('stopped');
+  await expect(job).toHaveAttribute('data-state', 'stopped');
   await expect(job.getByRole('alert')).toContainText('The disk is full');
   execFileSync('mount', ['-o', 'remount,size=40m', tiny]);
   await page.getByRole('button', { name: 'Continue' }).click();

@@ -14,6 +14,7 @@ import {
   addCounts,
   alphaEvidence,
   comparePictures,
+  cutOff,
   hasAlphaChannel,
   noCounts,
   packPiece,
@@ -190,14 +191,6 @@ async function comparison({ a, b }: Tasks['comparison']['in']): Promise<Comparis
   return found ?? null;
 }
 
-/** A box cut off at a picture's edges; its corner lies inside. */
-const within = ({ left, top, width, height }: Box, image: { width: number; height: number }): Box => ({
-  left,
-  top,
-  width: Math.min(width, image.width - left),
-  height: Math.min(height, image.height - top),
-});
-
 async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<Probed> {
   try {
     if (kind === 'sound') return await probeSound(path);
@@ -237,8 +230,7 @@ export const handlers: Handlers = {
     packPiece(pieceOf(await readShown(file), left, top, width, height)),
   scopes: async ({ file, box }) => {
     const image = await readShown(file);
-    if (box) pieceOf(image, box.left, box.top, 1, 1);
-    return scopesOf(image, box && within(box, image));
+    return scopesOf(image, box && cutOff(box, image));
   },
   comparison: (input) => comparison(input),
   proof: ({ plan, places, sourceFrame }) => makeProof(plan, places, sourceFrame),

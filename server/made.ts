@@ -32,6 +32,8 @@ const proofRoot = 'proof';
 /** A proof and what was made for it so far. */
 interface Kept {
   plan: Plan;
+  /** They as a source; null before the first is made. */
+  source: ListedSource | null;
   /** By source frame. */
   made: Map<number, Written>;
   problems: Map<number, Proof['problems'][number]>;
@@ -53,6 +55,8 @@ function declarationOf(plan: Plan): Declaration {
 /** What Shale made itself as sources for the stage: proofs, which lie in a folder of their own, and the results of jobs. */
 export class MadeSources {
   private readonly proofs = new Map<string, Kept>();
+  /** Results of jobs that were looked at, by job. */
+  private readonly results = new Map<string, ListedSource>();
 
   constructor(
     private readonly folder: string,
@@ -71,13 +75,19 @@ export class MadeSources {
   /** The source of an id: `proof-` and its number, or `made-` and a job; undefined for any other. */
   async find(id: string): Promise<ListedSource | undefined> {
     const kept = this.proofs.get(id);
-    if (kept) return this.sourceOf(id, kept);
+    if (kept) return kept.source ?? undefined;
     if (!id.startsWith('made-')) return undefined;
-    const job = id.slice(5);
+    return this.results.get(id.slice(5)) ?? this.resultsOf(id.slice(5));
+  }
+
+  /** What a job wrote, as it lies on the disk now; undefined where it has no receipt. */
+  async resultsOf(job: string): Promise<ListedSource | undefined> {
     const receipt = await this.store.getReceipt(job);
     if (!receipt) return undefined;
     const { plan } = this.jobs.get(job);
-    return this.listed(id, plan, plan.into.root, receipt.coverage, receipt.bytes);
+    const source = await this.listed(`made-${job}`, plan, plan.into.root, receipt.coverage, receipt.bytes);
+    this.results.set(job, source);
+    return source;
   }
 
   /** The folder that a source's root stands for, absolute. */
@@ -89,7 +99,7 @@ export class MadeSources {
   async prove(source: ListedSource, plan: Plan, frames: readonly number[]): Promise<Proof> {
     const text = JSON.stringify([plan, source.id, source.modified]);
     const id = `proof-${createHash('sha256').update(text).digest('hex').slice(0, 16)}`;
-    const kept = this.proofs.get(id) ?? { plan, made: new Map(), problems: new Map() };
+    const kept = this.proofs.get(id) ?? { plan, source: null, made: new Map(), problems: new Map() };
     this.proofs.delete(id);
     this.proofs.set(id, kept);
     await this.forgetOldest();
@@ -105,9 +115,10 @@ export class MadeSources {
         }
       }),
     );
+    if (kept.made.size > 0) kept.source = await this.sourceOf(id, kept);
     return {
       id,
-      source: kept.made.size > 0 ? await this.sourceOf(id, kept) : null,
+      source: kept.source,
       runs: plan.runs,
       frames: [...kept.made.values()].sort((a, b) => a.index - b.index),
       problems: [...kept.problems.values()],

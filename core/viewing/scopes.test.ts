@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { numberToHalf } from '../pixels/half.ts';
 import type { Image } from '../pixels/image.ts';
-import { channelLetters, samplesAt, scopesOf } from './scopes.ts';
+import { channelLetters, samplesAt } from './samples.ts';
+import { scopesOf } from './scopes.ts';
 
 const grey = (width: number, data: number[]): Image => ({
   width,

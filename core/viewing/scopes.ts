@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { valueTable } from '../pixels/canvas.ts';
 import { maxCode, type Image } from '../pixels/image.ts';
 import type { Box } from '../pixels/picture.ts';
+import { channelNames } from './samples.ts';
 
 const count = z.int().min(0);
 
@@ -49,13 +50,6 @@ const bins = 256;
 const mostColumns = 128;
 const levels = 64;
 
-const names = {
-  1: ['grey'],
-  2: ['grey', 'alpha'],
-  3: ['red', 'green', 'blue'],
-  4: ['red', 'green', 'blue', 'alpha'],
-} as const;
-
 /** Tells what a box of a picture holds, all of it where none is given. @param box within the picture */
 export function scopesOf(
   image: Image,
@@ -64,7 +58,7 @@ export function scopesOf(
   const { sample, channels } = image;
   const max = maxCode(sample);
   const values = valuesOf(sample);
-  const found = names[channels].map((name, channel) =>
+  const found = channelNames[channels].map((name, channel) =>
     values ? tallied(name, tallyOf(image, box, channel), values, max) : measured(name, planeOf(image, box, channel)),
   );
   const ends = found.flatMap(({ least, most }) => (least === null ? [] : [least, most!]));
@@ -192,21 +186,3 @@ function spread(
   }
   return { ...scope, histogram, waveform };
 }
-
-/** The stored samples of a pixel: codes of integers, values of floats. */
-export function samplesAt(image: Image, x: number, y: number): number[] {
-  const at = (y * image.width + x) * image.channels;
-  const values = maxCode(image.sample) === undefined ? valueTable(image.sample) : undefined;
-  return Array.from({ length: image.channels }, (_, channel) => {
-    const stored = image.data[at + channel]!;
-    return values ? values[stored]! : stored;
-  });
-}
-
-/** `R G B A` as far as a picture has them. */
-export const channelLetters = (channels: Image['channels']): string[] =>
-  names[channels].map((name) => (name === 'grey' ? 'Y' : name[0]!.toUpperCase()));
-
-/** A stored sample as it is read: a code, or a value with six significant digits. */
-export const printSample = (value: number, float: boolean): string =>
-  float && Number.isFinite(value) ? String(Number(value.toPrecision(6))) : String(value);

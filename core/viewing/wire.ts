@@ -2,6 +2,7 @@ import { ShaleError } from '../errors.ts';
 import { halfTable, numberToHalf } from '../pixels/half.ts';
 import { makeSamples, type Image, type Samples } from '../pixels/image.ts';
 import { sampleSchema, type SampleFormat } from '../numbering/source.ts';
+import { cutOff } from './samples.ts';
 import type { View } from './view.ts';
 
 /**
@@ -135,22 +136,15 @@ export interface Piece {
 
 /** The piece of a picture that begins at a pixel, cut off at the picture's edges. @throws ShaleError `outside-picture` */
 export function pieceOf(image: Image, left: number, top: number, width: number, height: number): Piece {
-  const [right, bottom] = [Math.min(image.width, left + width), Math.min(image.height, top + height)];
-  if (left < 0 || top < 0 || left >= right || top >= bottom) {
-    throw new ShaleError({
-      code: 'outside-picture',
-      fact: `${left}, ${top} lies outside a picture of ${image.width} x ${image.height}.`,
-      wayOut: 'Ask for a place inside it.',
-    });
-  }
+  const box = cutOff({ left, top, width, height }, image);
   const { channels, sample, data: source } = image;
-  const data = makeSamples(sample, (right - left) * (bottom - top) * channels);
-  const across = (right - left) * channels;
-  for (let y = top, to = 0; y < bottom; y += 1, to += across) {
+  const data = makeSamples(sample, box.width * box.height * channels);
+  const across = box.width * channels;
+  for (let y = top, to = 0; y < top + box.height; y += 1, to += across) {
     const at = (y * image.width + left) * channels;
     data.set(source.subarray(at, at + across), to);
   }
-  return { left, top, image: { width: right - left, height: bottom - top, channels, sample, data } };
+  return { left, top, image: { width: box.width, height: box.height, channels, sample, data } };
 }
 
 /** A piece as bytes. */

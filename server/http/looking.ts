@@ -74,10 +74,17 @@ export function lookingRoutes(
     return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
   });
   handle(app, routes.madeBy, async ({ params }) => {
-    const madeSource = await sourceOf(`made-${params.job}`);
+    const results = await made.resultsOf(params.job!);
+    if (!results) {
+      throw new ShaleError({
+        code: 'receipt-not-found',
+        fact: 'There is no receipt of this job.',
+        wayOut: 'Wait until it is done, or choose another.',
+        subject: params.job,
+      });
+    }
     const { row, plan } = jobs.get(params.job!);
-    const source = await sourceOf(row.source).catch(() => null);
-    return { made: madeSource, source, runs: plan.runs };
+    return { made: results, source: await sourceOf(row.source).catch(() => null), runs: plan.runs };
   });
   handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof!, Number(params.frame)));
 }

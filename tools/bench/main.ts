@@ -15,6 +15,7 @@ import {
 } from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
+import { lookingBench } from './looking.ts';
 import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
@@ -193,6 +194,7 @@ const parts: Record<string, () => Promise<void>> = {
   },
   memory: memoryBench,
   codecs: codecTable,
+  looking: () => lookingBench(demo),
   rename: renameBench,
   scan: () => scanBench(demo),
   page: () => pageBench(),

@@ -21,8 +21,13 @@ export function Notices() {
       key={notice.source + notice.sentence}
       open
       autoHideDuration={stands}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+      anchorOrigin={{ vertical: 'top', horizontal: 'right' }}
       onClose={(_, reason) => reason !== 'clickaway' && read()}
+      sx={{
+        // In the head of the page, where it covers nothing that is worked with; below where the head has no room.
+        '&.MuiSnackbar-root': { top: 6, right: 170 },
+        '@media (max-width: 1240px)': { '&.MuiSnackbar-root': { top: 'auto', bottom: 12, right: 24 } },
+      }}
     >
       <Alert
         role="status"
@@ -49,12 +54,18 @@ export function Notices() {
         sx={{
           bgcolor: 'background.paper',
           color: 'text.primary',
-          maxWidth: 560,
+          maxWidth: 440,
+          height: 40,
+          py: 0,
+          pl: 1.5,
           alignItems: 'center',
-          '& .MuiAlert-action': { pt: 0 },
+          '& .MuiAlert-message': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap', fontSize: 13 },
+          '& .MuiAlert-icon': { mr: 1 },
+          '& .MuiAlert-action': { pt: 0, pl: 1, mr: -1 },
+          '& .MuiButton-root': { px: 1, minWidth: 0 },
         }}
       >
-        {notice.sentence}
+        <span title={notice.sentence}>{notice.sentence}</span>
       </Alert>
     </Snackbar>
   );

@@ -5,7 +5,7 @@ import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { useOther, type Other } from './against.ts';
 import { drawBoth, grounds, type Ground } from './draw.ts';
-import { decodeDifference, differencesOf, isThere, kindFor, stageSpan, widthFor } from './frames.ts';
+import { decodeDifference, differencesOf, isThere, kindFor, shapeOf, stageSpan, widthFor } from './frames.ts';
 import { pieceAt, piecesIn, pixelUnder, placeOf, type Extent, type Place, type Zoom } from './place.ts';
 import { Readout, Region, StageWords, Tags, WarningKey } from './StageOver.tsx';
 import { frameReached, stageSet, type CompareMode, type StageBackground } from './state.ts';
@@ -148,9 +148,9 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
 
   const facts = source.facts;
   const otherFacts = other?.source.facts;
-  const pictureSize = { width: facts?.width ?? 1, height: facts?.height ?? 1 };
+  const pictureSize = shapeOf(source);
   const place = placeOf(pictureSize, areas[0], zoom);
-  const otherSize = { width: otherFacts?.width ?? 1, height: otherFacts?.height ?? 1 };
+  const otherSize = other ? shapeOf(other.source) : pictureSize;
   const otherPlace = placeOf(otherSize, areas[1], zoomFor(zoom, pictureSize, otherSize));
 
   const pointer = useStagePointer({

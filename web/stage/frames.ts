@@ -2,7 +2,7 @@ import { covers, frameSpan, hasFrames, isAnimation, takenAs, type Looking, type 
 import type { ListedSource } from '@shale/contract';
 import { takenVersion } from '../api/api.ts';
 import { Refused, type Decode, type Source } from './pictureCache.ts';
-import { pieceBegin, pieceSide } from './place.ts';
+import { pieceBegin, pieceSide, type Shape } from './place.ts';
 import { render } from './renderer.ts';
 
 /** How pictures come from the server: small and coded, or in light with what the stage needs to work on them. */
@@ -19,6 +19,12 @@ export const kindFor = ({ channel, exposure, gamma, warns }: Looking): PictureKi
 /** Frames of a source that can be stepped through: a clip of video shows its first, a still is one. */
 export const stageSpan = (source: ListedSource): { first: number; last: number } =>
   hasFrames(source) ? (frameSpan(source.coverage) ?? { first: 0, last: 0 }) : { first: 0, last: 0 };
+
+/** A source's size and the shape of its pixels as it is declared. */
+export function shapeOf({ facts, declaration }: ListedSource): Shape {
+  const { num, den } = declaration.pixelAspect.value ?? { num: 1, den: 1 };
+  return { width: facts?.width ?? 1, height: facts?.height ?? 1, aspect: num / den };
+}
 
 /** Whether a frame is there. */
 export const isThere = (source: ListedSource, frame: number): boolean =>

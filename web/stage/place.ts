@@ -12,9 +12,14 @@ export interface Extent {
   height: number;
 }
 
+/** A picture's size, and how wide its pixels are for their height: 1 where they are square. */
+export interface Shape extends Extent {
+  aspect: number;
+}
+
 /** A picture that is not shown whole. */
 export interface Zoom {
-  /** Pixels of the stage that a pixel of the picture takes. */
+  /** Pixels of the stage that a pixel of the picture is high. */
   scale: number;
   /** The point of the picture, in its pixels, that stands in the middle of the stage. */
   x: number;
@@ -25,24 +30,25 @@ export const leastScale = 1 / 32;
 export const mostScale = 64;
 
 /** Where a picture stands inside a part of the stage: whole, in the middle, never enlarged beyond four times. */
-export function fit(picture: Extent, area: Place): Place {
+export function fit(picture: Shape, area: Place): Place {
   const scale = fitScale(picture, area);
-  const [width, height] = [picture.width * scale, picture.height * scale];
+  const [width, height] = [picture.width * picture.aspect * scale, picture.height * scale];
   return { x: area.x + (area.width - width) / 2, y: area.y + (area.height - height) / 2, width, height };
 }
 
-/** Pixels of the stage that a pixel takes where the picture is shown whole. */
-export const fitScale = (picture: Extent, area: Extent): number =>
-  Math.min(area.width / picture.width, area.height / picture.height, 4);
+/** Pixels of the stage that a pixel is high where the picture is shown whole. */
+export const fitScale = (picture: Shape, area: Extent): number =>
+  Math.min(area.width / (picture.width * picture.aspect), area.height / picture.height, 4);
 
 /** Where a picture stands when it is zoomed; whole where it is not. */
-export function placeOf(picture: Extent, area: Place, zoom: Zoom | null): Place {
+export function placeOf(picture: Shape, area: Place, zoom: Zoom | null): Place {
   if (!zoom) return fit(picture, area);
   const { scale, x, y } = zoom;
+  const across = scale * picture.aspect;
   return {
-    x: area.x + area.width / 2 - x * scale,
+    x: area.x + area.width / 2 - x * across,
     y: area.y + area.height / 2 - y * scale,
-    width: picture.width * scale,
+    width: picture.width * across,
     height: picture.height * scale,
   };
 }
@@ -60,26 +66,28 @@ export function pixelUnder(
 
 /** The zoom that makes a picture `factor` times as large, the point under the pointer staying where it is. */
 export function zoomedAt(
-  picture: Extent,
+  picture: Shape,
   area: Place,
   zoom: Zoom | null,
   factor: number,
   point: { x: number; y: number },
 ): Zoom {
   const place = placeOf(picture, area, zoom);
-  const before = place.width / picture.width;
-  const scale = Math.min(mostScale, Math.max(leastScale, before * factor));
-  const at = { x: (point.x - place.x) / before, y: (point.y - place.y) / before };
+  const scale = Math.min(mostScale, Math.max(leastScale, (place.height / picture.height) * factor));
+  const at = {
+    x: ((point.x - place.x) / place.width) * picture.width,
+    y: ((point.y - place.y) / place.height) * picture.height,
+  };
   return within(picture, {
     scale,
-    x: at.x + (area.x + area.width / 2 - point.x) / scale,
+    x: at.x + (area.x + area.width / 2 - point.x) / (scale * picture.aspect),
     y: at.y + (area.y + area.height / 2 - point.y) / scale,
   });
 }
 
 /** The zoom moved by pixels of the stage. */
-export const movedBy = (picture: Extent, zoom: Zoom, x: number, y: number): Zoom =>
-  within(picture, { ...zoom, x: zoom.x - x / zoom.scale, y: zoom.y - y / zoom.scale });
+export const movedBy = (picture: Shape, zoom: Zoom, x: number, y: number): Zoom =>
+  within(picture, { ...zoom, x: zoom.x - x / (zoom.scale * picture.aspect), y: zoom.y - y / zoom.scale });
 
 /** The middle of the stage stays on the picture. */
 const within = ({ width, height }: Extent, zoom: Zoom): Zoom => ({
@@ -103,13 +111,11 @@ export const pieceBegin = (piece: number): { x: number; y: number } => ({
 
 /** Pieces that can be seen, those in the middle first. */
 export function piecesIn(place: Place, picture: Extent, area: Place): number[] {
-  const scale = place.width / picture.width;
-  const edge = (from: number, at: number, size: number) => Math.min(size, Math.max(0, Math.floor((at - from) / scale)));
-  const [left, right] = [edge(place.x, area.x, picture.width), edge(place.x, area.x + area.width, picture.width - 1)];
-  const [top, bottom] = [
-    edge(place.y, area.y, picture.height),
-    edge(place.y, area.y + area.height, picture.height - 1),
-  ];
+  const edge = (at: number, size: number) => Math.min(size - 1, Math.max(0, Math.floor(at * size)));
+  const across = (x: number) => edge((x - place.x) / place.width, picture.width);
+  const down = (y: number) => edge((y - place.y) / place.height, picture.height);
+  const [left, right] = [across(area.x), across(area.x + area.width)];
+  const [top, bottom] = [down(area.y), down(area.y + area.height)];
   const pieces: { piece: number; away: number }[] = [];
   const middle = { x: (left + right) / 2, y: (top + bottom) / 2 };
   for (let y = Math.floor(top / pieceSide); y * pieceSide <= bottom; y += 1) {

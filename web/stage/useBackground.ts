@@ -1,11 +1,10 @@
 import { useEffect } from 'react';
-import { hasFrames } from '@shale/core';
+import { hasFrames, plainLooking } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useSourceQuery } from '../api/api.ts';
 import { useAppSelector } from '../state/store.ts';
 import { grounds, type Ground } from './draw.ts';
 import { decodeFrame, framesOf, isThere, stageSpan } from './frames.ts';
-import { plainLooking } from '@shale/core';
 import { useCache } from './useCache.ts';
 import { picturesOf } from './useSide.ts';
 

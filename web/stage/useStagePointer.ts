@@ -1,13 +1,13 @@
 import { useEffect, useRef, useState, type PointerEvent, type RefObject } from 'react';
 import type { Box } from '@shale/core';
 import { useAppDispatch } from '../state/store.ts';
-import { fitScale, movedBy, pixelUnder, placeOf, zoomedAt, type Extent, type Place, type Zoom } from './place.ts';
+import { fitScale, movedBy, pixelUnder, placeOf, zoomedAt, type Shape, type Place, type Zoom } from './place.ts';
 import { stageSet } from './state.ts';
 
 interface Options {
   box: RefObject<HTMLDivElement | null>;
   source: string;
-  picture: Extent;
+  picture: Shape;
   /** The parts of the stage of the first and the second source; the same where they share it. */
   areas: readonly [Place, Place];
   zoom: Zoom | null;

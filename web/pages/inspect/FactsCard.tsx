@@ -1,7 +1,7 @@
-import Box from '@mui/material/Box';
 import { printCoverage, printSeconds, sampleWords, type Facts } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
+import { FactList } from '../../pieces/FactList.tsx';
 import { framesAndTime, hasTime, printBytes } from '../../pieces/words.ts';
 
 /** What the headers and the folder say. */
@@ -46,25 +46,4 @@ export function factRows(facts: Facts): [string, string][] {
   if (facts.pixelAspect) rows.push(['Pixels', `${facts.pixelAspect.num}/${facts.pixelAspect.den}`]);
   if (facts.timecode) rows.push(['Timecode', facts.timecode]);
   return [...rows, ...facts.more];
-}
-
-/** Labels and texts, a line each. */
-export function FactList({ rows }: { rows: readonly [string, string][] }) {
-  return (
-    <Box
-      component="dl"
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: '76px minmax(0, 1fr)',
-        columnGap: 1.25,
-        rowGap: 0.5,
-        m: 0,
-        fontSize: 13.5,
-        '& dt': { color: 'text.secondary' },
-        '& dd': { m: 0, overflowWrap: 'anywhere' },
-      }}
-    >
-      {rows.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
-    </Box>
-  );
 }

@@ -3,6 +3,7 @@ import type { Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion, useFrameFactsQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
+import { FactList } from '../../pieces/FactList.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { printBytes } from '../../pieces/words.ts';
@@ -10,7 +11,7 @@ import { isThere } from '../../stage/frames.ts';
 import { useStageFrame } from '../../stage/Stage.tsx';
 import { useAppSelector } from '../../state/store.ts';
 import { useRested } from '../useRested.ts';
-import { factRows, FactList } from './FactsCard.tsx';
+import { factRows } from './FactsCard.tsx';
 
 /** The file of the frame that the stage stands at, and what of it is not as in the rest of its source. */
 export function FrameCard({ source }: { source: ListedSource }) {

@@ -17,6 +17,7 @@ import {
 import type { ReceiptEntry } from '@shale/contract';
 import { useReceiptsQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
+import { FactList } from '../../pieces/FactList.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural, printBytes } from '../../pieces/words.ts';
@@ -97,19 +98,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           <Typography>{receipt.sentence}</Typography>
         </Card>
         <Card title="Taken as">
-          <Box
-            component="dl"
-            sx={{
-              display: 'grid',
-              gridTemplateColumns: '76px 1fr',
-              m: 0,
-              rowGap: 0.5,
-              '& dt': { color: 'text.secondary' },
-              '& dd': { m: 0 },
-            }}
-          >
-            {declared.map(([label, text]) => [<dt key={`${label}-t`}>{label}</dt>, <dd key={label}>{text}</dd>])}
-          </Box>
+          <FactList rows={declared} />
         </Card>
         {receipt.setAside?.length > 0 && (
           <Card title="Set aside before the run" sx={{ gridColumn: '1 / -1' }}>

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { transferWords, type Comparison, type DeclaredTransfer } from '@shale/core';
+import { FactList } from '../../pieces/FactList.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural } from '../../pieces/words.ts';
 
@@ -50,26 +51,8 @@ export function ComparisonNumbers({ comparison, onGo }: Props) {
   return (
     <Box data-testid="comparison">
       {verdict}
-      <Box
-        component="dl"
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: '76px minmax(0, 1fr)',
-          columnGap: 1.25,
-          rowGap: 0.25,
-          m: 0,
-          mt: 0.75,
-          fontSize: 13.5,
-          '& dt': { color: 'text.secondary' },
-          '& dd': { m: 0 },
-        }}
-      >
-        {rows.map(([label, text]) => [
-          <dt key={`${label}-t`}>{label}</dt>,
-          <dd key={label} className="mono" style={{ fontSize: 13 }}>
-            {text}
-          </dd>,
-        ])}
+      <Box sx={{ mt: 0.75 }}>
+        <FactList rows={rows} mono />
       </Box>
       {changed > 0 && channels.length > 1 && (
         <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>

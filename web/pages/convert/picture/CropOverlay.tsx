@@ -19,12 +19,12 @@ export function CropOverlay({ place, size, crop, onCrop }: Props) {
   const [from, setFrom] = useState<{ x: number; y: number } | null>(null);
   const [drawn, setDrawn] = useState<PixelBox | null>(null);
   const box = drawn ?? crop ?? { left: 0, top: 0, ...size };
-  const scale = place.width / size.width;
+  const [across, down] = [place.width / size.width, place.height / size.height];
 
   const pixel = ({ clientX, clientY, currentTarget }: PointerEvent) => {
     const { left, top } = currentTarget.getBoundingClientRect();
-    const within = (value: number, most: number) => Math.min(most - 1, Math.max(0, Math.floor(value / scale)));
-    return { x: within(clientX - left, size.width), y: within(clientY - top, size.height) };
+    const within = (value: number, most: number) => Math.min(most - 1, Math.max(0, Math.floor(value)));
+    return { x: within((clientX - left) / across, size.width), y: within((clientY - top) / down, size.height) };
   };
   const spanning = (a: { x: number; y: number }, b: { x: number; y: number }): PixelBox => ({
     left: Math.min(a.x, b.x),
@@ -64,10 +64,10 @@ export function CropOverlay({ place, size, crop, onCrop }: Props) {
       <Box
         sx={{
           position: 'absolute',
-          left: box.left * scale,
-          top: box.top * scale,
-          width: box.width * scale,
-          height: box.height * scale,
+          left: box.left * across,
+          top: box.top * down,
+          width: box.width * across,
+          height: box.height * down,
           outline: `2px solid ${tokens.act}`,
           boxShadow: '0 0 0 9999px rgba(0, 0, 0, .55), inset 0 0 0 1px rgba(255, 255, 255, .7)',
           pointerEvents: 'none',
