@@ -164,7 +164,7 @@ export function Tags(props: TagsProps) {
   return (
     <>
       {mode === 'difference' ? (
-        <Box sx={{ ...tag, top: 10, left: 10 }}>{`Difference: ${mine}; ${theirs}`}</Box>
+        <Box sx={{ ...tag, top: 10 + headRoom, left: 10 }}>{`Difference: ${mine}; ${theirs}`}</Box>
       ) : mode === 'blink' ? (
         <Box sx={{ ...tag, top: 10, left: 10 }}>{blinks ? theirs : mine}</Box>
       ) : (
