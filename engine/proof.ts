@@ -28,8 +28,9 @@ export function takenOfResults({ recipe, spec, declaration }: Plan): Taken {
 
 /** The first result that is made of a source frame. @throws ShaleError `no-such-frame` */
 function rowOf(plan: Plan, sourceFrame: number): { row: PlanRow; index: number } {
-  const index = resultsOf(plan, 0, plan.files).findIndex((row) => row.sourceFrame === sourceFrame);
-  if (index >= 0) return { row: resultsOf(plan, index, index + 1)[0]!, index };
+  const rows = resultsOf(plan, 0, plan.files);
+  const index = rows.findIndex((row) => row.sourceFrame === sourceFrame);
+  if (index >= 0) return { row: rows[index]!, index };
   throw new ShaleError({
     code: 'no-such-frame',
     fact: `Frame ${sourceFrame} is not of the plan.`,

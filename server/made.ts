@@ -15,7 +15,7 @@ import {
   type Plan,
   type Written,
 } from '@shale/core';
-import type { ListedSource, Proof } from '@shale/contract';
+import type { ListedSource, Proof, ReceiptEntry } from '@shale/contract';
 import { takenOfResults, type WorkerPool } from '@shale/engine';
 import { sourcePlaces } from './jobs/places.ts';
 import type { Jobs } from './jobs/jobs.ts';
@@ -77,15 +77,17 @@ export class MadeSources {
     const kept = this.proofs.get(id);
     if (kept) return kept.source ?? undefined;
     if (!id.startsWith('made-')) return undefined;
-    return this.results.get(id.slice(5)) ?? this.resultsOf(id.slice(5));
+    const job = id.slice(5);
+    const known = this.results.get(job);
+    if (known) return known;
+    const receipt = await this.store.getReceipt(job);
+    return receipt && this.resultsOf(receipt);
   }
 
-  /** What a job wrote, as it lies on the disk now; undefined where it has no receipt. */
-  async resultsOf(job: string): Promise<ListedSource | undefined> {
-    const receipt = await this.store.getReceipt(job);
-    if (!receipt) return undefined;
+  /** What a job wrote, as it lies on the disk now. */
+  async resultsOf({ job, coverage, bytes }: ReceiptEntry): Promise<ListedSource> {
     const { plan } = this.jobs.get(job);
-    const source = await this.listed(`made-${job}`, plan, plan.into.root, receipt.coverage, receipt.bytes);
+    const source = await this.listed(`made-${job}`, plan, plan.into.root, coverage, bytes);
     this.results.set(job, source);
     return source;
   }

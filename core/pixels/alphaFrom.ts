@@ -1,6 +1,6 @@
 import { valueTable } from './canvas.ts';
 import { hasAlphaChannel, makeSamples, maxCode, type Image } from './image.ts';
-import { lumaOf } from './key.ts';
+import { lumaOf } from './luma.ts';
 import type { AlphaFrom } from './picture.ts';
 import { plainQuantiser } from './quantise.ts';
 import { resample } from './resample.ts';

@@ -1,7 +1,8 @@
 import type { AlphaKind, DeclaredTransfer, Primaries } from '../spec/declaration.ts';
 import { halfTable } from './half.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
-import type { Matrix3 } from './primaries.ts';
+import { lumaOf } from './luma.ts';
+import { primariesBetween, type Matrix3 } from './primaries.ts';
 import type { Floats } from './resample.ts';
 import { quickToLinear, transferBetween } from './transfer.ts';
 
@@ -126,4 +127,44 @@ export function offColour(canvas: Canvas, matte: readonly number[]): void {
     const through = 1 - data[at + stride - 1]!;
     for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! -= through * matte[channel]!;
   }
+}
+
+/** A picture as a canvas, by what it is taken to be: premultiplied on black where it lay on a colour. */
+export function takenCanvas(
+  image: Image,
+  {
+    transfer,
+    primaries,
+    alpha,
+    matte,
+  }: Pick<Canvas, 'transfer' | 'primaries'> & { alpha: AlphaKind; matte: readonly number[] | null },
+): Canvas {
+  const canvas = toCanvas(image, { transfer, primaries, alpha: canvasAlpha(alpha) });
+  if (alpha === 'on-colour') offColour(canvas, matte ?? [0, 0, 0]);
+  return canvas;
+}
+
+/** Brings the colours to other primaries and another curve, in place; other primaries by way of light. */
+export function toColours(canvas: Canvas, { transfer, primaries }: Pick<Canvas, 'transfer' | 'primaries'>): void {
+  const matrix = primariesBetween(canvas.primaries, primaries);
+  if (matrix) {
+    toTransfer(canvas, 'linear');
+    toPrimaries(canvas, primaries, matrix);
+  }
+  toTransfer(canvas, transfer);
+}
+
+/** A picture with as many colours as asked: grey as three, three as their luma. */
+export function inColours(canvas: Canvas, colours: 1 | 3): Canvas {
+  if (canvas.colours === colours) return canvas;
+  const pixels = canvas.width * canvas.height;
+  const data = new Float32Array(pixels * (colours + 1));
+  for (let pixel = 0; pixel < pixels; pixel += 1) {
+    const from = pixel * canvas.stride;
+    const to = pixel * (colours + 1);
+    if (colours === 3) data.fill(canvas.data[from]!, to, to + 3);
+    else data[to] = lumaOf(canvas.data[from]!, canvas.data[from + 1]!, canvas.data[from + 2]!);
+    data[to + colours] = canvas.data[from + canvas.stride - 1]!;
+  }
+  return { ...canvas, colours, stride: colours + 1, data };
 }

@@ -1,14 +1,8 @@
 import type { DeclaredTransfer } from '../spec/declaration.ts';
 import type { Canvas } from './canvas.ts';
+import { lumaOf } from './luma.ts';
 import type { Colour, Key } from './picture.ts';
 import { quickly, transferBetween } from './transfer.ts';
-
-/** Weights of red, green and blue in luma (ITU-R BT.709-6, item 3.2). */
-const luma709 = [0.2126, 0.7152, 0.0722] as const;
-
-/** The luma of three values. */
-export const lumaOf = (red: number, green: number, blue: number): number =>
-  luma709[0] * red + luma709[1] * green + luma709[2] * blue;
 
 /** The colour differences of a pixel, each from -0.5 to 0.5 (ITU-R BT.709-6, item 3.3). */
 function differences(red: number, green: number, blue: number): [cb: number, cr: number] {

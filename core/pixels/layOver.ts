@@ -1,8 +1,7 @@
-import { canvasAlpha, offColour, toCanvas, toPremultiplied, toPrimaries, toTransfer, type Canvas } from './canvas.ts';
+import { inColours, takenCanvas, toColours, toPremultiplied, toTransfer, type Canvas } from './canvas.ts';
 import type { Image } from './image.ts';
-import { lumaOf } from './key.ts';
+import { lumaOf } from './luma.ts';
 import { isOverSource, type OverSource, type Size } from './picture.ts';
-import { primariesBetween } from './primaries.ts';
 import type { Recipe } from './recipe.ts';
 import { resample, type Floats } from './resample.ts';
 
@@ -21,12 +20,7 @@ export function colourIn(
     transfer: 'srgb',
     primaries: 'bt709',
   };
-  const matrix = primariesBetween('bt709', primaries);
-  if (matrix) {
-    toTransfer(one, 'linear');
-    toPrimaries(one, primaries, matrix);
-  }
-  toTransfer(one, transfer);
+  toColours(one, { transfer, primaries });
   const [red, green, blue] = one.data as unknown as [number, number, number];
   return colours === 3 ? [red, green, blue] : [lumaOf(red, green, blue)];
 }
@@ -82,34 +76,11 @@ export function sizeBelow(from: Size, canvas: Size, { fit, scale }: OverSource):
 /** What lies below, premultiplied, in the canvas's curve, primaries, colours and size; clear where it does not reach. */
 function placed(canvas: Canvas, under: Image, over: OverSource, { under: taken }: Recipe): Float32Array {
   if (!taken) throw new Error('nothing is known of the picture to lay it over');
-  const { primaries, transfer } = taken;
-  const stored = toCanvas(under, { transfer, primaries, alpha: canvasAlpha(taken.alpha) });
-  if (taken.alpha === 'on-colour') offColour(stored, taken.matte ?? [0, 0, 0]);
-  const below = inColours(stored, canvas.colours);
-  const matrix = primariesBetween(primaries, canvas.primaries);
-  if (matrix) {
-    toTransfer(below, 'linear');
-    toPrimaries(below, canvas.primaries, matrix);
-  }
-  toTransfer(below, canvas.transfer);
+  const below = inColours(takenCanvas(under, taken), canvas.colours);
+  toColours(below, canvas);
   toPremultiplied(below);
   const size = sizeBelow(below, canvas, over);
   return inPlace(resample(below, size, 'lanczos'), canvas, over);
-}
-
-/** A picture with as many colours as another: grey as three, three as their luma. */
-function inColours(canvas: Canvas, colours: 1 | 3): Canvas {
-  if (canvas.colours === colours) return canvas;
-  const pixels = canvas.width * canvas.height;
-  const data = new Float32Array(pixels * (colours + 1));
-  for (let pixel = 0; pixel < pixels; pixel += 1) {
-    const from = pixel * canvas.stride;
-    const to = pixel * (colours + 1);
-    if (colours === 3) data.fill(canvas.data[from]!, to, to + 3);
-    else data[to] = lumaOf(canvas.data[from]!, canvas.data[from + 1]!, canvas.data[from + 2]!);
-    data[to + colours] = canvas.data[from + canvas.stride - 1]!;
-  }
-  return { ...canvas, colours, stride: colours + 1, data };
 }
 
 /** A picture moved and turned about the middle of another's size; whole pixels where that is enough, else linear between four. */

@@ -1,16 +1,8 @@
 import { z } from 'zod';
-import {
-  canvasAlpha,
-  offColour,
-  toCanvas,
-  toPremultiplied,
-  toPrimaries,
-  toTransfer,
-  type Canvas,
-} from '../pixels/canvas.ts';
+import { inColours, takenCanvas, toColours, toPremultiplied, type Canvas } from '../pixels/canvas.ts';
 import { maxCode, type Image } from '../pixels/image.ts';
-import { lumaOf } from '../pixels/key.ts';
-import { primariesBetween } from '../pixels/primaries.ts';
+import { lumaOf } from '../pixels/luma.ts';
+import { channelNameSchema } from './samples.ts';
 import { ssimOf, type Plane } from './ssim.ts';
 import type { Taken } from './view.ts';
 
@@ -24,9 +16,7 @@ export const comparisonSchema = z.object({
   /** What both were brought to for it: the curve of the second, and how colour relates to alpha. */
   transfer: z.string(),
   alpha: z.enum(['none', 'straight', 'premultiplied']),
-  channels: z.array(
-    z.object({ name: z.enum(['red', 'green', 'blue', 'grey', 'alpha']), most: error, mean: error, squares: error }),
-  ),
+  channels: z.array(z.object({ name: channelNameSchema, most: error, mean: error, squares: error })),
   /** Over all channels: the greatest error, where it is, and the mean one. */
   most: error,
   at: z.object({ x: count, y: count }).nullable(),
@@ -52,36 +42,11 @@ export interface Compared {
   taken: Taken;
 }
 
-/** A picture as a canvas of its own, premultiplied on black where it lay on a colour. */
-function canvasOf({ image, taken }: Compared): Canvas {
-  const { transfer, primaries, alpha, matte } = taken;
-  const canvas = toCanvas(image, { transfer, primaries, alpha: canvasAlpha(alpha) });
-  if (alpha === 'on-colour' && canvas.alpha === 'premultiplied') offColour(canvas, matte ?? [0, 0, 0]);
-  return canvas;
-}
-
-/** Three colours where there is one. */
-function widened(canvas: Canvas): Canvas {
-  if (canvas.colours === 3) return canvas;
-  const pixels = canvas.width * canvas.height;
-  const data = new Float32Array(pixels * 4);
-  for (let pixel = 0; pixel < pixels; pixel += 1) {
-    data.fill(canvas.data[pixel * 2]!, pixel * 4, pixel * 4 + 3);
-    data[pixel * 4 + 3] = canvas.data[pixel * 2 + 1]!;
-  }
-  return { ...canvas, colours: 3, stride: 4, data };
-}
-
 /** Brings the first to what the second is; both premultiplied where they differ in that. */
 function alike(a: Canvas, b: Canvas): [Canvas, Canvas] {
-  const colours = Math.max(a.colours, b.colours);
-  const [left, right] = colours === 3 ? [widened(a), widened(b)] : [a, b];
-  const matrix = primariesBetween(left.primaries, right.primaries);
-  if (matrix) {
-    toTransfer(left, 'linear');
-    toPrimaries(left, right.primaries, matrix);
-  }
-  toTransfer(left, right.transfer);
+  const colours = a.colours === 3 ? 3 : b.colours;
+  const [left, right] = [inColours(a, colours), inColours(b, colours)];
+  toColours(left, right);
   if (left.alpha !== right.alpha) {
     toPremultiplied(left);
     toPremultiplied(right);
@@ -101,7 +66,7 @@ function coarserStep(a: Image, b: Image): number | null {
  */
 export function comparePictures(a: Compared, b: Compared): Comparison | undefined {
   if (a.image.width !== b.image.width || a.image.height !== b.image.height) return undefined;
-  const [left, right] = alike(canvasOf(a), canvasOf(b));
+  const [left, right] = alike(takenCanvas(a.image, a.taken), takenCanvas(b.image, b.taken));
   const { width, height, stride, colours } = left;
   const hasAlpha = left.alpha !== 'none' || right.alpha !== 'none';
   const step = coarserStep(a.image, b.image);

@@ -1,7 +1,12 @@
+import { z } from 'zod';
 import { ShaleError } from '../errors.ts';
 import { valueTable } from '../pixels/canvas.ts';
 import { maxCode, type Image } from '../pixels/image.ts';
 import type { Box } from '../pixels/picture.ts';
+
+/** A stored channel of a picture. */
+export const channelNameSchema = z.enum(['red', 'green', 'blue', 'grey', 'alpha']);
+export type ChannelName = z.infer<typeof channelNameSchema>;
 
 /** What the stored channels of a picture are called. */
 export const channelNames = {
@@ -33,9 +38,11 @@ export function samplesAt(image: Image, x: number, y: number): number[] {
   });
 }
 
+/** `R` for red, `Y` for grey. */
+export const channelLetter = (name: ChannelName): string => (name === 'grey' ? 'Y' : name[0]!.toUpperCase());
+
 /** `R G B A` as far as a picture has them. */
-export const channelLetters = (channels: Image['channels']): string[] =>
-  channelNames[channels].map((name) => (name === 'grey' ? 'Y' : name[0]!.toUpperCase()));
+export const channelLetters = (channels: Image['channels']): string[] => channelNames[channels].map(channelLetter);
 
 /** A stored sample as it is read: a code, or a value with six significant digits. */
 export const printSample = (value: number, float: boolean): string =>

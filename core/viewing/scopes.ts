@@ -2,13 +2,13 @@ import { z } from 'zod';
 import { valueTable } from '../pixels/canvas.ts';
 import { maxCode, type Image } from '../pixels/image.ts';
 import type { Box } from '../pixels/picture.ts';
-import { channelNames } from './samples.ts';
+import { channelNames, channelNameSchema } from './samples.ts';
 
 const count = z.int().min(0);
 
 /** What one stored channel of a picture, or of a part of it, holds; codes for integers, values for floats. */
 export const channelScopeSchema = z.object({
-  name: z.enum(['red', 'green', 'blue', 'grey', 'alpha']),
+  name: channelNameSchema,
   /** Of all finite samples; null where there is none. */
   least: z.number().nullable(),
   most: z.number().nullable(),

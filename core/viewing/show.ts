@@ -1,4 +1,4 @@
-import { lumaOf } from '../pixels/key.ts';
+import { lumaOf } from '../pixels/luma.ts';
 import { linearToSrgb } from '../pixels/transfer.ts';
 import { halfTable } from '../pixels/half.ts';
 import { warningBits, type View } from './view.ts';

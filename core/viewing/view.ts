@@ -1,4 +1,4 @@
-import { canvasAlpha, offColour, toCanvas, toStraight, valueTable, type Canvas } from '../pixels/canvas.ts';
+import { canvasAlpha, takenCanvas, toPrimaries, toStraight, valueTable, type Canvas } from '../pixels/canvas.ts';
 import { hasAlphaChannel, isFloat, maxCode, type Image } from '../pixels/image.ts';
 import { primariesBetween } from '../pixels/primaries.ts';
 import { quickToLinear } from '../pixels/transfer.ts';
@@ -116,8 +116,7 @@ const isSeparable = ({ alpha, transfer }: Taken): boolean =>
 function separated(image: Image, taken: Taken): { image: Image; alpha: Canvas['alpha'] } {
   const alpha = hasAlphaChannel(image) ? canvasAlpha(taken.alpha) : 'none';
   if (alpha === 'none' || isSeparable(taken)) return { image, alpha };
-  const canvas = toCanvas(image, { transfer: taken.transfer, primaries: taken.primaries, alpha });
-  if (taken.alpha === 'on-colour') offColour(canvas, taken.matte ?? [0, 0, 0]);
+  const canvas = takenCanvas(image, taken);
   toStraight(canvas);
   const { width, height, stride, data } = canvas;
   return { image: { width, height, channels: stride as 2 | 4, sample: 'f32', data }, alpha: 'straight' };
@@ -157,7 +156,9 @@ export function viewOf(image: Image, taken: Taken, width: number): View {
     [sums, next] = [next, sums];
     next.fill(0);
   }
-  toBt709(view, taken.primaries);
+  const { primaries } = taken;
+  const colours = { ...view, stride: 4, colours: 3 as const, transfer: 'linear' as const, primaries };
+  toPrimaries(colours, 'bt709', primariesBetween(primaries, 'bt709'));
   return view;
 }
 
@@ -267,17 +268,5 @@ function settleRow({ width, data, alpha }: View, sums: Float64Array, y: number):
     data[to + 1] = sums[first + 1]! / over;
     data[to + 2] = sums[first + 2]! / over;
     data[to + 3] = opacity / weight;
-  }
-}
-
-function toBt709({ data }: View, primaries: Primaries): void {
-  const matrix = primariesBetween(primaries, 'bt709');
-  if (!matrix) return;
-  const [[a, b, c], [d, e, f], [g, h, i]] = matrix;
-  for (let at = 0; at < data.length; at += 4) {
-    const [red, green, blue] = [data[at]!, data[at + 1]!, data[at + 2]!];
-    data[at] = a * red + b * green + c * blue;
-    data[at + 1] = d * red + e * green + f * blue;
-    data[at + 2] = g * red + h * green + i * blue;
   }
 }

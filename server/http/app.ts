@@ -139,7 +139,7 @@ export function makeApp(house: House): Express {
   handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job!));
   handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job!));
   nameRoutes(app, house, sourceOf);
-  receiptRoutes(app, house);
+  receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);
   handle(app, routes.listSpecs, () => store.listSpecs());

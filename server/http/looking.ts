@@ -29,7 +29,7 @@ function boxOf({ left, top, width, height }: Partial<Box>): Box | undefined {
 /** Pictures and numbers of frames: what the stage asks for. */
 export function lookingRoutes(
   app: Express,
-  { pool, previews, made, jobs }: House,
+  { pool, previews, made }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const frameOf = async (id: string, frame: string | number): Promise<ShownFrame> => {
@@ -72,19 +72,6 @@ export function lookingRoutes(
     const signal = whileWaiting(response);
     const [a, b] = await Promise.all([frameOf(query.a, query.frameA), frameOf(query.b, query.frameB)]);
     return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
-  });
-  handle(app, routes.madeBy, async ({ params }) => {
-    const results = await made.resultsOf(params.job!);
-    if (!results) {
-      throw new ShaleError({
-        code: 'receipt-not-found',
-        fact: 'There is no receipt of this job.',
-        wayOut: 'Wait until it is done, or choose another.',
-        subject: params.job,
-      });
-    }
-    const { row, plan } = jobs.get(params.job!);
-    return { made: results, source: await sourceOf(row.source).catch(() => null), runs: plan.runs };
   });
   handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof!, Number(params.frame)));
 }

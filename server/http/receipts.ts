@@ -3,13 +3,17 @@ import type { Express } from 'express';
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ShaleError, type Written } from '@shale/core';
-import { routes, type ReceiptEntry } from '@shale/contract';
+import { routes, type ListedSource, type ReceiptEntry } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
 /** Receipts and what can be taken from them: the manifest and the archive. */
-export function receiptRoutes(app: Express, { store, jobs, roots }: House): void {
+export function receiptRoutes(
+  app: Express,
+  { store, jobs, roots, made }: House,
+  sourceOf: (id: string) => Promise<ListedSource>,
+): void {
   const receiptOf = async (job: string): Promise<ReceiptEntry> => {
     const receipt = await store.getReceipt(job);
     if (receipt) return receipt;
@@ -24,6 +28,11 @@ export function receiptRoutes(app: Express, { store, jobs, roots }: House): void
 
   handle(app, routes.listReceipts, () => store.listReceipts());
   handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job!));
+  handle(app, routes.madeBy, async ({ params }) => {
+    const results = await made.resultsOf(await receiptOf(params.job!));
+    const { row, plan } = jobs.get(params.job!);
+    return { made: results, source: await sourceOf(row.source).catch(() => null), runs: plan.runs };
+  });
   handle(app, routes.manifest, async ({ params, response }) => {
     const receipt = await receiptOf(params.job!);
     const files = await filesOf(params.job!);

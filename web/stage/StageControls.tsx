@@ -15,7 +15,7 @@ import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
 import { Backgrounds } from './Backgrounds.tsx';
-import { stageSpan } from './frames.ts';
+import { shapeOf, stageSpan } from './frames.ts';
 import { LookControls } from './LookControls.tsx';
 import { SizeControls } from './SizeControls.tsx';
 import { useStageFrame } from './Stage.tsx';
@@ -39,8 +39,7 @@ export function StageControls({ source, rate, looks = true }: Props) {
   const returns = useAppSelector(({ stage }) => stage.returns);
   const halfSpeed = useAppSelector(({ stage }) => stage.halfSpeed);
   const { first, last } = stageSpan(source);
-  const picture = { width: source.facts?.width ?? 1, height: source.facts?.height ?? 1 };
-  const zoom = useZoom(source.id, picture);
+  const zoom = useZoom(source.id, shapeOf(source));
   const moves = last > first;
   const step = (by: number) => dispatch(frameStepped({ source: source.id, by, first, last }));
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { transferWords, type Comparison, type DeclaredTransfer } from '@shale/core';
+import { channelLetter, transferWords, type Comparison, type DeclaredTransfer } from '@shale/core';
 import { FactList } from '../../pieces/FactList.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural } from '../../pieces/words.ts';
@@ -57,10 +57,7 @@ export function ComparisonNumbers({ comparison, onGo }: Props) {
       {changed > 0 && channels.length > 1 && (
         <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
           {channels
-            .map(
-              ({ name, most }) =>
-                `${name === 'grey' ? 'Y' : name[0]!.toUpperCase()} ${small(step === null ? most : most / step)}`,
-            )
+            .map(({ name, most }) => `${channelLetter(name)} ${small(step === null ? most : most / step)}`)
             .join('  ')}
           {step === null ? '' : ' steps at most'}
         </Typography>

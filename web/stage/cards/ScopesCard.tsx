@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo, useState } from 'react';
-import { printSample, sampleWords, type ChannelScope, type Problem, type Scopes } from '@shale/core';
+import { channelLetter, printSample, sampleWords, type ChannelScope, type Problem, type Scopes } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion, useScopesQuery } from '../../api/api.ts';
 import { useRested } from '../../pages/useRested.ts';
@@ -18,8 +18,6 @@ import { isThere } from '../frames.ts';
 import { useStageFrame } from '../Stage.tsx';
 import { stageSet } from '../state.ts';
 import { histogramOption, waveformOption } from './scopeCharts.ts';
-
-const letters: Record<ChannelScope['name'], string> = { red: 'R', green: 'G', blue: 'B', grey: 'Y', alpha: 'A' };
 
 /** A frame's samples told in numbers, in the file's own units: of all of it, or of the box that is drawn. */
 export function ScopesCard({ source }: { source: ListedSource }) {
@@ -86,7 +84,7 @@ function Levels({ scopes }: { scopes: Scopes }) {
           <Segments
             label="Channel"
             value={channel.name}
-            options={scopes.channels.map(({ name }) => [name, letters[name]] as const)}
+            options={scopes.channels.map(({ name }) => [name, channelLetter(name)] as const)}
             onChoose={setAsked}
           />
         )}
@@ -134,7 +132,7 @@ function Table({ scopes }: { scopes: Scopes }) {
         {scopes.channels.map(({ name, least, most, mean, deviation }) => (
           <tr key={name}>
             <Box component="th" scope="row" sx={{ ...head, textAlign: 'left' }}>
-              {letters[name]}
+              {channelLetter(name)}
             </Box>
             <td>{print(least)}</td>
             <td>{print(most)}</td>
@@ -155,7 +153,9 @@ function ClipLines({ scopes }: { scopes: Scopes }) {
     const all = counts.reduce((sum, channel) => sum + channel[key], 0);
     return {
       all,
-      each: counts.map((channel) => `${letters[channel.name]} ${channel[key].toLocaleString('en-GB')}`).join(', '),
+      each: counts
+        .map((channel) => `${channelLetter(channel.name)} ${channel[key].toLocaleString('en-GB')}`)
+        .join(', '),
     };
   };
   const lines = (
