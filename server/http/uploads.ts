@@ -35,6 +35,9 @@ const full = (): Refusal =>
 /** Bytes below which a disk counts as full: what a write that failed left over. */
 const nothing = 1 << 20;
 
+/** Milliseconds in which a refused upload may still send: who has not read the refusal by then is cut off. */
+const lingering = 20_000;
+
 /** Uploads: streamed to disk, taken up again after a lost connection, named only by what was announced. */
 export function uploadRoutes(app: Express, intake: Intake): void {
   const free = async (): Promise<number> => {
@@ -75,9 +78,13 @@ export function uploadRoutes(app: Express, intake: Intake): void {
     },
   });
   app.all([path, `${path}/*rest`], (request, response) => {
-    // A refusal comes before the whole body did: what is left of it is not waited for.
+    // A refusal comes before the whole body did. What is left of it is read and dropped for a while: a
+    // connection closed under a sender in the middle of its body loses the refusal with it.
     response.on('finish', () => {
-      if (response.statusCode >= 400 && !request.complete) setTimeout(() => request.socket.destroy(), 500);
+      if (response.statusCode < 400 || request.complete) return;
+      request.removeAllListeners('data').resume();
+      const enough = setTimeout(() => request.socket.destroy(), lingering);
+      request.once('close', () => clearTimeout(enough));
     });
     return server.handle(request, response);
   });

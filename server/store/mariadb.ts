@@ -35,13 +35,13 @@ export function freePort(): Promise<number> {
 
 const asUser = (): string[] => (process.getuid?.() === 0 ? ['--user=root'] : []);
 
-async function install(data: string): Promise<void> {
+async function install(data: string, tmp: string): Promise<void> {
   const half = `${data}.new`;
   await rm(half, { recursive: true, force: true });
   await mkdir(half, { recursive: true });
   await run(
     'mariadb-install-db',
-    ['--no-defaults', `--datadir=${half}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...asUser()],
+    ['--no-defaults', `--datadir=${half}`, `--tmpdir=${tmp}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...asUser()],
     {
       env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` },
     },
@@ -77,7 +77,10 @@ export async function startDatabase(folder: string): Promise<Database> {
   await endOrphan(pidFile, data);
   const { secret, isNew } = await password(folder);
   if (isNew) await rm(data, { recursive: true, force: true });
-  if (!existsSync(data)) await install(data);
+  // Its own place for temporary tables: a server that starts clears them away, another's with them.
+  const tmp = join(folder, 'tmp');
+  await mkdir(tmp, { recursive: true });
+  if (!existsSync(data)) await install(data, tmp);
   const port = await freePort();
   const log = openSync(join(folder, 'mariadb.log'), 'a');
   const child = spawn(
@@ -85,6 +88,7 @@ export async function startDatabase(folder: string): Promise<Database> {
     [
       '--no-defaults',
       `--datadir=${data}`,
+      `--tmpdir=${tmp}`,
       `--pid-file=${pidFile}`,
       '--bind-address=127.0.0.1',
       `--port=${port}`,
