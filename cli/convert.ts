@@ -5,6 +5,7 @@ import {
   askedOthers,
   declare,
   declaredTransferSchema,
+  isVideo,
   lossSentence,
   makePlan,
   noTally,
@@ -13,6 +14,7 @@ import {
   parseSpec,
   primariesSchema,
   printPattern,
+  printRate,
   resultsOf,
   rowCount,
   rowsOf,
@@ -21,8 +23,10 @@ import {
   summarise,
   tally,
   type Failure,
-  type GivenOthers,
+  type Film,
+  type Given,
   type Plan,
+  type Receipt,
   type Role,
   type Source,
   type Spec,
@@ -123,27 +127,31 @@ function printPlan(plan: Plan, json: boolean | undefined): void {
         .join('')}\n${lossSentence(plan.losses)}\n`,
     );
     for (const row of rowsOf(plan, 0, rowCount(plan)))
-      process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'write' ? row.to : 'left out'}\n`);
+      process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'missing' ? 'left out' : row.to}\n`);
   }
 }
 
 /** The second sources that a spec names; their roots are folders, taken from that of the first source on. */
-async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<GivenOthers> {
-  const given: GivenOthers = {};
+async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<Given> {
+  const given: Given = {};
   for (const [role, { source: named }] of Object.entries(askedOthers(spec.picture))) {
     const root = resolve(folder, named.root, named.folder);
     const source = await findSource(root, named.name, pool);
     given[role as Role] = { root, source, declaration: declare(source) };
   }
+  const { from } = spec.sound;
+  if (typeof from !== 'string') {
+    const root = resolve(folder, from.root, from.folder);
+    given.sound = { root, source: { ...(await findSource(root, from.name, pool)), folder: '' } };
+  }
   return given;
 }
 
 /** The plan with a crop around all that is not clear in any of its frames. @throws ShaleError where all is clear */
-async function fitted(plan: Plan, source: Source, others: GivenOthers, pool: WorkerPool): Promise<Plan> {
-  const files = resultsOf(plan, 0, plan.files).map((row) => ({
-    path: resolve(plan.root, row.from!),
-    picture: pictureOf(plan, row),
-  }));
+async function fitted(plan: Plan, source: Source, others: Given, pool: WorkerPool): Promise<Plan> {
+  const files = resultsOf(plan, 0, plan.frames)
+    .filter(({ from }) => from !== undefined)
+    .map((row) => ({ path: resolve(plan.root, row.from!), picture: pictureOf(plan, row), clip: isVideo(plan.source) }));
   const box = await pool.run('content', { files, picture: { ...plan.spec.picture, crop: null } });
   if (!box) {
     throw new ShaleError({
@@ -176,6 +184,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
     source: folder,
     target,
     others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),
+    ...(plan.sound && !plan.sound.own ? { sound: plan.sound.root } : {}),
   };
   await mkdir(target, { recursive: true });
   const job = `cli${process.pid}`;
@@ -184,6 +193,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
 
   const sum = noTally();
   const failed: Failure[] = [];
+  let more: Pick<Receipt, 'sound'> = {};
   const stop = new AbortController();
   process.once('SIGINT', () => stop.abort());
   const started = new Date().toISOString();
@@ -200,6 +210,10 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
       if (shows) process.stderr.write(`\r${sum.written}/${plan.files}`);
     },
     onFailed: (failure) => failed.push(failure),
+    onFilm: ({ done, of }) => {
+      if (shows) process.stderr.write(`\r${done}/${of}`);
+    },
+    onSound: (sound) => (more = { sound }),
   });
   if (shows) process.stderr.write('\n');
   const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
@@ -208,16 +222,20 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
     sum,
     failed.sort((a, b) => a.frame - b.frame),
     times,
+    more,
   );
   if (options.json) process.stdout.write(`${JSON.stringify(receipt, null, 2)}\n`);
   else {
     process.stdout.write(
-      `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n`,
+      `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n${receipt.film ? filmLine(receipt.film) : ''}`,
     );
     for (const { name, fact, wayOut } of failed) process.stdout.write(`${name}: ${fact} ${wayOut}\n`);
   }
   return receipt.written === receipt.planned ? 0 : 1;
 }
+
+const filmLine = ({ frames, width, height, rate, format, psnr }: Film): string =>
+  `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;
 
 function refuse({ code, fact, wayOut }: { code: string; fact: string; wayOut: string }): number {
   process.stderr.write(`shale: ${fact}\n  ${wayOut} (${code})\n`);

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
-import { alphaEvidenceSchema, boxSchema, namingSpecSchema, planSchema, specSchema, wordSchema } from '@shale/core';
+import { alphaEvidenceSchema, boxSchema, estimateSchema, namingSpecSchema, planSchema, specSchema, wordSchema } from '@shale/core';
 import {
   batchSchema,
   folderCountSchema,
@@ -175,7 +175,8 @@ export const routes = {
     method: 'post',
     path: '/jobs',
     summary: 'Carry a plan out',
-    body: wantedSchema,
+    // What was thought of it before, where it was measured: the receipt keeps it.
+    body: wantedSchema.extend({ estimate: estimateSchema.optional() }),
     response: jobSchema,
     status: 201,
   }),

@@ -141,6 +141,8 @@ export const jobSchema = z.object({
   written: z.int(),
   failed: z.int(),
   bytes: z.int(),
+  /** Of a video: pictures that went into it, over all passes; its one file counts as written when it is whole. */
+  film: z.object({ done: z.int(), of: z.int() }).nullable().default(null),
   /** Numbers of the results so far, and of those that failed. */
   coverage: z.array(frameRangeSchema),
   failedFrames: z.array(frameRangeSchema),
@@ -149,7 +151,7 @@ export const jobSchema = z.object({
   /** First and last number that the plan gives. */
   span: z.object({ first: z.int(), last: z.int() }).nullable(),
   workSeconds: z.number(),
-  /** Files a second since it last began; null until there are enough to say. */
+  /** Files, of a video pictures, a second since it last began; null until there are enough to say. */
   rate: z.number().nullable(),
   secondsLeft: z.number().nullable(),
   created: z.string(),

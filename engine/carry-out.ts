@@ -1,7 +1,9 @@
 import pLimit from 'p-limit';
-import { resultsOf, ShaleError, type Failure, type Plan, type Written } from '@shale/core';
+import { isVideo, resultsOf, ShaleError, type Failure, type Plan, type Written } from '@shale/core';
 import type { Places } from './frame.ts';
 import type { WorkerPool } from './pool.ts';
+import type { FilmProgress } from './film.ts';
+import type { WrittenSound } from './sound.ts';
 import type { FrameEvent } from './span.ts';
 
 /** A plan on its way. */
@@ -15,6 +17,10 @@ export interface Work {
   settled?: ReadonlySet<number>;
   onWritten: (written: Written) => void;
   onFailed: (failure: Failure, index: number) => void;
+  /** Told while a video is made. */
+  onFilm?: (progress: FilmProgress) => void;
+  /** Told once the sound beside stills is written. */
+  onSound?: (sound: WrittenSound) => void;
   signal?: AbortSignal;
 }
 
@@ -29,16 +35,18 @@ const longestSpan = 24;
  */
 export async function carryOut(work: Work): Promise<void> {
   const { plan, settled = new Set<number>(), signal } = work;
+  if (plan.into.file !== undefined) return settled.has(0) ? undefined : carryFilm(work);
   const open: number[] = [];
   for (let index = 0; index < plan.files; index += 1) if (!settled.has(index)) open.push(index);
-  const length = Math.min(longestSpan, Math.max(1, Math.ceil(open.length / (work.pool.capacity * 3))));
+  const length = spanLength(plan, open.length, work.pool);
   const spans: number[][] = [];
   for (let at = 0; at < open.length; at += length) spans.push(open.slice(at, at + length));
 
   const stop = new AbortController();
   signal?.addEventListener('abort', () => stop.abort());
   if (signal?.aborted) return;
-  const side = pLimit(work.pool.capacity);
+  // A clip is decoded once a span: one span a process, which works on several of its pictures at once.
+  const side = pLimit(isVideo(plan.source) ? work.pool.processes : work.pool.capacity);
   const outcomes = await Promise.allSettled(
     spans.map((indices) =>
       side(async () => {
@@ -53,6 +61,37 @@ export async function carryOut(work: Work): Promise<void> {
     ),
   );
   for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
+  if (plan.sound && !stop.signal.aborted) {
+    const { places, job, pool } = work;
+    work.onSound?.(await pool.run('wave', { plan, places, job }));
+  }
+}
+
+/** How many results go into a span: few, so that little is lost with a process; of a clip whole groups between keys. */
+function spanLength({ source }: Plan, open: number, pool: WorkerPool): number {
+  const evenly = Math.max(1, Math.ceil(open / (pool.capacity * 3)));
+  const { clip } = source.facts ?? {};
+  if (!clip) return Math.min(longestSpan, evenly);
+  return Math.max(1, Math.min(Math.ceil(open / pool.processes), Math.max(longestSpan, clip.longestGroup * 4)));
+}
+
+/** Makes a video on one process. A process that ends is given a second try. @throws ShaleError what forbids it */
+async function carryFilm(work: Work): Promise<void> {
+  const { plan, places, job, pool, signal } = work;
+  for (let tries = 1; ; tries += 1) {
+    try {
+      const written = await pool.run(
+        'film',
+        { plan, places, job },
+        { onEvent: (event) => work.onFilm?.(event), signal },
+      );
+      if (written) work.onWritten(written);
+      return;
+    } catch (error) {
+      if (signal?.aborted && crashed(error)) return;
+      if (!crashed(error) || tries === 2) throw error;
+    }
+  }
 }
 
 const crashed = (error: unknown): boolean => error instanceof ShaleError && error.code === 'worker-crashed';

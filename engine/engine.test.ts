@@ -336,7 +336,7 @@ test('one frame of a plan is looked at without writing it, and content is found 
   await expect(pool.run('picture', { ...ask, sourceFrame: 9, view: 'result' })).rejects.toMatchObject({
     code: 'no-such-frame',
   });
-  const files = [1, 2].map((frame) => ({ path: join(folder, 'in', `f_${frame}.png`), picture: 0 }));
+  const files = [1, 2].map((frame) => ({ path: join(folder, 'in', `f_${frame}.png`), picture: 0, clip: false }));
   // Rows 5 to 9 and columns 8 to 20, turned clockwise.
   expect(await pool.run('content', { files, picture: plan.spec.picture })).toEqual({
     left: 20,

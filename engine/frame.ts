@@ -2,9 +2,11 @@ import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import {
+  ClipReader,
   compareQuickly,
   compiledKernel,
   fitLayout,
+  givenSample,
   readStill,
   readWhole,
   writeStill,
@@ -15,11 +17,18 @@ import {
   aspectAfter,
   fitToShape,
   isOfShape,
+  isVideo,
+  isVideoFormat,
   makeConverter,
   noCounts,
   otherFiles,
+  parseTimecode,
+  printTimecode,
   ShaleError,
+  sizeOfPlan,
+  slate,
   type Converter,
+  type Declaration,
   type Difference,
   type Image,
   type OtherFile,
@@ -32,6 +41,7 @@ import {
   type SampleFormat,
   type Written,
 } from '@shale/core';
+import { pictureOfClip } from './clips.ts';
 import { flush, publish, sha256, writeError } from './files.ts';
 
 /** Where the roots of a plan lie on this machine, absolute. */
@@ -40,11 +50,22 @@ export interface Places {
   target: string;
   /** Roots of second sources, by what they are for. */
   others?: Partial<Record<Role, string>>;
+  /** The root of a sound that is not the clip's own. */
+  sound?: string;
 }
 
-/** Which picture of its file a row is of: an animation's frames are all in one. */
+/** Which picture of its file a row is of: a clip's frames are all in one. */
 export const pictureOf = ({ source }: Pick<Plan, 'source'>, { sourceFrame }: PlanRow): number =>
   source.kind === 'clip' ? sourceFrame : 0;
+
+/** The source picture of a row by itself, as its file holds it; clips as the plan works their fields. */
+export function readRow(plan: Plan, places: Places, row: PlanRow): Promise<Image> {
+  const path = join(places.source, row.from!);
+  const picture = pictureOf(plan, row);
+  return isVideo(plan.source)
+    ? pictureOfClip(path, picture, plan.spec.clip.fields)
+    : readStill(path, { layer: plan.spec.picture.layer, picture });
+}
 
 /** Converters that a process keeps: the spans of a job, and those of the plans that are tried before it, share their tables. */
 const converters = new Map<string, Converter>();
@@ -62,6 +83,7 @@ function converterOf(recipe: Recipe, sample: SampleFormat): Converter {
 
 /** Turns frames of one plan into results. */
 export class FrameMaker {
+  private clip: Promise<ClipReader> | undefined;
   /** The picture of each second source that was read last. */
   private readonly held = new Map<Role, { path: string; picture: number; image: Promise<Image> }>();
 
@@ -76,24 +98,58 @@ export class FrameMaker {
   async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts; settings: WriteSettings }> {
     const { recipe, spec } = this.plan;
     if (!recipe) throw new Error('the plan has no recipe');
-    const { image: read, carried } = await readWhole(join(this.places.source, row.from!), {
-      layer: spec.picture.layer,
-      picture: pictureOf(this.plan, row),
-    });
+    if (row.kind === 'slate')
+      return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}) };
+    const { image: read, carried } = await this.read(row);
     const source = this.inShape(read, recipe, row);
-    const converter = converterOf(recipe, source.sample);
+    const converter = converterOf(this.given(recipe), source.sample);
     const { image, counts } = converter(source, await this.others(row));
     return { image: fitLayout(image, spec.write.format), counts, settings: this.settings(recipe, carried) };
+  }
+
+  /** The source picture of a row; a clip stays open from row to row. */
+  private async read(row: PlanRow): Promise<{ image: Image; carried: Carried }> {
+    const { source, spec, declaration } = this.plan;
+    const path = join(this.places.source, row.from!);
+    if (!isVideo(source)) return readWhole(path, { layer: spec.picture.layer, picture: pictureOf(this.plan, row) });
+    this.clip ??= ClipReader.open(path, { fields: spec.clip.fields });
+    const image = await (await this.clip).picture(row.sourceFrame);
+    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, row.sourceFrame, declaration) } };
+  }
+
+  private slate(row: PlanRow): Image {
+    const { spec } = this.plan;
+    const size = sizeOfPlan(this.plan)!;
+    const alpha = spec.write.alpha === 'straight' || spec.write.alpha === 'premultiplied';
+    const hasAlpha = alpha && this.plan.source.facts?.hasAlpha === true;
+    return slate(size, row.sourceFrame, this.given(this.plan.recipe!).to.sample, hasAlpha ? 4 : 3);
+  }
+
+  /** The recipe with the samples in which a video's encoder is given pictures. */
+  private given(recipe: Recipe): Recipe {
+    const { format } = this.plan.spec.write;
+    if (!isVideoFormat(format)) return recipe;
+    return { ...recipe, to: { ...recipe.to, sample: givenSample(format, recipe.to.sample) } };
+  }
+
+  /** Closes what it holds open. */
+  async close(): Promise<void> {
+    const clip = await this.clip?.catch(() => undefined);
+    this.clip = undefined;
+    await clip?.close();
   }
 
   /** The pictures of second sources that go with a row; one that goes with several in a row is read once. */
   async others(row: PlanRow): Promise<Others> {
     const files = Object.entries(otherFiles(this.plan, row.sourceFrame)) as [Role, OtherFile][];
-    const read = files.map(async ([role, { file, picture }]) => {
+    const read = files.map(async ([role, { file, picture, clip }]) => {
       const path = join(this.places.others![role]!, file);
       let held = this.held.get(role);
       if (held?.path !== path || held.picture !== picture)
-        this.held.set(role, (held = { path, picture, image: readStill(path, { picture }) }));
+        this.held.set(
+          role,
+          (held = { path, picture, image: clip ? pictureOfClip(path, picture) : readStill(path, { picture }) }),
+        );
       return [role, await held.image] as const;
     });
     return Object.fromEntries(await Promise.all(read));
@@ -109,19 +165,21 @@ export class FrameMaker {
     throw new ShaleError({
       code: 'frame-differs',
       fact: `${basename(row.from!)} is ${width} x ${height} with ${channels} ${channels === 1 ? 'channel' : 'channels'}, and its source ${source.facts.width} x ${source.facts.height} with ${source.facts.channels.join(' ')}.`,
-      wayOut: 'Scan again so that the plan knows of it, and let such pictures be fitted or left out.',
+      wayOut: isVideo(source)
+        ? 'Its size changes in the middle: let such pictures be fitted, or convert each part by itself.'
+        : 'Scan again so that the plan knows of it, and let such pictures be fitted or left out.',
       subject: row.from,
     });
   }
 
   /** What a result says of itself: the declaration goes before what its source's file said. */
   private settings({ from, picture, to }: Recipe, { timecode, attributes }: Carried): WriteSettings {
-    const { spec, declaration } = this.plan;
+    const { spec, rate } = this.plan;
     const aspect = aspectAfter(from.pixelAspect, picture);
     return {
       ...spec.write,
       primaries: to.primaries,
-      rate: declaration.rate.value ?? undefined,
+      rate: rate ?? undefined,
       timecode,
       pixelAspect: aspect.num === aspect.den ? undefined : aspect,
       attributes,
@@ -181,10 +239,21 @@ export class FrameMaker {
   }
 }
 
+/** The timecode of a clip's picture, counted on from that of its first; undefined where nothing says it. */
+function timecodeOf(first: string | undefined, picture: number, { rate }: Declaration): string | undefined {
+  if (first === undefined || !rate.value) return undefined;
+  try {
+    const drop = /[;.]\d+$/.test(first);
+    return printTimecode(parseTimecode(first, rate.value) + picture, rate.value, drop);
+  } catch {
+    return undefined;
+  }
+}
+
 type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts'>;
 
 /** The name of a result while it is not whole; hidden, so that no scan takes it for a frame. */
-export const temporaryName = (job: string, index: number): string => `.shale-${job}-${index}.part`;
+export const temporaryName = (job: string, index: number | 'sound'): string => `.shale-${job}-${index}.part`;
 
 async function writing(final: string, work: () => Promise<void>): Promise<void> {
   try {

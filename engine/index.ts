@@ -1,5 +1,6 @@
 export * from './carry-out.ts';
 export * from './files.ts';
+export type { FilmProgress } from './film.ts';
 export * from './frame.ts';
 export * from './list.ts';
 export * from './pool.ts';

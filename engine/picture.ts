@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { codePreview, displayed, makePreview, readStill } from '@shale/media';
 import {
   alphaPicture,
@@ -17,7 +16,8 @@ import {
   type Picture,
   type Plan,
 } from '@shale/core';
-import { FrameMaker, pictureOf as pictureIn, type Places } from './frame.ts';
+import { pictureOfClip } from './clips.ts';
+import { FrameMaker, readRow, type Places } from './frame.ts';
 
 /** What is asked for of one frame. */
 interface Asked {
@@ -32,7 +32,7 @@ interface Asked {
 /** One frame of a plan worked for looking at, as WebP. @throws ShaleError where the frame cannot be read or is not of the plan */
 export async function pictureOf({ plan, places, sourceFrame, view, width }: Asked): Promise<Uint8Array> {
   const row = rowsOf(plan, 0, rowCount(plan)).find((one) => one.sourceFrame === sourceFrame && one.from !== undefined);
-  const { recipe, spec } = plan;
+  const { recipe } = plan;
   const made = row && (recipe ?? copying(plan));
   if (!made) {
     throw new ShaleError({
@@ -41,10 +41,7 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
       wayOut: 'Choose a frame that is there and is to be written.',
     });
   }
-  const source = await readStill(join(places.source, row.from!), {
-    layer: spec.picture.layer,
-    picture: pictureIn(plan, row),
-  });
+  const source = await readRow(plan, places, row);
   const { image, marks } = lookAtResult(source, made, await new FrameMaker(plan, places, 'look').others(row));
   const taken = {
     alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
@@ -94,12 +91,12 @@ export async function contentOf({
   files,
   picture,
 }: {
-  files: { path: string; picture: number }[];
+  files: { path: string; picture: number; clip: boolean }[];
   picture: Picture;
 }): Promise<Box | null> {
   let box: Box | undefined;
-  for (const { path, picture: at } of files) {
-    const image = await readStill(path, { layer: picture.layer, picture: at });
+  for (const { path, picture: at, clip } of files) {
+    const image = await (clip ? pictureOfClip(path, at) : readStill(path, { layer: picture.layer, picture: at }));
     box = boxAround(box, contentBox(orient(image, picture)));
   }
   return box ?? null;

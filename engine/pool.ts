@@ -80,6 +80,11 @@ export class WorkerPool {
     return this.size * this.together;
   }
 
+  /** How many there may be. */
+  get processes(): number {
+    return this.size;
+  }
+
   /** Process ids, for tests that kill one. */
   get pids(): number[] {
     return this.workers.flatMap(({ child }) => child.pid ?? []);

@@ -1,8 +1,9 @@
 import { constants } from 'node:fs';
 import { access, mkdir, readdir, rm } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { basename, join } from 'node:path';
 import { otherFiles, rowCount, rowsOf, type Plan, type PlannedOther, type Problem, type Role } from '@shale/core';
 import type { Places } from './frame.ts';
+import { soundPath } from './sound.ts';
 
 /** How many names a message gives before it counts the rest. */
 const shown = 3;
@@ -37,15 +38,17 @@ async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
       },
     ];
   }
-  const gone = rowsOf(plan, 0, rowCount(plan))
-    .filter((row) => row.kind === 'write')
-    .map((row) => row.from!.slice(row.from!.lastIndexOf('/') + 1))
-    .filter((name) => !names.has(name));
-  if (gone.length === 0) return missingOthers(plan, places);
+  const needed = new Set(
+    rowsOf(plan, 0, rowCount(plan))
+      .filter((row) => row.kind === 'write')
+      .map((row) => row.from!.slice(row.from!.lastIndexOf('/') + 1)),
+  );
+  const gone = [...needed].filter((name) => !names.has(name));
+  if (gone.length === 0) return [...(await missingOthers(plan, places)), ...(await missingSound(plan, places))];
   return [
     {
       code: 'source-changed',
-      fact: `${gone.length} of ${plan.files} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
+      fact: `${gone.length} of ${needed.size} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
       wayOut: 'Scan again on Intake, then run; or put the files back.',
       subject: plan.source.name,
     },
@@ -69,6 +72,26 @@ async function missingOthers(plan: Plan, places: Places): Promise<Problem[]> {
     });
   }
   return problems;
+}
+
+async function missingSound(plan: Plan, places: Places): Promise<Problem[]> {
+  if (!plan.sound) return [];
+  const path = soundPath(plan, places);
+  if (
+    await access(path).then(
+      () => true,
+      () => false,
+    )
+  )
+    return [];
+  return [
+    {
+      code: 'source-changed',
+      fact: `The sound ${basename(path)} is gone since the scan.`,
+      wayOut: 'Scan again on Intake, then run; or put the file back.',
+      subject: 'sound',
+    },
+  ];
 }
 
 async function targetProblems(plan: Plan, places: Places, job: string): Promise<Problem[]> {
@@ -96,15 +119,18 @@ async function targetProblems(plan: Plan, places: Places, job: string): Promise<
   await Promise.all(ours.map((name) => rm(join(folder, name), { force: true })));
   if (plan.spec.existing === 'replace') return [];
   const there = new Set(names);
-  const taken = rowsOf(plan, 0, rowCount(plan))
-    .filter((row) => row.kind === 'write')
-    .map((row) => row.to.slice(dirname(row.to) === '.' ? 0 : dirname(row.to).length + 1))
-    .filter((name) => there.has(name));
+  const wanted = new Set(
+    rowsOf(plan, 0, rowCount(plan))
+      .filter((row) => row.kind !== 'missing')
+      .map((row) => basename(row.to)),
+  );
+  if (plan.sound?.as) wanted.add(plan.sound.as);
+  const taken = [...wanted].filter((name) => there.has(name));
   if (taken.length === 0) return [];
   return [
     {
       code: 'output-exists',
-      fact: `${taken.length} of ${plan.files} names exist already in ${plan.into.folder || 'the folder'}: ${listing(taken)}.`,
+      fact: `${taken.length} of ${wanted.size} names exist already in ${plan.into.folder || 'the folder'}: ${listing(taken)}.`,
       wayOut: 'Choose another folder, name or first number, or let the spec replace what is there.',
       subject: plan.into.folder,
     },

@@ -1,18 +1,25 @@
-import { mkdir } from 'node:fs/promises';
+import { mkdir, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { readStill } from '@shale/media';
+import { ClipReader, readStill, usualSettings, writeStill } from '@shale/media';
 import {
+  asStills,
   comparePictures,
+  isVideoFormat,
   makeConverter,
+  maxCode,
+  noCounts,
   resultsOf,
   ShaleError,
   type Comparison,
+  type Image,
   type Plan,
   type PlanRow,
   type Taken,
   type Written,
 } from '@shale/core';
-import { FrameMaker, pictureOf, type Places } from './frame.ts';
+import { sha256 } from './files.ts';
+import { encodeRows } from './film.ts';
+import { FrameMaker, readRow, type Places } from './frame.ts';
 
 /** What the results of a plan are taken to be. */
 export function takenOfResults({ recipe, spec, declaration }: Plan): Taken {
@@ -28,7 +35,7 @@ export function takenOfResults({ recipe, spec, declaration }: Plan): Taken {
 
 /** The first result that is made of a source frame. @throws ShaleError `no-such-frame` */
 function rowOf(plan: Plan, sourceFrame: number): { row: PlanRow; index: number } {
-  const rows = resultsOf(plan, 0, plan.files);
+  const rows = resultsOf(plan, 0, plan.frames);
   const index = rows.findIndex((row) => row.sourceFrame === sourceFrame);
   if (index >= 0) return { row: rows[index]!, index };
   throw new ShaleError({
@@ -42,8 +49,58 @@ function rowOf(plan: Plan, sourceFrame: number): { row: PlanRow; index: number }
 /** Makes one result for real, as a run would: written, read back and compared, under its name in the folder of the proof. */
 export async function makeProof(plan: Plan, places: Places, sourceFrame: number): Promise<Written> {
   const { row, index } = rowOf(plan, sourceFrame);
+  if (isVideoFormat(plan.spec.write.format)) return makeSeen(plan, places, index);
   await mkdir(dirname(join(places.target, row.to)), { recursive: true });
   return new FrameMaker({ ...plan, spec: { ...plan.spec, existing: 'replace' } }, places, 'proof').make(row, index);
+}
+
+/** Pictures that are encoded before the one that is proved, so that it is coded as in the run: most are coded by others. */
+const before = 12;
+
+/** A picture of a video as it will be seen: encoded with those around it, decoded again, kept as PNG. */
+async function makeSeen(plan: Plan, places: Places, index: number): Promise<Written> {
+  const start = Math.max(0, index - before);
+  const rows = resultsOf(plan, start, Math.min(plan.frames, index + 3));
+  const [still] = resultsOf(asStills(plan), index, index + 1);
+  const final = join(places.target, still!.to);
+  await mkdir(dirname(final), { recursive: true });
+  const film = `${final}.film`;
+  try {
+    await rm(film, { force: true });
+    const encoded = await encodeRows({ plan, places, rows, path: film, withSound: false }, () => undefined);
+    const reader = await ClipReader.open(film);
+    const image = await reader.picture(index - start).finally(() => reader.close());
+    await rm(final, { force: true });
+    await writeStill(final, 'png', spread(image), {
+      ...usualSettings,
+      transfer: plan.spec.write.transfer,
+      primaries: plan.recipe?.to.primaries ?? 'bt709',
+    });
+    const bytes = await readFile(final);
+    const { frame, sourceFrame } = still!;
+    return {
+      index,
+      frame,
+      sourceFrame,
+      name: basename(final),
+      bytes: bytes.length,
+      sha256: sha256(bytes),
+      check: 'none',
+      most: 0,
+      counts: encoded?.counts ?? noCounts(),
+    };
+  } finally {
+    await rm(film, { force: true });
+  }
+}
+
+/** Samples of 10 and 12 bits over all 16, as PNG holds them. */
+function spread(image: Image): Image {
+  const most = maxCode(image.sample);
+  if (image.sample === 'u8' || image.sample === 'u16' || most === undefined) return image;
+  const data = new Uint16Array(image.data.length);
+  for (let at = 0; at < data.length; at += 1) data[at] = Math.round((image.data[at]! * 65_535) / most);
+  return { ...image, sample: 'u16', data };
 }
 
 /**
@@ -58,10 +115,7 @@ export async function compareWithExact(
 ): Promise<Comparison> {
   const { row } = rowOf(plan, sourceFrame);
   const taken = takenOfResults(plan);
-  const source = await readStill(join(places.source, row.from!), {
-    layer: plan.spec.picture.layer,
-    picture: pictureOf(plan, row),
-  });
+  const source = await readRow(plan, places, row);
   const result = await readStill(made);
   let exact = source;
   if (plan.recipe) {

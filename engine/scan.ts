@@ -2,12 +2,16 @@ import { join } from 'node:path';
 import {
   besideEachOther,
   changeOf,
+  clipFindings,
   describeSingle,
   fileOfFrame,
+  inOrder,
+  isStillWriting,
   problemOf,
   sampleFrames,
   singleFindings,
   type Described,
+  type Finding,
   type FrameColumns,
   type Problem,
   type Source,
@@ -303,12 +307,27 @@ async function probeMedia(media: readonly Source[], { at, pool, now, before, kep
   });
 }
 
+const noPictures = ({ code, fact, wayOut }: Problem): Finding => ({
+  code,
+  severity: 'fault',
+  sentence: fact,
+  short: 'Cannot be decoded',
+  mend: wayOut,
+});
+
 /** A clip or sound with what its header says. */
 function applyProbe(source: Source, probed: Probed, now: number): Source {
   const findings = singleFindings(source, now, 'problem' in probed ? probed.problem : undefined);
   if ('problem' in probed) return { ...source, findings };
   if (!('facts' in probed)) return { ...source, findings, sound: { seconds: probed.seconds, more: probed.more } };
-  const { facts } = probed;
+  const { facts, weights, damaged } = probed;
   const counted = source.kind === 'clip' && facts.frames;
-  return { ...source, facts, coverage: counted ? [{ first: 0, last: facts.frames! - 1, step: 1 }] : [], findings };
+  const ofClip = isStillWriting(source.modified, now) ? [] : clipFindings(facts);
+  return {
+    ...source,
+    facts,
+    ...(weights ? { weights } : {}),
+    coverage: counted ? [{ first: 0, last: facts.frames! - 1, step: 1 }] : [],
+    findings: inOrder([...findings, ...(damaged ? [noPictures(damaged)] : []), ...ofClip]),
+  };
 }

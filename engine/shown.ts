@@ -1,12 +1,13 @@
 import { stat } from 'node:fs/promises';
-import { readFirstFrame, readStill } from '@shale/media';
+import { readStill } from '@shale/media';
+import { pictureOfClip } from './clips.ts';
 import type { Image } from '@shale/core';
 
 /** One picture on this machine, as the stage asks for it. */
 export interface ShownFile {
   /** Absolute. */
   path: string;
-  /** A clip of video, of which the first frame is shown. */
+  /** A clip of video. */
   clip: boolean;
   /** Which picture of the file, from 0. */
   picture: number;
@@ -50,7 +51,7 @@ export async function readShown({ path, clip, picture }: ShownFile): Promise<Ima
   const key = [path, picture, mtimeMs, size].join('\0');
   const known = held.get(key);
   held.delete(key);
-  const reading = known ?? (clip ? readFirstFrame(path) : readStill(path, { picture }));
+  const reading = known ?? (clip ? pictureOfClip(path, picture) : readStill(path, { picture }));
   held.set(key, reading);
   forgetLater();
   try {

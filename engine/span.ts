@@ -1,4 +1,5 @@
-import { problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
+import pLimit from 'p-limit';
+import { isVideo, problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
 import { stopCodes } from './files.ts';
 import { FrameMaker, type Places } from './frame.ts';
 
@@ -19,17 +20,31 @@ export type FrameEvent = { kind: 'written'; written: Written } | { kind: 'failed
  */
 export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, signal?: AbortSignal): Promise<void> {
   const maker = new FrameMaker(span.plan, span.places, span.job);
-  for (const index of span.indices) {
-    if (signal?.aborted) return;
+  let stopped: unknown;
+  const makeOne = async (index: number): Promise<void> => {
+    if (signal?.aborted || stopped) return;
     const [row] = resultsOf(span.plan, index, index + 1);
     try {
       onFrame({ kind: 'written', written: await maker.make(row!, index) });
     } catch (error) {
       const problem = problemOf(error);
-      if (stopCodes.has(problem.code)) throw error;
+      if (stopCodes.has(problem.code)) {
+        stopped ??= error;
+        return;
+      }
       const name = row!.to.slice(row!.to.lastIndexOf('/') + 1);
       const failure = { ...problem, frame: row!.frame, sourceFrame: row!.sourceFrame, name };
       onFrame({ kind: 'failed', index, failure });
     }
+  };
+  const side = pLimit(isVideo(span.plan.source) ? atOnce : 1);
+  try {
+    await Promise.all(span.indices.map((index) => side(makeOne, index)));
+  } finally {
+    await maker.close();
   }
+  if (stopped) throw stopped;
 }
+
+/** Pictures of a clip that are worked and written at once, while the decoder goes on with the next. */
+const atOnce = 2;

@@ -37,6 +37,7 @@ import {
   type Facts,
   type PixelCounts,
   type Plan,
+  type PlanRow,
   type Precision,
   type Problem,
   type Rate,
@@ -51,10 +52,16 @@ import { compareWithExact, makeProof } from './proof.ts';
 import { listFolder, rootError, type Listed } from './list.ts';
 import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
+import { makeFilm, type FilmProgress } from './film.ts';
+import { measureFilm } from './filmTrial.ts';
+import { makeWave, type WrittenSound } from './sound.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
-/** What a header read gave: facts, or why there are none. */
-export type Probed = { facts: Facts } | { seconds?: Rate; more: [string, string][] } | { problem: Problem };
+/** What a header read gave: facts, of a clip what its pictures weigh too, or why there are none. */
+export type Probed =
+  | { facts: Facts; weights?: number[]; damaged?: Problem }
+  | { seconds?: Rate; more: [string, string][] }
+  | { problem: Problem };
 
 /** What a trial over some frames showed. */
 export interface Measured {
@@ -77,6 +84,10 @@ export interface ShownTaken {
 /** Everything that a worker process can be asked for. */
 export interface Tasks {
   span: { in: Span; out: void; event: FrameEvent };
+  /** Makes the video of a plan; undefined where it was stopped. */
+  film: { in: { plan: Plan; places: Places; job: string }; out: Written | undefined; event: FilmProgress };
+  /** Writes the sound that goes with stills beside them. */
+  wave: { in: { plan: Plan; places: Places; job: string }; out: WrittenSound; event: never };
   /** Converts some results without keeping them. */
   measure: { in: { plan: Plan; places: Places; sourceFrames: number[] }; out: Measured; event: never };
   /** Makes a picture for looking at and writes it to a file: coded as 8-bit sRGB, or as a view of that precision. */
@@ -106,7 +117,11 @@ export interface Tasks {
     event: never;
   };
   /** The smallest box around all that is not clear in some frames, once turned and flipped; null where all is clear. */
-  content: { in: { files: { path: string; picture: number }[]; picture: Picture }; out: Box | null; event: never };
+  content: {
+    in: { files: { path: string; picture: number; clip: boolean }[]; picture: Picture };
+    out: Box | null;
+    event: never;
+  };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
   /** Lists a folder of a root and sorts it into sources. */
   list: { in: { root: string; folder: string; now: number }; out: Listed; event: never };
@@ -134,9 +149,15 @@ type Handlers = {
   ) => Promise<Tasks[K]['out']>;
 };
 
+/** Of results of the same source frame the first. */
+const onceEach = (rows: PlanRow[]): PlanRow[] => [...new Map(rows.map((row) => [row.sourceFrame, row])).values()];
+
 async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): Promise<Measured> {
+  if (plan.into.file !== undefined) return measureFilm(plan, places, sourceFrames.length);
   const wanted = new Set(sourceFrames);
-  const rows = rowsOf(plan, 0, rowCount(plan)).filter((row) => row.kind === 'write' && wanted.has(row.sourceFrame));
+  const rows = onceEach(
+    rowsOf(plan, 0, rowCount(plan)).filter((row) => row.kind === 'write' && wanted.has(row.sourceFrame)),
+  );
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const maker = new FrameMaker(plan, places, 'measure');
   const folder = await mkdtemp(join(tmpdir(), 'shale-measure-'));
@@ -160,6 +181,7 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
       }
     }
   } finally {
+    await maker.close();
     await rm(folder, { recursive: true, force: true });
   }
   const looked = Math.max(1, measured.frames.length);
@@ -194,7 +216,9 @@ async function comparison({ a, b }: Tasks['comparison']['in']): Promise<Comparis
 async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<Probed> {
   try {
     if (kind === 'sound') return await probeSound(path);
-    return { facts: await (kind === 'clip' ? probeClip(path) : probeStill(path)) };
+    if (kind === 'picture') return { facts: await probeStill(path) };
+    const { facts, weights, problem } = await probeClip(path);
+    return { facts, weights, ...(problem ? { damaged: problemOf(problem) } : {}) };
   } catch (error) {
     return { problem: problemOf(error) };
   }
@@ -224,6 +248,8 @@ async function evidence(input: Tasks['alphaEvidence']['in']): Promise<AlphaEvide
 
 export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
+  film: (film, onEvent, signal) => makeFilm(film, onEvent, signal),
+  wave: (wave) => makeWave(wave),
   measure: (input) => measure(input),
   preview: (input) => preview(input),
   piece: async ({ file, box: { left, top, width, height } }) =>

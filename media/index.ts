@@ -5,4 +5,8 @@ export * from './kernels.ts';
 export * from './look.ts';
 export * from './preview.ts';
 export * from './video/clip.ts';
+export { ClipReader } from './video/clipReader.ts';
+export { FilmWriter, givenSample, type FilmSettings } from './video/filmWriter.ts';
+export type { WantedSound } from './video/soundTrack.ts';
+export { writeWave } from './video/wave.ts';
 export * from './video/libav.ts';

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
+  asStills,
   coverageCount,
   coverageOf,
   fileOfFrame,
@@ -140,7 +141,7 @@ export class MadeSources {
       });
     }
     const places = { ...(await sourcePlaces(kept.plan, this.roots)), target: join(this.folder, id) };
-    const [row] = resultsOf(kept.plan, made.index, made.index + 1);
+    const [row] = resultsOf(asStills(kept.plan), made.index, made.index + 1);
     const path = await insideRoot(places.target, row!.to);
     return this.pool.run('exactness', { plan: kept.plan, places, sourceFrame, made: path }, { first: true });
   }
@@ -165,17 +166,18 @@ export class MadeSources {
     bytes: number,
   ): Promise<ListedSource> {
     const { folder, pattern } = plan.into;
+    const file = root === proofRoot ? undefined : plan.into.file;
     const source: ListedSource = {
       id,
       root,
-      kind: 'sequence',
+      kind: file === undefined ? 'sequence' : 'clip',
       folder,
-      name: printPattern(pattern),
-      pattern,
+      name: file ?? printPattern(pattern),
+      ...(file === undefined ? { pattern } : {}),
       coverage,
       irregular: [],
       doubled: [],
-      files: coverageCount(coverage),
+      files: file === undefined ? coverageCount(coverage) : 1,
       bytes,
       modified: 0,
       weights: [1],
@@ -185,9 +187,13 @@ export class MadeSources {
     const first = coverage[0] && fileOfFrame(source, coverage[0].first);
     if (first === undefined) return source;
     const path = await insideRoot(this.folderOf(source), first);
-    const [probed] = await this.pool.run('probe', [{ path, kind: 'picture' }], { first: true });
+    const [probed] = await this.pool.run('probe', [{ path, kind: file === undefined ? 'picture' : 'clip' }], {
+      first: true,
+    });
     const modified = (await stat(path).catch(() => undefined))?.mtimeMs ?? 0;
-    return { ...source, modified, facts: probed && 'facts' in probed ? probed.facts : undefined };
+    if (!probed || !('facts' in probed)) return { ...source, modified };
+    const { facts, weights } = probed;
+    return { ...source, modified, facts, ...(weights ? { weights } : {}) };
   }
 
   private async forgetOldest(): Promise<void> {

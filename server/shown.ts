@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { fileOfFrame, isAnimation, ShaleError, type Declaration } from '@shale/core';
+import { fileOfFrame, isVideo, ShaleError, type Declaration } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import type { ShownFile } from '@shale/engine';
 import { insideRoot } from './roots/paths.ts';
@@ -37,9 +37,8 @@ export async function shownFrame(source: ListedSource, root: string, frame: numb
       subject: name,
     });
   }
-  const animated = isAnimation(source);
   return {
-    file: { path, clip: source.kind === 'clip' && !animated, picture: animated ? frame : 0 },
+    file: { path, clip: isVideo(source), picture: source.kind === 'clip' ? frame : 0 },
     declaration: source.declaration,
     modified: told.mtimeMs,
     size: told.size,

@@ -152,5 +152,25 @@ export function templatePattern(template: string, values: NameValues & { stem: s
   return pattern;
 }
 
+/** A template without numbers of files. @throws ShaleError `bad-template` */
+function plainName(template: string, values: NameValues & { stem: string }): string {
+  const filled = fillTemplate(parseTemplate(template), values, values.stem);
+  if (filled.some((part) => typeof part !== 'string'))
+    throw refuse(template, 'has a number of frames in it, and one file is written.');
+  return filled.join('');
+}
+
+/** The name that a template gives a single file. @throws ShaleError `bad-template` for unknown fields and numbers of frames */
+export function fileName(template: string, values: NameValues & { stem: string }): string {
+  const name = plainName(template, values);
+  const fault = nameFault(name);
+  if (fault) throw refuse(template, `gives a name that ${fault.words}.`);
+  return name;
+}
+
+/** A folder below a root, its fields in braces filled in: `{stem}_{rate}fps`. @throws ShaleError `bad-template` */
+export const folderName = (template: string, values: NameValues & { stem: string }): string =>
+  template.includes('{') ? plainName(template, values) : template;
+
 /** The stem of a pattern: its prefix without the separators before the number. */
 export const stemOf = (pattern: Pattern): string => pattern.prefix.replace(/[._ -]+$/, '') || 'frame';

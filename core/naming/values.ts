@@ -1,4 +1,5 @@
 import type { SampleFormat, Source } from '../numbering/source.ts';
+import type { Rate } from '../timing/rate.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { NameValues } from './template.ts';
 
@@ -6,9 +7,12 @@ import type { NameValues } from './template.ts';
 export const bitsOf = (sample: SampleFormat): number => Number(sample.slice(1));
 
 /** What a source's place, header and declaration give the fields of a name; what is not known is left out. */
-export function nameValues(source: Source, declaration: Declaration): NameValues {
+export function nameValues(
+  source: Source,
+  declaration: Declaration,
+  rate: Rate | null = declaration.rate.value,
+): NameValues {
   const { facts, folder, version } = source;
-  const rate = declaration.rate.value;
   return {
     folder: folder.split('/').pop() ?? '',
     path: folder,

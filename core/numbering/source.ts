@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { rateSchema } from '../timing/rate.ts';
+import { clipFactsSchema } from './clipFacts.ts';
 import { coverageCount, covers, frameAt, type FrameRange } from './ranges.ts';
 import { frameName } from './pattern.ts';
 
@@ -50,6 +51,8 @@ export const factsSchema = z.object({
   frames: z.int().optional(),
   /** Pictures of an animation in a still format, where there are several. */
   pictures: z.int().optional(),
+  /** Clips of video. */
+  clip: clipFactsSchema.optional(),
   /** What else is worth showing, as label and text. */
   more: z.array(z.tuple([z.string(), z.string()])).default([]),
 });
@@ -117,13 +120,16 @@ export type Source = z.infer<typeof sourceSchema>;
 export const isAnimation = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolean =>
   kind === 'clip' && (facts?.pictures ?? 1) > 1;
 
+/** A clip of video whose pictures can be read. */
+export const isVideo = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolean =>
+  kind === 'clip' && facts?.clip !== undefined;
+
 /** Whether a source has frames that can be stepped through one by one, and converted. */
 export const hasFrames = (source: Pick<Source, 'kind' | 'facts'>): boolean =>
-  source.kind === 'sequence' || isAnimation(source);
+  source.kind === 'sequence' || source.kind === 'clip';
 
-/** Whether this version converts sources of the kind. */
-export const isConvertible = (source: Pick<Source, 'kind' | 'facts'>): boolean =>
-  source.kind === 'still' || hasFrames(source);
+/** Whether sources of the kind have pictures that can be converted. */
+export const isConvertible = ({ kind }: Pick<Source, 'kind'>): boolean => kind !== 'sound';
 
 /** Whether a finding asks for a look: a doubt or a fault that nobody has set aside. */
 export const asksForLook = ({ severity, setAside }: Finding): boolean => severity !== 'note' && setAside === undefined;

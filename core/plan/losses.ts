@@ -1,19 +1,33 @@
 import { coverageCount, printCoverage, type FrameRange } from '../numbering/ranges.ts';
-import type { Facts } from '../numbering/source.ts';
+import { picturesAfter } from '../numbering/clipFacts.ts';
+import { frameCount, isVideo, type Facts, type Source } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
 import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } from '../pixels/picture.ts';
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { transferBetween } from '../pixels/transfer.ts';
 import { andWords } from '../words.ts';
-import { formatRules, type Spec } from '../spec/schema.ts';
+import type { Declaration } from '../spec/declaration.ts';
+import { formatRules } from '../spec/formats.ts';
+import type { Spec } from '../spec/schema.ts';
+import { chromaOf, isVideoFormat, videoRules, videoWords } from '../spec/video.ts';
+import { printRate } from '../timing/rate.ts';
 import { droppedFacts, unsaidColour } from '../spec/told.ts';
-import type { Loss } from './plan.ts';
+import type { Loss, PlanRun } from './plan.ts';
+import { ratesOf } from './runs.ts';
 
 const grouped = (value: number): string => value.toLocaleString('en-GB');
 
 /** What a loss is called where all are named in one breath. */
 const shortWords: Record<string, string> = {
   'missing-frames': 'missing frames',
+  'closed-up': 'the time of missing frames',
+  'frames-held': 'missing frames',
+  'frames-slated': 'missing frames',
+  'times-lost': 'how long each picture was shown',
+  'pictures-dropped': 'pictures between its frames',
+  'pictures-doubled': 'its rhythm',
+  'fields-worked': 'every other line',
+  'colour-thinned': 'the density of colour',
   'differing-left-out': 'frames that differ',
   fitted: 'the shape of frames that differ',
   'depth-reduced': 'depth',
@@ -53,15 +67,8 @@ export function knownLosses(
   missing: FrameRange[],
 ): Loss[] {
   const losses: Loss[] = [];
-  const count = coverageCount(missing);
-  if (count > 0) {
-    losses.push({
-      code: 'missing-frames',
-      severity: 'fault',
-      sentence: `${count === 1 ? 'Frame' : 'Frames'} ${printCoverage(missing).replaceAll(',', ', ')} missing: ${count === 1 ? 'its result' : 'their results'} will not exist`,
-      amount: grouped(count),
-    });
-  }
+  const gap = missingLoss(missing, spec);
+  if (gap) losses.push(gap);
   if (!facts || !recipe) return losses;
   const depth = depthLoss(facts, recipe);
   if (depth) losses.push(depth);
@@ -108,6 +115,88 @@ export function knownLosses(
       amount: grouped(extra.length),
     });
   }
+  return losses;
+}
+
+/** Frames that are not there, and what becomes of them. */
+function missingLoss(missing: readonly FrameRange[], { missing: policy, write }: Spec): Loss | undefined {
+  const count = coverageCount(missing);
+  if (count === 0 || policy === 'stop') return undefined;
+  const one = count === 1;
+  const frames = `${one ? 'Frame' : 'Frames'} ${printCoverage(missing).replaceAll(',', ', ')} missing`;
+  const amount = grouped(count);
+  if (policy === 'hold')
+    return { code: 'frames-held', severity: 'doubt', sentence: `${frames}: the frame before is held`, amount };
+  if (policy === 'slate')
+    return {
+      code: 'frames-slated',
+      severity: 'doubt',
+      sentence: `${frames}: a picture that says so stands there`,
+      amount,
+    };
+  if (isVideoFormat(write.format))
+    return {
+      code: 'closed-up',
+      severity: 'fault',
+      sentence: `${frames}: the video closes up and is that much shorter`,
+      amount,
+    };
+  return {
+    code: 'missing-frames',
+    severity: 'fault',
+    sentence: `${frames}: ${one ? 'its result' : 'their results'} will not exist`,
+    amount,
+  };
+}
+
+/** What happens to time: pictures that are dropped, doubled or shown for another while, fields that are worked. */
+export function timeLosses(source: Source, declaration: Declaration, spec: Spec, runs: readonly PlanRun[]): Loss[] {
+  const losses: Loss[] = [];
+  const says = (code: string, sentence: string, amount = 'all') =>
+    losses.push({ code, severity: 'doubt', sentence, amount });
+  const { write, video, clip } = spec;
+  const { clip: facts } = source.facts ?? {};
+  if (isVideo(source) && facts) {
+    const { results } = ratesOf(source, declaration, spec);
+    if (clip.fields === 'remove-pulldown') {
+      const stored = frameCount(source);
+      says(
+        'fields-worked',
+        'Of five pictures the one that repeats is dropped',
+        grouped(stored - picturesAfter(stored, clip.fields)),
+      );
+    } else if (clip.fields !== 'keep')
+      says('fields-worked', 'Lines between those of a field are worked out from around them');
+    if (clip.timing === 'constant-rate' && results) {
+      const written = runs.filter(({ kind }) => kind === 'write');
+      const taken = new Set(
+        written.flatMap((run) => Array.from({ length: run.count }, (_, at) => run.from + at * run.fromStep)),
+      );
+      const made = written.reduce((sum, { count }) => sum + count, 0);
+      const [first, last] = [Math.min(...written.map(({ from }) => from)), Math.max(...taken)];
+      const dropped = taken.size === 0 || spec.frames !== 'all' ? 0 : last - first + 1 - taken.size;
+      if (dropped > 0)
+        says(
+          'pictures-dropped',
+          `Pictures that fall between frames at ${printRate(results)} are dropped`,
+          grouped(dropped),
+        );
+      if (made > taken.size)
+        says(
+          'pictures-doubled',
+          `Pictures that stay on longer are repeated at ${printRate(results)}`,
+          grouped(made - taken.size),
+        );
+    } else if (facts.variable)
+      says('times-lost', 'Pictures that were shown for different times follow one another evenly');
+  }
+  const chroma =
+    isVideoFormat(write.format) && (write.format === 'prores422' ? '4:2:2' : chromaOf(write.format, video));
+  if (chroma && chroma !== '4:4:4')
+    says(
+      'colour-thinned',
+      `Colour is kept ${chroma}: ${chroma === '4:2:0' ? 'one sample for four pixels' : 'one sample for two pixels'}`,
+    );
   return losses;
 }
 
@@ -229,6 +318,11 @@ function depthLoss(facts: Facts, recipe: Recipe): Loss | undefined {
 
 function lossyWords(spec: Spec): string | undefined {
   const { format, quality, lossless } = spec.write;
+  const film = videoRules[format];
+  if (film)
+    return film.controls === 'lossless'
+      ? undefined
+      : `${formatRules[format].words}${film.controls === 'rate' ? ` at ${videoWords(format, spec.video)}` : ''} changes samples`;
   if (!formatRules[format].lossless || ((format === 'webp' || format === 'jxl') && !lossless))
     return `${formatRules[format].words} at quality ${quality} changes samples`;
   const lossyExr = ['PXR24', 'B44', 'B44A', 'DWAA', 'DWAB'];

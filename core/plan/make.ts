@@ -1,30 +1,29 @@
 import { problemOf, ShaleError, type Problem } from '../errors.ts';
-import {
-  coverageCount,
-  coverageOf,
-  covers,
-  framesOf,
-  intersect,
-  missingFrom,
-  parseCoverage,
-  printCoverage,
-  rangeCount,
-  type FrameRange,
-} from '../numbering/ranges.ts';
+import { coverageCount, parseCoverage, printCoverage } from '../numbering/ranges.ts';
 import { frameName, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, isConvertible, type Source } from '../numbering/source.ts';
 import { nameFault } from '../naming/names.ts';
-import { stemOf, templatePattern } from '../naming/template.ts';
+import { fileName, folderName, stemOf, templatePattern } from '../naming/template.ts';
 import { bitsOf, nameValues } from '../naming/values.ts';
 import { mixesColours, movesNothing } from '../pixels/convert.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
 import type { Declaration, Primaries } from '../spec/declaration.ts';
-import { formatRules, isRead, type Spec } from '../spec/schema.ts';
-import { differingLosses, knownLosses } from './losses.ts';
+import { formatRules, isRead } from '../spec/formats.ts';
+import type { Spec } from '../spec/schema.ts';
+import { endingOf, isVideoFormat } from '../spec/video.ts';
+import { differingLosses, knownLosses, timeLosses } from './losses.ts';
 import { planOthers, type GivenOthers, type PlannedOthers } from './others.ts';
 import { pictureProblems } from './pictureProblems.ts';
-import type { Plan, PlanRun } from './plan.ts';
+import type { Plan } from './plan.ts';
+import { chooseFrames, isMixed, ratesOf, resultCount, runsOf } from './runs.ts';
+import { planSound, type GivenSound } from './sound.ts';
+import { videoProblems } from './videoProblems.ts';
+
+/** Second sources of a plan: pictures by what they are for, and what is heard. */
+export interface Given extends GivenOthers {
+  sound?: GivenSound;
+}
 
 /**
  * Works a conversion out: every result, from which frame, with which name, and what is lost. Pure and quick: its size and
@@ -32,13 +31,7 @@ import type { Plan, PlanRun } from './plan.ts';
  * @param root the id of the source's root
  * @param given second sources, by what they are for
  */
-export function makePlan(
-  root: string,
-  source: Source,
-  declaration: Declaration,
-  spec: Spec,
-  given: GivenOthers = {},
-): Plan {
+export function makePlan(root: string, source: Source, declaration: Declaration, spec: Spec, given: Given = {}): Plan {
   const problems: Problem[] = [];
   const attempt = <T>(work: () => T, otherwise: T): T => {
     try {
@@ -54,16 +47,13 @@ export function makePlan(
     problems.push({
       code: 'not-frames',
       fact: `${source.name} is a ${source.kind}, not a sequence of frames.`,
-      wayOut: 'This version converts sequences and stills; choose one of those.',
+      wayOut: 'Choose a sequence, a clip or a still; a sound is laid under a video.',
       subject: source.name,
     });
   }
-  const present = source.kind === 'still' ? [{ first: 0, last: 0, step: 1 }] : source.coverage;
   const wanted = attempt(() => (spec.frames === 'all' ? undefined : parseCoverage(spec.frames)), undefined);
-  const asked = wanted ? intersect(present, wanted) : present;
-  const differing = intersect(asked, mixedFrames(source));
-  const chosen = spec.mixed === 'leave-out' ? without(asked, differing) : asked;
-  const missing = wanted ? missingFromWanted(present, wanted) : missingFrom(present);
+  const frames = chooseFrames(source, spec, wanted);
+  const { present, chosen, missing, differing } = frames;
   if (coverageCount(chosen) === 0) {
     problems.push({
       code: 'no-frames',
@@ -90,10 +80,23 @@ export function makePlan(
   }
 
   const stem = spec.names.stem ?? (source.pattern ? stemOf(source.pattern) : source.name.replace(/\.[^.]*$/, ''));
-  const ext = formatRules[spec.write.format].ext;
-  const fallback: Pattern = { prefix: `${stem}.`, padding: 4, suffix: `.${ext}` };
-  const values = { ...nameValues(source, declaration), depth: bitsOf(spec.write.sample), stem, ext, tail: '' };
-  const pattern = attempt(() => templatePattern(spec.names.template, values), fallback);
+  const ext = endingOf(spec);
+  const fallback: Pattern = {
+    prefix: `${stem}.`,
+    padding: 4,
+    suffix: `.${isVideoFormat(spec.write.format) ? 'png' : ext}`,
+  };
+  const rates = ratesOf(source, declaration, spec);
+  const values = {
+    ...nameValues(source, declaration, rates.results),
+    depth: bitsOf(spec.write.sample),
+    stem,
+    ext,
+    tail: '',
+  };
+  const isFilm = isVideoFormat(spec.write.format);
+  const file = isFilm ? attempt(() => fileName(spec.video.name, values), `${stem}.${ext}`) : null;
+  const pattern = isFilm ? fallback : attempt(() => templatePattern(spec.names.template, values), fallback);
   // A declared first frame renumbers what the names say; a first number of the spec goes before it.
   const declared = declaration.first.value ?? present[0]?.first ?? 0;
   const shift =
@@ -106,8 +109,11 @@ export function makePlan(
   problems.push(...othersProblems);
   const recipe = recipeOf(declaration, spec, others);
   const copies = (spec.mixed !== 'fit' || differing.length === 0) && copiesBytes(source, declaration, spec, recipe);
-  const folder = spec.into.folder ?? stem;
-  const runs = runsOf(chosen, missing, shift);
+  const folder = attempt(() => folderName(spec.into.folder ?? (isFilm ? '' : stem), values), stem);
+  const runs = runsOf(source, declaration, spec, frames, shift);
+  const results = resultCount(runs);
+  const { sound, problems: soundProblems } = planSound(source, spec, given.sound, stem);
+  problems.push(...soundProblems, ...videoProblems(source, declaration, spec, rates.results));
   if (runs.some((run) => run.to < 0)) {
     problems.push({
       code: 'negative-number',
@@ -116,7 +122,7 @@ export function makePlan(
       subject: 'names.first',
     });
   }
-  const longest = runs.length > 0 ? frameName(pattern, runs[runs.length - 1]!.to) : '';
+  const longest = file ?? (runs.length > 0 ? frameName(pattern, runs[runs.length - 1]!.to) : '');
   if (nameFault(longest)?.code === 'name-too-long') {
     problems.push({
       code: 'name-too-long',
@@ -143,55 +149,23 @@ export function makePlan(
     ),
     spec,
     runs,
-    files: coverageCount(chosen),
+    files: isFilm ? Math.min(1, results) : results,
+    frames: results,
+    rate: rates.results,
+    sound,
     missing,
     differing,
     others,
-    into: { root: spec.into.root, folder, pattern },
+    into: { root: spec.into.root, folder, pattern, ...(file === null ? {} : { file }) },
     copies,
     recipe: copies ? null : recipe,
-    losses: [...knownLosses(source.facts, copies ? null : recipe, spec, missing), ...differingLosses(differing, spec)],
+    losses: [
+      ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
+      ...differingLosses(differing, spec),
+      ...timeLosses(source, declaration, spec, runs),
+    ],
     problems,
   };
-}
-
-const isMixed = (code: string): boolean => code === 'mixed-size' || code === 'mixed-channels';
-
-/** Frames whose picture is not like most of the source's. */
-const mixedFrames = ({ findings }: Source): FrameRange[] => {
-  const frames = findings.flatMap((finding) => (isMixed(finding.code) ? (finding.frames ?? []) : []));
-  return coverageOf([...new Set(frames.flatMap((range) => [...framesOf([range])]))].sort((a, b) => a - b));
-};
-
-/** A coverage less some frames of it. */
-function without(all: readonly FrameRange[], some: readonly FrameRange[]): FrameRange[] {
-  return some.length === 0 ? [...all] : coverageOf([...framesOf(all)].filter((frame) => !covers(some, frame)));
-}
-
-/** What was asked for and is not there; asking beyond the ends counts. */
-function missingFromWanted(present: readonly FrameRange[], wanted: readonly FrameRange[]): FrameRange[] {
-  const span = frameSpan(wanted)!;
-  const outside = missingFrom([
-    { first: span.first - 1, last: span.first - 1, step: 1 },
-    ...intersect(present, [{ ...span, step: 1 }]),
-    { first: span.last + 1, last: span.last + 1, step: 1 },
-  ]);
-  return intersect(outside, wanted);
-}
-
-/** Runs in order of their first frame, the missing ones between the written ones. */
-function runsOf(chosen: readonly FrameRange[], missing: readonly FrameRange[], shift: number): PlanRun[] {
-  const run =
-    (kind: PlanRun['kind']) =>
-    (range: FrameRange): PlanRun => ({
-      kind,
-      from: range.first,
-      fromStep: range.step,
-      to: range.first + shift,
-      toStep: range.step,
-      count: rangeCount(range),
-    });
-  return [...chosen.map(run('write')), ...missing.map(run('missing'))].sort((a, b) => a.from - b.from);
 }
 
 /** What a source is taken to be; null where alpha or transfer are not declared. */
@@ -230,6 +204,7 @@ function recipeOf(declaration: Declaration, { write, picture }: Spec, { under }:
 /** Format, depth, alpha and transfer as they are: the file itself is the result. */
 function copiesBytes(source: Source, declaration: Declaration, spec: Spec, recipe: Recipe | null): boolean {
   const { facts } = source;
+  if (source.kind === 'clip' || spec.missing === 'slate') return false;
   if (!facts || facts.format !== spec.write.format || facts.sample !== spec.write.sample) return false;
   const { layer, alphaFrom } = spec.picture;
   if (layer !== null || alphaFrom !== null || !movesNothing(spec.picture)) return false;

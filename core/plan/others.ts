@@ -6,12 +6,13 @@ import {
   frameSpan,
   irregularSchema,
   isConvertible,
+  isVideo,
   sourceSchema,
   type Source,
 } from '../numbering/source.ts';
 import { isOverSource, type AlphaFrom, type OverSource, type Picture } from '../pixels/picture.ts';
 import { declarationSchema, type Declaration } from '../spec/declaration.ts';
-import { isRead } from '../spec/schema.ts';
+import { isRead } from '../spec/formats.ts';
 
 /** What a second source is for: the picture is laid over it, or its alpha comes from it. */
 export const roles = ['under', 'alphaFrom'] as const;
@@ -140,8 +141,10 @@ export function otherFrame({ source, offset, ends }: PlannedOther, frame: number
 /** A file of a second source, below its root, and which of its pictures is meant. */
 export interface OtherFile {
   file: string;
-  /** From 0; 0 but for animations. */
+  /** From 0; 0 but for clips. */
   picture: number;
+  /** Whether it is a clip of video. */
+  clip: boolean;
 }
 
 /** The files of second sources that go with a frame. */
@@ -153,7 +156,8 @@ export function otherFiles(
   return Object.fromEntries(
     (Object.entries(others) as [Role, PlannedOther][]).map(([role, other]) => {
       const at = otherFrame(other, frame, first);
-      return [role, { file: fileOfFrame(other.source, at)!, picture: other.source.kind === 'clip' ? at : 0 }];
+      const picture = other.source.kind === 'clip' ? at : 0;
+      return [role, { file: fileOfFrame(other.source, at)!, picture, clip: isVideo(other.source) }];
     }),
   );
 }

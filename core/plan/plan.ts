@@ -3,14 +3,17 @@ import { frameRangeSchema, irregularSchema, patternSchema, severitySchema, sourc
 import { recipeSchema } from '../pixels/recipe.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
+import { rateSchema } from '../timing/rate.ts';
 import { otherSchema } from './others.ts';
+import { plannedSoundSchema } from './sound.ts';
 
 /**
  * `count` results in a row: result k comes from source frame `from + k * fromStep` and has the number `to + k * toStep`.
- * A `missing` run tells what would be there and is not.
+ * With `fromStep` 0 a frame is held. A `slate` run makes pictures that say what is missing; a `missing` run tells what would be
+ * there and is not.
  */
 export const planRunSchema = z.object({
-  kind: z.enum(['write', 'missing']),
+  kind: z.enum(['write', 'slate', 'missing']),
   from: z.int(),
   fromStep: z.int(),
   to: z.int(),
@@ -41,7 +44,7 @@ export const problemSchema = z.object({
 export const setAsideSchema = z.object({ code: z.string(), sentence: z.string(), reason: z.string() });
 
 /** Source, declaration and spec, worked out. Nothing is written yet. A plain value: it survives JSON. */
-export const planSchema = z.object({
+const wholePlanSchema = z.object({
   version: z.literal(1),
   /** Root id, or the folder itself on the command line. */
   root: z.string(),
@@ -54,18 +57,31 @@ export const planSchema = z.object({
   setAside: z.array(setAsideSchema).default([]),
   spec: specSchema,
   runs: z.array(planRunSchema),
-  /** Files that will be written. */
+  /** Files of pictures that will be written: one for each result, or one video. */
   files: z.int(),
+  /** Pictures that are made: the results. */
+  frames: z.int(),
+  /** Of the results. */
+  rate: rateSchema.nullable().default(null),
+  /** What is heard, or taken out beside the pictures. */
+  sound: plannedSoundSchema.nullable().default(null),
   missing: z.array(frameRangeSchema),
   /** Frames whose picture has another size or other channels than most of the source. */
   differing: z.array(frameRangeSchema).default([]),
   /** Second sources: what pictures are laid over, and where their alpha comes from. */
   others: z.object({ under: otherSchema.optional(), alphaFrom: otherSchema.optional() }).default({}),
-  into: z.object({ root: z.string(), folder: z.string(), pattern: patternSchema }),
+  /** `file` is the name of a video; stills are named by the pattern. */
+  into: z.object({ root: z.string(), folder: z.string(), pattern: patternSchema, file: z.string().optional() }),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),
   recipe: recipeSchema.nullable(),
   losses: z.array(lossSchema),
   problems: z.array(problemSchema),
 });
-export type Plan = z.infer<typeof planSchema>;
+export type Plan = z.infer<typeof wholePlanSchema>;
+
+/** Plans of earlier versions made a file of every picture. */
+export const planSchema = z.preprocess(
+  (value) => (typeof value === 'object' && value && 'files' in value ? { frames: value.files, ...value } : value),
+  wholePlanSchema,
+);

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { frameRangeSchema } from '../numbering/source.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
+import { rateSchema } from '../timing/rate.ts';
 import { lossSchema, problemSchema, setAsideSchema } from './plan.ts';
 
 const count = z.int().min(0);
@@ -27,6 +28,27 @@ export const pixelCountsSchema = z.object({
 export const failureSchema = problemSchema.extend({ frame: z.int(), sourceFrame: z.int(), name: z.string() });
 export type Failure = z.infer<typeof failureSchema>;
 
+/** What a video that was written holds. */
+export const filmSchema = z.object({
+  frames: count,
+  width: z.int(),
+  height: z.int(),
+  rate: rateSchema,
+  /** As the interface words it. */
+  format: z.string(),
+  sound: z.boolean(),
+  /** Of pictures that were held against what went in, in decibels; null where nothing differs or nothing was read. */
+  psnr: z.number().nullable(),
+});
+export type Film = z.infer<typeof filmSchema>;
+
+/** A sound that was written beside stills. */
+export const writtenSoundSchema = z.object({ name: z.string(), bytes: count, sha256: z.string() });
+
+/** What was thought before a run: bytes of all results and seconds of work. */
+export const estimateSchema = z.object({ bytes: z.number().min(0), seconds: z.number().min(0) });
+export type Estimate = z.infer<typeof estimateSchema>;
+
 /** One written file, as the journal keeps it, a line each. */
 export const writtenSchema = z.object({
   /** Position among the plan's results, from 0. */
@@ -42,6 +64,8 @@ export const writtenSchema = z.object({
   /** Greatest difference of a sample, in codes for integers, in value for floats. */
   most: z.number().min(0),
   counts: pixelCountsSchema,
+  /** Of a video. */
+  film: filmSchema.optional(),
 });
 export type Written = z.infer<typeof writtenSchema>;
 
@@ -63,7 +87,11 @@ export const receiptSchema = z.object({
   leftOut: z.array(frameRangeSchema),
   check: z.object({ readBack: count, identical: count, most: z.number() }),
   losses: z.array(lossSchema),
-  /** Numbers of the written files. */
+  film: filmSchema.optional(),
+  sound: writtenSoundSchema.optional(),
+  /** What was thought of it before it ran. */
+  estimate: estimateSchema.optional(),
+  /** Numbers of the written files; of a video those of its pictures. */
   coverage: z.array(frameRangeSchema),
   started: z.iso.datetime(),
   finished: z.iso.datetime(),

@@ -4,13 +4,17 @@ import type { Plan, PlanRun } from './plan.ts';
 
 /** One line of a plan: which file becomes which, as paths below their roots. */
 export interface PlanRow {
-  kind: 'write' | 'missing';
+  kind: PlanRun['kind'];
   sourceFrame: number;
   frame: number;
-  /** Undefined where the frame is missing. */
+  /** Undefined where the frame is missing, and where a slate stands for it. */
   from?: string;
   to: string;
 }
+
+/** The plan with its pictures as PNG stills, for looking at what goes into a video. */
+export const asStills = (plan: Plan): Plan =>
+  plan.into.file === undefined ? plan : { ...plan, into: { ...plan.into, file: undefined } };
 
 /** How many lines a plan has: its results and what is missing. */
 export const rowCount = (plan: Pick<Plan, 'runs'>): number => plan.runs.reduce((sum, run) => sum + run.count, 0);
@@ -18,7 +22,7 @@ export const rowCount = (plan: Pick<Plan, 'runs'>): number => plan.runs.reduce((
 function rowOf(plan: Plan, run: PlanRun, at: number): PlanRow {
   const sourceFrame = run.from + at * run.fromStep;
   const frame = run.to + at * run.toStep;
-  const name = frameName(plan.into.pattern, frame);
+  const name = plan.into.file ?? frameName(plan.into.pattern, frame);
   return {
     kind: run.kind,
     sourceFrame,
@@ -41,7 +45,7 @@ export function rowsOf(plan: Plan, start: number, end: number): PlanRow[] {
   return rows;
 }
 
-/** The results `start` to `end` (not included), counted from 0 over written files only. */
+/** The results `start` to `end` (not included), counted from 0 over pictures that are made. */
 export function resultsOf(plan: Plan, start: number, end: number): PlanRow[] {
-  return rowsOf({ ...plan, runs: plan.runs.filter((run) => run.kind === 'write') }, start, end);
+  return rowsOf({ ...plan, runs: plan.runs.filter((run) => run.kind !== 'missing') }, start, end);
 }

@@ -4,7 +4,7 @@ import { addCounts, noCounts, type PixelCounts } from '../pixels/recipe.ts';
 import { sentenceOf } from '../spec/sentence.ts';
 import { measuredLosses } from './losses.ts';
 import type { Plan } from './plan.ts';
-import type { Failure, Receipt, Written } from './receipt.ts';
+import type { Failure, Film, Receipt, Written } from './receipt.ts';
 
 /** What has come of a job so far; {@link tally} adds a file to it. */
 export interface Tally {
@@ -15,6 +15,7 @@ export interface Tally {
   most: number;
   counts: PixelCounts;
   frames: number[];
+  film?: Film;
 }
 
 export const noTally = (): Tally => ({
@@ -35,7 +36,10 @@ export function tally(sum: Tally, one: Written): void {
   if (one.check === 'identical') sum.identical += 1;
   sum.most = Math.max(sum.most, one.most);
   addCounts(sum.counts, one.counts);
-  sum.frames.push(one.frame);
+  if (one.film) {
+    sum.film = one.film;
+    for (let frame = 0; frame < one.film.frames; frame += 1) sum.frames.push(frame);
+  } else sum.frames.push(one.frame);
 }
 
 /** The receipt of a job. Times are ISO 8601. */
@@ -44,12 +48,13 @@ export function summarise(
   sum: Tally,
   failed: Failure[],
   times: { started: string; finished: string; workSeconds: number },
+  more: Pick<Receipt, 'sound' | 'estimate'> = {},
 ): Receipt {
   const { source, spec, declaration, into } = plan;
   return {
     version: 1,
     source: { root: plan.root, folder: source.folder, name: source.name },
-    into: { root: into.root, folder: into.folder, pattern: printPattern(into.pattern) },
+    into: { root: into.root, folder: into.folder, pattern: into.file ?? printPattern(into.pattern) },
     sentence: sentenceOf(plan)
       .map(({ text }) => text)
       .join(''),
@@ -60,9 +65,11 @@ export function summarise(
     written: sum.written,
     bytes: sum.bytes,
     failed,
-    leftOut: plan.missing,
+    leftOut: spec.missing === 'leave-out' ? plan.missing : [],
     check: { readBack: sum.readBack, identical: sum.identical, most: sum.most },
     losses: [...plan.losses, ...measuredLosses(sum.counts, source.facts, plan.recipe)],
+    ...(sum.film ? { film: sum.film } : {}),
+    ...more,
     coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
     ...times,
   };

@@ -2,7 +2,8 @@ import type { NameRule, NamingSpec, RuleOf, NameRuleKind } from '../naming/rules
 import { newRule } from '../naming/rules.ts';
 import { plainText } from '../naming/parts.ts';
 import { mostAcross, padSchema, resizeSchema, type Resize } from '../pixels/picture.ts';
-import { formatRules, formatSchema, type Spec } from '../spec/schema.ts';
+import { formatRules, formatSchema } from '../spec/formats.ts';
+import type { Spec } from '../spec/schema.ts';
 import { withFormat } from '../spec/parse.ts';
 import { transferSchema } from '../spec/declaration.ts';
 import type { Breach } from './breaches.ts';

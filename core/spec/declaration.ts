@@ -150,6 +150,9 @@ function alphaBy(source: Source): Declaration['alpha'] {
   if (!facts.hasAlpha) return { value: 'none', grounds: 'file', detail: 'no alpha channel' };
   if (facts.alphaSays) return { value: facts.alphaSays, grounds: 'file', detail: 'the file says so' };
   switch (facts.format) {
+    case 'vp9':
+    case 'vpx-vp9':
+      return { value: 'straight', grounds: 'format', detail: 'usual for WebM with alpha' };
     case 'exr':
       return { value: 'premultiplied', grounds: 'format', detail: 'OpenEXR defines colour as premultiplied' };
     case 'png':
@@ -170,6 +173,14 @@ function transferBy(source: Source): Declaration['transfer'] {
   const said = declaredTransferSchema.safeParse(facts.transfer);
   if (said.success) return { value: said.data, grounds: 'file', detail: 'the file says so' };
   if (facts.transfer !== undefined) return { ...undeclared, detail: `the file says ${facts.transfer}` };
+  if (facts.clip) {
+    const isRgb = facts.clip.matrix.value === 'rgb';
+    return {
+      value: isRgb ? 'srgb' : 'bt709',
+      grounds: 'format',
+      detail: `usual for ${isRgb ? 'RGB ' : ''}video that says nothing`,
+    };
+  }
   if (facts.format === 'exr') return { value: 'linear', grounds: 'format', detail: 'OpenEXR defines colour as linear' };
   if (facts.format === 'jpeg') return { value: 'srgb', grounds: 'format', detail: 'usual for JPEG without a profile' };
   if (facts.format === 'png')
@@ -188,7 +199,7 @@ function primariesBy(source: Source): Declaration['primaries'] {
     png: 'usual for PNG without a colour chunk',
     jpeg: 'usual for JPEG without a profile',
   };
-  const detail = usual[facts.format];
+  const detail = facts.clip ? 'usual for video that says nothing' : usual[facts.format];
   return detail ? { value: 'bt709', grounds: 'format', detail } : undeclared;
 }
 

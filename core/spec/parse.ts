@@ -1,7 +1,9 @@
 import type { Source } from '../numbering/source.ts';
 import { ShaleError } from '../errors.ts';
-import type { Declaration } from './declaration.ts';
-import { formatRules, specSchema, type Spec } from './schema.ts';
+import { transferSchema, type Declaration, type Transfer } from './declaration.ts';
+import { formatRules } from './formats.ts';
+import { specSchema, type Spec } from './schema.ts';
+import { isVideoFormat } from './video.ts';
 
 /**
  * Reads a spec from anything.
@@ -31,14 +33,25 @@ export function parseSpec(value: unknown): Spec {
   return result.data;
 }
 
-/** A spec to begin with: 8-bit PNG with straight alpha in sRGB, numbers kept, four digits. */
+/** A spec to begin with: 8-bit PNG with straight alpha, numbers kept, four digits; in sRGB, a clip's pictures in their own curve. */
 export function startingSpec(source: Source, declaration: Declaration): Spec {
   const hasAlpha = declaration.alpha.value !== 'none' && declaration.alpha.value !== 'ignore';
   return parseSpec({
     version: 1,
-    write: { format: 'png', sample: 'u8', alpha: hasAlpha ? 'straight' : 'none', transfer: 'srgb' },
+    write: {
+      format: 'png',
+      sample: 'u8',
+      alpha: hasAlpha ? 'straight' : 'none',
+      transfer: displayCurve(source, declaration),
+    },
     names: { template: `{stem}.{frame:${Math.max(4, source.pattern?.padding ?? 4)}}.{ext}` },
   });
+}
+
+/** The curve in which values are shown as they are: a video's own where it is one for screens, else sRGB. */
+function displayCurve(source: Source, { transfer }: Declaration): Transfer {
+  const own = transferSchema.safeParse(transfer.value);
+  return source.kind === 'clip' && own.success && own.data !== 'linear' && own.data !== 'film-log' ? own.data : 'srgb';
 }
 
 /** The spec with another format, and with what that format cannot hold brought to what it can. */
@@ -49,6 +62,9 @@ export function withFormat(spec: Spec, format: Spec['write']['format']): Spec {
   const hasAlpha = write.alpha === 'straight' || write.alpha === 'premultiplied';
   if (hasAlpha && !rules.alpha) write.alpha = 'none';
   else if (hasAlpha && rules.alphaRule) write.alpha = rules.alphaRule;
+  // A video is as deep as most players read, until it is said otherwise.
+  if (isVideoFormat(format) && !isVideoFormat(spec.write.format) && rules.samples.includes('u8') && !rules.lossless)
+    write.sample = 'u8';
   // These two hold light; what comes from them to others is to be looked at.
   const holdsLight = (one: Spec['write']['format']) => one === 'exr' || one === 'pfm';
   if (holdsLight(format)) write.transfer = 'linear';

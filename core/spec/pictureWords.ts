@@ -7,6 +7,15 @@ import {
   type Picture,
   type Resize,
 } from '../pixels/picture.ts';
+import type { Spec } from './schema.ts';
+
+/** What is done where a frame is missing. */
+export const missingWords: Record<Spec['missing'], string> = {
+  'leave-out': 'leave it out',
+  stop: 'stop',
+  hold: 'hold the one before',
+  slate: 'put a slate',
+};
 
 /** What is done with pictures that differ from the others of their source. */
 export const mixedWords = { stop: 'stop', fit: 'fit it', 'leave-out': 'leave it out' } as const;

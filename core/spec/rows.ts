@@ -6,11 +6,17 @@ import { alphaOutWords } from '../pixels/recipe.ts';
 import { primariesWords, transferWords } from './declaration.ts';
 import { pictureRows } from './pictureWords.ts';
 import { mixedWords } from './pictureWords.ts';
-import { formatRules, specSchema, type Spec } from './schema.ts';
+import { fieldsWords } from '../numbering/clipFacts.ts';
+import { printRate } from '../timing/rate.ts';
+import { formatRules } from './formats.ts';
+import { missingWords } from './pictureWords.ts';
+import { specSchema, type Spec } from './schema.ts';
+import { endingOf, isVideoFormat, videoWords } from './video.ts';
 
 /** The setting by which a format compresses. */
-function compressionWords(write: Spec['write']): string {
+function compressionWords({ write, video }: Pick<Spec, 'write' | 'video'>): string {
   const { format, quality, exrCompression } = write;
+  if (isVideoFormat(format)) return `${videoWords(format, video)}, in ${endingOf({ write, video }).toUpperCase()}`;
   switch (format) {
     case 'png':
       return `effort ${write.effort}`;
@@ -31,11 +37,22 @@ function compressionWords(write: Spec['write']): string {
   }
 }
 
+const soundWords = ({ from, offset, codec, beside }: Spec['sound']): string =>
+  [
+    from === 'own' ? 'the clip’s own' : from === 'none' ? 'none' : from.name,
+    ...(offset === 0 ? [] : [`${offset} frames later`]),
+    codec.toUpperCase(),
+    ...(beside ? ['WAV beside stills'] : []),
+  ].join(', ');
+
 /** What a spec says, field by field: a label and a few words. The same labels in the same order for every spec. */
 export function specRows({
   frames,
+  clip,
   missing,
   mixed,
+  video,
+  sound,
   write,
   picture,
   names,
@@ -45,18 +62,27 @@ export function specRows({
 }: Spec): [label: string, words: string][] {
   return [
     ['Frames', frames],
-    ['Where one is missing', missing === 'stop' ? 'stop' : 'leave it out'],
+    ['Of clips', clip.fields === 'keep' ? 'pictures as stored' : fieldsWords[clip.fields]],
+    [
+      'Times',
+      clip.timing === 'every-picture'
+        ? 'every picture once'
+        : `constant, ${clip.rate ? printRate(clip.rate) : 'as declared'}`,
+    ],
+    ['Where one is missing', missingWords[missing]],
     ['Where one differs', mixedWords[mixed]],
     ['Format', formatRules[write.format].words],
     ['Depth', sampleWords(write.sample)],
-    ['Compression', compressionWords(write)],
+    ['Compression', compressionWords({ write, video })],
     ['Alpha', alphaOutWords[write.alpha]],
     ['Transfer', transferWords[write.transfer]],
     ['Primaries', write.primaries ? primariesWords[write.primaries] : 'the source’s'],
     ...pictureRows(picture),
-    ['Names', names.template],
+    ['Sound', soundWords(sound)],
+    ['Names', isVideoFormat(write.format) ? video.name : names.template],
     ['Stem', names.stem ?? 'the source’s'],
     ['First number', names.first === null ? 'the source’s' : String(names.first)],
+    ['Numbers', names.closeUp ? 'one after another' : 'as the source’s'],
     ['Root', into.root],
     ['Folder', into.folder ?? 'the stem'],
     ['Names that exist', existing === 'replace' ? 'are replaced' : 'stop the run'],

@@ -1,3 +1,4 @@
+import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printCoverage } from '../numbering/ranges.ts';
 import { printPattern } from '../numbering/pattern.ts';
 import { sampleWords } from '../pixels/image.ts';
@@ -5,8 +6,9 @@ import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from './declaration.ts';
-import { hexOf, mixedWords, pictureSaid } from './pictureWords.ts';
-import { formatRules } from './schema.ts';
+import { hexOf, missingWords, mixedWords, pictureSaid } from './pictureWords.ts';
+import { formatRules } from './formats.ts';
+import { isVideoFormat, videoWords } from './video.ts';
 
 /** The parts of the sentence that can be pressed. */
 export type Control =
@@ -16,9 +18,12 @@ export type Control =
   | 'alpha'
   | 'transfer'
   | 'picture'
+  | 'clip'
   | 'missing'
   | 'mixed'
   | 'format'
+  | 'video'
+  | 'sound'
   | 'alphaOut'
   | 'name'
   | 'first'
@@ -57,6 +62,10 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     const rate = declaration.rate.value;
     control('rate', rate ? printRate(rate) : 'no rate declared', { doubt: !rate });
     say(', ');
+    if (source.facts?.clip) {
+      control('clip', clipSaid(plan), { doubt: source.facts.clip.variable });
+      say(', ');
+    }
   } else say(' as ');
   const alpha = declaration.alpha.value;
   const on = alpha === 'on-colour' && declaration.matte.value;
@@ -70,14 +79,20 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   control('picture', said.join(', ') || 'as it is');
   if (plan.missing.length > 0) {
     say('; where a frame is missing ');
-    control('missing', spec.missing === 'stop' ? 'stop' : 'leave it out', { doubt: true });
+    const closes = spec.missing === 'leave-out' && isVideoFormat(write.format);
+    control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });
   }
   if (plan.differing.length > 0) {
     say('; where a picture differs ');
     control('mixed', mixedWords[spec.mixed], { doubt: true });
   }
   say('; write ');
+  const isFilm = isVideoFormat(write.format);
   control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
+  if (isFilm) {
+    say(' at ');
+    control('video', `${plan.rate ? printRate(plan.rate) : 'no rate'}, ${videoWords(write.format, spec.video)}`);
+  }
   say(' with ');
   const dropped = write.alpha === 'none' && source.facts?.hasAlpha === true && alpha !== 'ignore';
   control(
@@ -92,8 +107,12 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     { doubt: dropped },
   );
   say(', named ');
-  control('name', printPattern(into.pattern), { mono: true });
-  if (source.kind !== 'still') {
+  control('name', into.file ?? printPattern(into.pattern), { mono: true });
+  if (plan.sound || isFilm) {
+    say(isFilm ? ', heard ' : ', beside them ');
+    control('sound', soundSaid(plan));
+  }
+  if (source.kind !== 'still' && !isFilm) {
     say(' from ');
     control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   }
@@ -109,6 +128,30 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   }
   say('.');
   return parts;
+}
+
+/** How a clip is taken apart. */
+function clipSaid({ source, spec, rate }: Plan): string {
+  const { fields, timing } = spec.clip;
+  const fieldsSaid = fields === 'keep' ? [] : [fieldsWords[fields]];
+  if (timing === 'constant-rate')
+    return [...fieldsSaid, `at a constant ${rate ? printRate(rate) : 'rate'} by its times`].join(', ');
+  return [
+    ...fieldsSaid,
+    source.facts!.clip!.variable ? 'every picture once, though its rate varies' : 'every picture once',
+  ].join(', ');
+}
+
+function soundSaid({ sound, spec, source }: Plan): string {
+  if (!sound) return 'nothing';
+  const name = sound.file.slice(sound.file.lastIndexOf('/') + 1);
+  if (!isVideoFormat(spec.write.format)) return 'its sound as WAV';
+  const { offset } = spec.sound;
+  const moved =
+    offset === 0
+      ? ''
+      : `, ${Math.abs(offset)} ${Math.abs(offset) === 1 ? 'frame' : 'frames'} ${offset > 0 ? 'later' : 'earlier'}`;
+  return `${sound.own && source.kind === 'clip' ? 'its own sound' : name}${moved}`;
 }
 
 /** From the first frame to the last, gaps or not: `1-60`. */

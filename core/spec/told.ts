@@ -1,7 +1,8 @@
 import type { Facts } from '../numbering/source.ts';
 import { isFloat } from '../pixels/image.ts';
 import { primariesWords, transferWords, type Primaries, type Transfer } from './declaration.ts';
-import { formatRules, type Format, type Spec } from './schema.ts';
+import { formatRules, type Format } from './formats.ts';
+import type { Spec } from './schema.ts';
 
 /** What a format's files can say beside their samples. */
 interface Told {
@@ -15,6 +16,14 @@ interface Told {
 }
 
 const all: readonly Primaries[] = ['bt709', 'p3', 'bt2020', 'acescg'];
+
+/** Videos name curve and primaries by the codes of ITU-T H.273, which has none for a film's log curve nor for AP1. */
+const film: Told = {
+  colour: { transfers: ['srgb', 'linear', 'bt709', 'gamma-2.2'], primaries: ['bt709', 'p3', 'bt2020'] },
+  rate: true,
+  timecode: true,
+  pixelAspect: true,
+};
 
 /** By format; docs/formats.md has the same as a table. */
 export const told: Record<Format, Told> = {
@@ -41,6 +50,14 @@ export const told: Record<Format, Told> = {
   pnm: { colour: 'usual' },
   pam: { colour: 'usual' },
   pfm: { colour: 'linear' },
+  h264: film,
+  h265: film,
+  prores422: film,
+  prores4444: film,
+  vp9: { ...film, timecode: false },
+  av1: { ...film, timecode: false },
+  ffv1: film,
+  pngmov: film,
 };
 
 /**

@@ -1,4 +1,5 @@
-import type { Rate } from './rate.ts';
+import { ShaleError } from '../errors.ts';
+import { printRate, type Rate } from './rate.ts';
 
 /** Whole frames that a timecode second counts: 30 for 30000/1001 (SMPTE ST 12-1, 5.2). */
 export const nominalRate = (rate: Rate): number => Math.round(rate.num / rate.den);
@@ -31,4 +32,39 @@ export function printTimecode(frame: number, rate: Rate, drop = false): string {
   const frames = two(label % nominal);
   const clock = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60].map(two).join(':');
   return `${clock}${dropped > 0 ? ';' : ':'}${frames}`;
+}
+
+/**
+ * The frame that a timecode names, counted from 00:00:00:00. `;` (or `.`) before the frames counts in drop-frame.
+ * @throws ShaleError `bad-timecode` for what is none, for drop-frame at a rate without it, and for labels that drop-frame skips
+ * @example parseTimecode('00:01:00;02', {num: 30000, den: 1001}) // 1800
+ */
+export function parseTimecode(text: string, rate: Rate): number {
+  const refuse = (fact: string, wayOut: string) =>
+    new ShaleError({ code: 'bad-timecode', fact, wayOut, subject: 'timecode' });
+  const nominal = nominalRate(rate);
+  const match = /^(\d{1,2}):([0-5]?\d):([0-5]?\d)([:;.])(\d{1,3})$/.exec(text.trim());
+  if (!match || Number(match[1]) > 23 || Number(match[5]) >= nominal)
+    throw refuse(
+      `"${text.trim()}" is no timecode at ${printRate(rate)}.`,
+      `Write hours, minutes, seconds and frames as 01:00:00:00; frames go from 0 to ${nominal - 1}.`,
+    );
+  const [hours, minutes, seconds, frames] = [match[1], match[2], match[3], match[5]].map(Number) as [
+    number,
+    number,
+    number,
+    number,
+  ];
+  const whole = ((hours * 60 + minutes) * 60 + seconds) * nominal + frames;
+  if (match[4] === ':') return whole;
+  if (!mayDropFrames(rate))
+    throw refuse(`${printRate(rate)} has no drop-frame timecode.`, 'Write ":" before the frames.');
+  const dropped = nominal / 15;
+  if (seconds === 0 && frames < dropped && minutes % 10 !== 0)
+    throw refuse(
+      `Drop-frame counting skips ${text.trim()}.`,
+      `The first label of that minute is ${match[1]}:${match[2]}:00;0${dropped}.`,
+    );
+  const all = hours * 60 + minutes;
+  return whole - dropped * (all - Math.floor(all / 10));
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { numberToHalf, takenAs, type Declaration, type Image } from '@shale/core';
 import { makePreview } from '../preview.ts';
 import sharp from 'sharp';
-import { probeClip, probeSound, readFirstFrame } from './clip.ts';
+import { probeClip, probeSound, readPicture } from './clip.ts';
 
 // The demo footage, drawn by the set-up of the tests.
 const demo = process.env.SHALE_DEMO ?? join(import.meta.dirname, '..', '..', '.shale', 'demo', 'tram_museum');
@@ -16,7 +16,7 @@ beforeAll(async () => {
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
 test('H.264: rate, count and length are exact', async () => {
-  expect(await probeClip(plate)).toMatchObject({
+  expect((await probeClip(plate)).facts).toMatchObject({
     width: 1280,
     height: 720,
     format: 'h264',
@@ -30,16 +30,21 @@ test('H.264: rate, count and length are exact', async () => {
 
 test('ProRes 4444: its alpha comes along, opaque where the tram is', async () => {
   const path = join(demo, 'plates', 'night_run.mov');
-  expect(await probeClip(path)).toMatchObject({ hasAlpha: true, rate: { num: 30, den: 1 }, frames: 60 });
-  const image = await readFirstFrame(path);
+  expect((await probeClip(path)).facts).toMatchObject({
+    sample: 'u16',
+    hasAlpha: true,
+    rate: { num: 30, den: 1 },
+    frames: 60,
+  });
+  const image = await readPicture(path, 0);
   const alphas = new Set<number>();
   for (let at = 3; at < image.data.length; at += 4) alphas.add(image.data[at]!);
-  expect([alphas.has(0), alphas.has(255)]).toEqual([true, true]);
+  expect([alphas.has(0), alphas.has(65_535)]).toEqual([true, true]);
 });
 
 test('the first frame has the size that the facts give, and is no grey nothing', async () => {
-  const image = await readFirstFrame(plate);
-  expect([image.width, image.height, image.channels, image.data.length]).toEqual([1280, 720, 4, 1280 * 720 * 4]);
+  const image = await readPicture(plate, 0);
+  expect([image.width, image.height, image.channels, image.data.length]).toEqual([1280, 720, 3, 1280 * 720 * 3]);
   expect(new Set(image.data.subarray(0, 400_000)).size).toBeGreaterThan(50);
 });
 
@@ -61,7 +66,7 @@ test.each([
     code: 'damaged-file',
     fact: expect.stringContaining('broken.mp4'),
   });
-  await expect(readFirstFrame(path)).rejects.toMatchObject({ code: 'damaged-file' });
+  await expect(readPicture(path, 0)).rejects.toMatchObject({ code: 'damaged-file' });
 });
 
 test('a clip is no sound, a sound no clip', async () => {

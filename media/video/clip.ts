@@ -1,121 +1,191 @@
-import { basename } from 'node:path';
 import {
-  AV_PIX_FMT_RGBA,
-  AVERROR_EAGAIN,
+  AV_FRAME_FLAG_INTERLACED,
+  AV_FRAME_FLAG_TOP_FIELD_FIRST,
   AVMEDIA_TYPE_AUDIO,
-  AVMEDIA_TYPE_VIDEO,
-  avGetPixFmtName,
-  Codec,
-  CodecContext,
-  Dictionary,
-  FormatContext,
-  Frame,
-  Packet,
-  SoftwareScaleContext,
-  SWS_BICUBIC,
   type AVPixelFormat,
-  type Stream,
+  type FormatContext,
+  type Frame,
 } from 'node-av';
-import { makeRate, ShaleError, type Facts, type Image, type Rate, type SampleFormat } from '@shale/core';
+import { clipTimes, ShaleError, type ClipFacts, type Facts, type Image, type Rate } from '@shale/core';
 import { primariesByCode, refuseAbsurdSize, transferByCode } from '../formats/format.ts';
-import { imageOf } from './frameImage.ts';
-import { check, tightRows } from './libav.ts';
+import { indexOf, type ClipIndex } from './clipIndex.ts';
+import { ClipReader } from './clipReader.ts';
+import { clipTraits } from './clipTraits.ts';
+import { givenAs, layoutOf } from './colouring.ts';
+import { seenFields } from './fields.ts';
+import { decoderOf, fraction, streamOf, withFile } from './open.ts';
 
-/** Runs work over an opened file and closes it whatever happens. @throws ShaleError naming the file */
-async function withFile<T>(path: string, work: (input: FormatContext) => Promise<T>): Promise<T> {
-  const input = new FormatContext();
-  try {
-    check(await input.openInput(path, null, Dictionary.fromObject({})), 'opening it');
-    check(await input.findStreamInfo(), 'reading its streams');
-    return await work(input);
-  } catch (error) {
-    if (error instanceof ShaleError) throw error;
-    throw new ShaleError({
-      code: 'damaged-file',
-      fact: `${basename(path)} cannot be read: ${(error as Error).message}.`,
-      wayOut: 'Have the file made again, or bring it in anew.',
-      subject: path,
-    });
-  } finally {
-    await input.closeInput();
-  }
+/** Pictures that are decoded when a clip is probed: whether they come as the packets say, and what their fields are like. */
+const decoded = 48;
+
+/** Most parts that a clip's weights are cut into, as a sequence's. */
+const parts = 1024;
+
+/** What a clip's streams and packets say, and what its first pictures do. */
+export interface ProbedClip {
+  facts: Facts;
+  /** Mean bytes of a picture in equal parts of the clip. */
+  weights: number[];
+  /** Why none of its pictures can be read, where that is so. */
+  problem?: ShaleError;
 }
 
-function streamOf(input: FormatContext, type: typeof AVMEDIA_TYPE_VIDEO | typeof AVMEDIA_TYPE_AUDIO): Stream {
-  const index = input.findBestStream(type);
-  const stream = input.streams.find((one) => one.index === index);
-  if (!stream) throw new Error(type === AVMEDIA_TYPE_VIDEO ? 'it holds no picture' : 'it holds no sound');
-  return stream;
-}
-
-const fraction = (num: number | bigint, den: number | bigint): Rate | undefined => {
-  const [n, d] = [Number(num), Number(den)];
-  return n > 0 && d > 0 && Number.isSafeInteger(n) ? makeRate(n, d) : undefined;
-};
-
-/** VP9 keeps its alpha only through the decoder of that name; the default one drops it without a word. */
-function decoderOf(stream: Stream): Codec {
-  const preferred = Codec.findDecoder(stream.codecpar.codecId);
-  const codec = preferred?.name?.startsWith('vp9')
-    ? (Codec.findDecoderByName('libvpx-vp9' as never) ?? preferred)
-    : preferred;
-  if (!codec) throw new Error('no decoder for its pictures');
-  return codec;
-}
-
-/** Sample depth and alpha by the pixel format's name, as `yuva444p12le` tells both. */
-function layoutOf(name: string): { sample: SampleFormat; hasAlpha: boolean } {
-  const bits =
-    /(?:p|gray|x|f)(9|10|12|14|16)(?:le|be)?$/.exec(name)?.[1] ?? (/(48|64)(le|be)$/.test(name) ? '16' : '8');
-  const sample = ({ 8: 'u8', 9: 'u10', 10: 'u10', 12: 'u12', 14: 'u16', 16: 'u16' } as const)[Number(bits) as 8];
-  return { sample, hasAlpha: /yuva|rgba|bgra|argb|abgr|gbrap|ya8|ya16|^pal8/.test(name) };
-}
-
-/** What a clip's headers say; the count is the container's own, else worked out from length and rate. */
-export function probeClip(path: string): Promise<Facts> {
+/** Reads a clip's headers and all its packets, and decodes its first pictures. @throws ShaleError naming the file */
+export function probeClip(path: string): Promise<ProbedClip> {
   return withFile(path, async (input) => {
-    const stream = streamOf(input, AVMEDIA_TYPE_VIDEO);
-    const { width, height } = stream.codecpar;
-    refuseAbsurdSize(width, height);
-    const { num: across, den: down } = stream.codecpar.sampleAspectRatio;
+    const stream = streamOf(input, 'pictures');
+    const { codecpar } = stream;
+    refuseAbsurdSize(codecpar.width, codecpar.height);
     const decoder = decoderOf(stream);
-    const pixels = avGetPixFmtName(stream.codecpar.format as AVPixelFormat) ?? '';
-    const rate = fraction(stream.avgFrameRate.num, stream.avgFrameRate.den);
-    const { num, den } = stream.timeBase;
-    const seconds =
-      stream.duration > 0n ? fraction(stream.duration * BigInt(num), den) : fraction(input.duration, 1_000_000);
-    const counted = Number(stream.nbFrames);
-    const frames =
-      counted > 0 ? counted : rate && seconds ? Math.round((seconds.num * rate.num) / (seconds.den * rate.den)) : 0;
-    const hasSound = input.streams.some((one) => one.codecpar.codecType === AVMEDIA_TYPE_AUDIO);
-    const { sample, hasAlpha } = layoutOf(pixels);
+    const traits = clipTraits(stream);
+    const index = await indexOf(path);
+    const base = { num: stream.timeBase.num, den: stream.timeBase.den };
+    const said = fraction(stream.avgFrameRate.num, stream.avgFrameRate.den);
+    const look = await lookAtFirst(path, index);
+    const times = index.timed ? clipTimes(index.times, index.last, base, said) : { rate: said, variable: false };
+    const { bits, hasAlpha } = layoutOf(traits.pixels);
     const alpha = hasAlpha || stream.metadata?.get('alpha_mode') === '1';
-    return {
+    const sideways = traits.turn === 90 || traits.turn === 270;
+    const [width, height] = sideways ? [codecpar.height, codecpar.width] : [codecpar.width, codecpar.height];
+    const { num: across, den: down } = codecpar.sampleAspectRatio;
+    const count = index.times.length;
+    const { sample, channels } = givenAs(codecpar.format as AVPixelFormat);
+    const grey = channels < 3;
+    const clip: ClipFacts = {
+      codec: decoder.name?.replace(/^lib/, '') ?? 'video',
+      container: input.iformat?.name?.split(',')[0] ?? '',
+      ...traits,
+      fields: look.fields,
+      base,
+      start: index.timed ? index.times[0]! : 0,
+      variable: times.variable,
+      ...('runs' in times && times.runs ? { runs: times.runs } : {}),
+      ...('holes' in times && times.holes ? { holes: times.holes } : {}),
+      counted: index.counted,
+      ...(Number(stream.nbFrames) > 0 ? { said: Number(stream.nbFrames) } : {}),
+      keys: index.keys.length,
+      longestGroup: longestGroup(index),
+      most: index.bytes.reduce((most, bytes) => Math.max(most, bytes), 0),
+      bytes: index.bytes.reduce((sum, bytes) => sum + bytes, 0),
+      cut: index.cut,
+      leftOut: index.leftOut,
+      ...(look.changesAt === undefined ? {} : { changesAt: look.changesAt }),
+      ...(look.seen ? { seen: look.seen } : {}),
+      ...soundOf(input),
+    };
+    const facts: Facts = {
       width,
       height,
-      format: decoder.name ?? 'video',
+      format: clip.codec,
       sample,
-      channels: alpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
+      channels: [...(grey ? ['Y'] : ['R', 'G', 'B']), ...(alpha ? ['A'] : [])],
       hasAlpha: alpha,
-      transfer: transferByCode(stream.codecpar.colorTrc),
-      primaries: primariesByCode(stream.codecpar.colorPrimaries),
-      pixelAspect: fraction(across, down),
-      rate,
-      seconds,
-      frames,
+      transfer: transferByCode(codecpar.colorTrc),
+      primaries: primariesByCode(codecpar.colorPrimaries),
+      pixelAspect: sideways ? fraction(down, across) : fraction(across, down),
+      rate: times.rate,
+      seconds: lengthOf(input, index, stream.duration, base, times.rate),
+      frames: count,
+      clip,
+      ...((stream.metadata?.get('timecode') ?? input.metadata?.get('timecode'))
+        ? { timecode: (stream.metadata?.get('timecode') ?? input.metadata?.get('timecode'))! }
+        : {}),
       more: [
         ['Codec', decoder.longName ?? ''],
-        ['Pixels', pixels],
-        ['Sound', hasSound ? 'yes' : 'none'],
+        ['Pixels', `${traits.pixels}, ${bits} bits`],
+        [
+          'Sound',
+          clip.sound
+            ? `${clip.sound.codec}, ${clip.sound.rate} Hz, ${clip.sound.channels === 1 ? 'one channel' : `${clip.sound.channels} channels`}`
+            : 'none',
+        ],
       ],
     };
+    return { facts, weights: weightsOf(index), ...(look.problem ? { problem: look.problem } : {}) };
   });
+}
+
+function soundOf(input: FormatContext): Partial<Pick<ClipFacts, 'sound'>> {
+  const stream = input.streams.find(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO);
+  if (!stream) return {};
+  let codec = 'unknown';
+  try {
+    codec = decoderOf(stream).name ?? codec;
+  } catch {
+    // A sound without a decoder is there all the same.
+  }
+  return { sound: { codec, rate: stream.codecpar.sampleRate, channels: stream.codecpar.channels } };
+}
+
+function lengthOf(
+  input: FormatContext,
+  { times, last, timed }: ClipIndex,
+  duration: bigint,
+  base: Rate,
+  rate: Rate | undefined,
+): Rate | undefined {
+  if (timed && last > 0) return fraction((times[times.length - 1]! - times[0]! + last) * base.num, base.den);
+  if (rate) return fraction(times.length * rate.den, rate.num);
+  return duration > 0n ? fraction(duration * BigInt(base.num), base.den) : fraction(input.duration, 1_000_000);
+}
+
+function longestGroup({ keys, times }: ClipIndex): number {
+  let longest = keys.length === 0 ? times.length : 0;
+  keys.forEach(({ picture }, at) => (longest = Math.max(longest, (keys[at + 1]?.picture ?? times.length) - picture)));
+  return longest;
+}
+
+function weightsOf({ bytes }: ClipIndex): number[] {
+  const count = Math.min(parts, bytes.length);
+  const sums = Array.from({ length: count }, () => ({ sum: 0, pictures: 0 }));
+  bytes.forEach((size, at) => {
+    const part = sums[Math.floor((at * count) / bytes.length)]!;
+    part.sum += size;
+    part.pictures += 1;
+  });
+  return sums.map(({ sum, pictures }) => Math.round(sum / pictures));
+}
+
+interface Looked {
+  fields: ClipFacts['fields'];
+  seen?: ClipFacts['seen'];
+  changesAt?: number;
+  problem?: ShaleError;
+}
+
+/** Decodes the first pictures: whether they come, of which size, and what their fields are like. */
+async function lookAtFirst(path: string, index: ClipIndex): Promise<Looked> {
+  const reader = await ClipReader.open(path, {}, index);
+  const found: Looked = { fields: 'progressive' };
+  const most = Math.min(decoded, index.times.length);
+  let size: string | undefined;
+  let read = 0;
+  const fields = await seenFields(async (use) => {
+    for (let at = 0; at < most; at += 1) {
+      try {
+        await reader.frameAt(at, async (frame: Frame) => {
+          if ((frame.flags & AV_FRAME_FLAG_INTERLACED) !== 0)
+            found.fields = (frame.flags & AV_FRAME_FLAG_TOP_FIELD_FIRST) !== 0 ? 'top-first' : 'bottom-first';
+          const now = `${frame.width} ${frame.height}`;
+          size ??= now;
+          if (now !== size) found.changesAt ??= at;
+          else await use(frame);
+          read += 1;
+        });
+      } catch (error) {
+        if (!(error instanceof ShaleError)) throw error;
+        found.problem ??= error;
+      }
+    }
+  }).finally(() => reader.close());
+  if (read > 0) delete found.problem;
+  return { ...found, ...(fields ? { seen: fields } : {}) };
 }
 
 /** Length and layout of a sound, as facts for its row. */
 export function probeSound(path: string): Promise<{ seconds?: Rate; more: [string, string][] }> {
   return withFile(path, async (input) => {
-    const stream = streamOf(input, AVMEDIA_TYPE_AUDIO);
+    const stream = streamOf(input, 'sound');
     const { num, den } = stream.timeBase;
     const seconds =
       stream.duration > 0n ? fraction(stream.duration * BigInt(num), den) : fraction(input.duration, 1_000_000);
@@ -127,74 +197,12 @@ export function probeSound(path: string): Promise<{ seconds?: Rate; more: [strin
   });
 }
 
-/** The first picture of a clip in display order, as 8-bit RGBA. */
-export const readFirstFrame = (path: string): Promise<Image> => nthFrame(path, 0, toRgba);
-
-/** A picture of an animation in its own samples, each laid over those before it. @param at from 0 */
-export const readPicture = (path: string, at: number): Promise<Image> => nthFrame(path, at, (frame) => imageOf(frame));
-
-/** The picture at a place in display order, found by decoding all before it. */
-function nthFrame<T>(path: string, at: number, take: (frame: Frame) => T | Promise<T>): Promise<T> {
-  return withFile(path, async (input) => {
-    const stream = streamOf(input, AVMEDIA_TYPE_VIDEO);
-    const context = new CodecContext();
-    const packet = new Packet();
-    const frame = new Frame();
-    let before = at;
-    try {
-      const decoder = decoderOf(stream);
-      context.allocContext3(decoder);
-      check(context.parametersToContext(stream.codecpar), 'setting the decoder up');
-      check(
-        await context.open2(decoder, Dictionary.fromObject({ err_detect: 'explode', threads: '1' })),
-        'opening the decoder',
-      );
-      packet.alloc();
-      frame.alloc();
-      for (;;) {
-        const read = await input.readFrame(packet);
-        if (read >= 0 && packet.streamIndex !== stream.index) {
-          packet.unref();
-          continue;
-        }
-        check(await context.sendPacket(read < 0 ? null : packet), 'decoding');
-        packet.unref();
-        const code = await context.receiveFrame(frame);
-        if (code === AVERROR_EAGAIN && read >= 0) continue;
-        check(code, 'decoding');
-        if (before === 0) return await take(frame);
-        before -= 1;
-        frame.unref();
-      }
-    } finally {
-      frame.free();
-      packet.free();
-      context.freeContext();
-    }
-  });
-}
-
-async function toRgba(frame: Frame): Promise<Image> {
-  const { width, height } = frame;
-  const scaler = new SoftwareScaleContext();
-  const result = new Frame();
+/** One picture of a file in its own samples. @param at from 0, in display order */
+export async function readPicture(path: string, at: number): Promise<Image> {
+  const reader = await ClipReader.open(path);
   try {
-    scaler.getContext(width, height, frame.format as AVPixelFormat, width, height, AV_PIX_FMT_RGBA, SWS_BICUBIC);
-    result.alloc();
-    result.width = width;
-    result.height = height;
-    result.format = AV_PIX_FMT_RGBA;
-    check(result.getBuffer(0), 'taking memory for a picture');
-    check(await scaler.scaleFrame(result, frame), 'turning it to RGB');
-    return {
-      width,
-      height,
-      channels: 4,
-      sample: 'u8',
-      data: tightRows(result.data![0]!, result.linesize[0]!, width * 4, height),
-    };
+    return await reader.picture(at);
   } finally {
-    result.free();
-    scaler.freeContext();
+    await reader.close();
   }
 }

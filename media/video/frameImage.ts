@@ -2,14 +2,18 @@ import {
   AV_PIX_FMT_ABGR,
   AV_PIX_FMT_BGR24,
   AV_PIX_FMT_BGRA,
+  AV_PIX_FMT_GBRAP,
   AV_PIX_FMT_GBRAP10BE,
   AV_PIX_FMT_GBRAP10LE,
   AV_PIX_FMT_GBRAP12BE,
   AV_PIX_FMT_GBRAP12LE,
+  AV_PIX_FMT_GBRAP16LE,
+  AV_PIX_FMT_GBRP,
   AV_PIX_FMT_GBRP10BE,
   AV_PIX_FMT_GBRP10LE,
   AV_PIX_FMT_GBRP12BE,
   AV_PIX_FMT_GBRP12LE,
+  AV_PIX_FMT_GBRP16LE,
   AV_PIX_FMT_GRAY10BE,
   AV_PIX_FMT_GRAY10LE,
   AV_PIX_FMT_GRAY12BE,
@@ -70,6 +74,10 @@ const layouts = new Map<AVPixelFormat, Layout>([
   [AV_PIX_FMT_RGB48BE, { sample: 'u16', channels: 3, big: true }],
   [AV_PIX_FMT_RGBA64LE, { sample: 'u16', channels: 4 }],
   [AV_PIX_FMT_RGBA64BE, { sample: 'u16', channels: 4, big: true }],
+  [AV_PIX_FMT_GBRP, { sample: 'u8', channels: 3, planes: gbr }],
+  [AV_PIX_FMT_GBRAP, { sample: 'u8', channels: 4, planes: gbra }],
+  [AV_PIX_FMT_GBRP16LE, { sample: 'u16', channels: 3, planes: gbr }],
+  [AV_PIX_FMT_GBRAP16LE, { sample: 'u16', channels: 4, planes: gbra }],
   [AV_PIX_FMT_GBRP10LE, { sample: 'u10', channels: 3, planes: gbr }],
   [AV_PIX_FMT_GBRP10BE, { sample: 'u10', channels: 3, planes: gbr, big: true }],
   [AV_PIX_FMT_GBRP12LE, { sample: 'u12', channels: 3, planes: gbr }],
@@ -94,7 +102,11 @@ function samplesOf(bytes: Buffer, { sample, big }: Layout): Image['data'] {
 }
 
 /** Whether a frame's pixel format is one that {@link imageOf} takes. */
-export const isPlain = (frame: Frame): boolean => layouts.has(frame.format as AVPixelFormat);
+export const isPlain = (frame: Pick<Frame, 'format'>): boolean => layouts.has(frame.format as AVPixelFormat);
+
+/** The samples and channels as which {@link imageOf} gives a pixel format; undefined where it does not take it. */
+export const plainLayout = (format: AVPixelFormat): Pick<Image, 'sample' | 'channels'> | undefined =>
+  layouts.get(format);
 
 /**
  * A decoded frame as a picture, bit for bit. @throws Error where its pixel format is none of ours, or its rows are stored from

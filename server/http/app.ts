@@ -99,15 +99,16 @@ export function makeApp(house: House): Express {
     const chosen = plan.runs.flatMap(({ kind, from, fromStep, count }) =>
       kind === 'write' ? [{ first: from, last: from + (count - 1) * fromStep, step: fromStep }] : [],
     );
-    const sourceFrames = sampleFrames(chosen, body.frames === 'all' ? plan.files : sampleSize);
+    const sourceFrames = sampleFrames(chosen, body.frames === 'all' ? plan.frames : sampleSize);
     const places = await sourcePlaces(plan, roots);
     const measured = await house.pool.run('measure', { plan, places, sourceFrames }, { first: true });
     return {
       frames: measured.frames,
       counts: measured.counts,
       losses: measuredLosses(measured.counts, plan.source.facts, plan.recipe),
-      bytes: measured.bytes * plan.files,
-      seconds: (measured.seconds * plan.files) / house.workers,
+      bytes: measured.bytes * plan.frames,
+      // A video is one work of one process, whose codec uses all cores.
+      seconds: (measured.seconds * plan.frames) / (plan.into.file === undefined ? house.workers : 1),
       problems: measured.problems,
     };
   });
@@ -132,7 +133,7 @@ export function makeApp(house: House): Express {
     house.renames.refuseUse(`${plan.root}/${plan.source.folder}`);
     for (const other of Object.values(plan.others)) house.renames.refuseUse(`${other.root}/${other.source.folder}`);
     house.renames.refuseUse(`${plan.into.root}/${plan.into.folder}`);
-    return jobs.start(body.source, plan);
+    return jobs.start(body.source, plan, body.estimate);
   });
   handle(app, routes.listJobs, () => jobs.list());
   handle(app, routes.getJob, ({ params }) => jobs.get(params.job!).view());

@@ -1,4 +1,4 @@
-import { boxAround, resultsOf, type Box, type Plan } from '@shale/core';
+import { boxAround, isVideo, resultsOf, type Box, type Plan } from '@shale/core';
 import { pictureOf } from '@shale/engine';
 import { insideRoot } from '../roots/paths.ts';
 import type { House } from './house.ts';
@@ -10,10 +10,13 @@ const chunk = 16;
 export async function contentBoxOf(plan: Plan, { roots, pool }: House): Promise<{ box: Box | null; frames: number }> {
   const root = roots.config(plan.root).path;
   const files = await Promise.all(
-    resultsOf(plan, 0, plan.files).map(async (row) => ({
-      path: await insideRoot(root, row.from!),
-      picture: pictureOf(plan, row),
-    })),
+    resultsOf(plan, 0, plan.frames)
+      .filter(({ from }) => from !== undefined)
+      .map(async (row) => ({
+        path: await insideRoot(root, row.from!),
+        picture: pictureOf(plan, row),
+        clip: isVideo(plan.source),
+      })),
   );
   const parts: (typeof files)[] = [];
   for (let at = 0; at < files.length; at += chunk) parts.push(files.slice(at, at + chunk));

@@ -1,5 +1,5 @@
 import type { Express } from 'express';
-import { fileOfFrame, isAnimation, sampleFrames, ShaleError } from '@shale/core';
+import { fileOfFrame, isVideo, sampleFrames, ShaleError } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
 import { handle } from './handle.ts';
@@ -58,7 +58,7 @@ export function sourceRoutes(
       frames.map(async (frame) => ({
         frame,
         path: await insideRoot(root, fileOfFrame(source, frame)!),
-        clip: source.kind === 'clip' && !isAnimation(source),
+        clip: isVideo(source),
       })),
     );
     return pool.run('alphaEvidence', input, { first: true });

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { problemOf, ShaleError, summarise, type Plan, type Written } from '@shale/core';
+import { problemOf, ShaleError, summarise, type Estimate, type Plan, type Written } from '@shale/core';
 import type { Job } from '@shale/contract';
 import { carryOut, preflight, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
@@ -64,7 +64,7 @@ export class Jobs {
    * Looks for what would stop a plan and, where nothing does, queues it.
    * @throws ShaleError the first thing that stops it
    */
-  async start(source: string, plan: Plan): Promise<Job> {
+  async start(source: string, plan: Plan, estimate?: Estimate): Promise<Job> {
     const id = randomBytes(6).toString('hex');
     const [problem] = await this.check(plan, id);
     if (problem) throw new ShaleError(problem);
@@ -81,6 +81,12 @@ export class Jobs {
       finished: null,
     };
     const job = new RunningJob(row, plan, { written: new Map(), failed: new Map() });
+    if (estimate) {
+      const journal = new Journal(this.journals, id);
+      await journal.open();
+      journal.add({ estimate });
+      await journal.close();
+    }
     await this.store.putJob(row);
     this.jobs.set(id, job);
     this.tell(job);
@@ -173,7 +179,8 @@ export class Jobs {
         other.into.root === root &&
         other.into.folder === folder &&
         other.into.pattern.prefix === pattern.prefix &&
-        other.into.pattern.suffix === pattern.suffix,
+        other.into.pattern.suffix === pattern.suffix &&
+        other.into.file === plan.into.file,
     );
     if (!same) return;
     throw new ShaleError({
@@ -226,6 +233,11 @@ export class Jobs {
         pool: this.pool,
         settled: new Set(job.settled),
         signal: stop.signal,
+        onFilm: (film) => {
+          job.film = film;
+          progress();
+        },
+        onSound: (sound) => journal.add({ sound }),
         onWritten: (written) => {
           journal.add({ written });
           job.addWritten(written);
@@ -238,10 +250,13 @@ export class Jobs {
         },
       });
       job.pause();
+      job.film = undefined;
+      await journal.close();
       if (job.settled.size === plan.files) await this.finish(job);
       else if (!this.closing) row.state = 'stopped';
     } catch (error) {
       job.pause();
+      job.film = undefined;
       if (!this.closing) {
         row.state = 'stopped';
         row.problem = problemOf(error);
@@ -259,7 +274,9 @@ export class Jobs {
     row.finished = new Date().toISOString();
     const failures = [...failed.values()].sort((a, b) => a.frame - b.frame);
     const times = { started: row.started!, finished: row.finished, workSeconds: row.workSeconds };
-    await this.store.putReceipt(row.id, summarise(plan, sum, failures, times));
+    const { sound, estimate } = await new Journal(this.journals, row.id).read();
+    const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}) };
+    await this.store.putReceipt(row.id, summarise(plan, sum, failures, times, more));
     this.roots.finished(plan.into.root, plan.into.folder);
   }
 }

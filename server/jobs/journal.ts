@@ -1,12 +1,22 @@
 import { createWriteStream, type WriteStream } from 'node:fs';
 import { mkdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { failureSchema, writtenSchema, type Failure, type Written } from '@shale/core';
+import {
+  estimateSchema,
+  failureSchema,
+  writtenSchema,
+  writtenSoundSchema,
+  type Estimate,
+  type Failure,
+  type Written,
+} from '@shale/core';
 import { z } from 'zod';
 
 const lineSchema = z.union([
   z.object({ written: writtenSchema }).strict(),
   z.object({ failed: failureSchema, index: z.int() }).strict(),
+  z.object({ sound: writtenSoundSchema }).strict(),
+  z.object({ estimate: estimateSchema }).strict(),
   // A stopped job that goes on tries its failed frames again: what stood before this line is forgotten.
   z.object({ retry: z.array(z.int()) }).strict(),
 ]);
@@ -15,6 +25,10 @@ const lineSchema = z.union([
 export interface Settled {
   written: Map<number, Written>;
   failed: Map<number, Failure>;
+  /** The sound that was written beside stills. */
+  sound?: z.infer<typeof writtenSoundSchema>;
+  /** What was thought of it before it ran. */
+  estimate?: Estimate;
 }
 
 /** A job's results, a line each as they come, so that a server that stopped in the middle knows where it was. */
@@ -38,6 +52,8 @@ export class Journal {
       const parsed = lineSchema.safeParse(parseJson(line));
       if (!parsed.success) continue;
       if ('written' in parsed.data) settled.written.set(parsed.data.written.index, parsed.data.written);
+      else if ('sound' in parsed.data) settled.sound = parsed.data.sound;
+      else if ('estimate' in parsed.data) settled.estimate = parsed.data.estimate;
       else if ('failed' in parsed.data) settled.failed.set(parsed.data.index, parsed.data.failed);
       else for (const index of parsed.data.retry) settled.failed.delete(index);
     }

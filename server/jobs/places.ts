@@ -13,5 +13,7 @@ export async function sourcePlaces(plan: Plan, roots: Roots): Promise<Places> {
     await insideRoot(path, other.source.folder);
     others[role] = path;
   }
-  return { source, target: '', others };
+  const sound = plan.sound && !plan.sound.own ? roots.config(plan.sound.root).path : undefined;
+  if (plan.sound && sound !== undefined) await insideRoot(sound, plan.sound.file);
+  return { source, target: '', others, ...(sound === undefined ? {} : { sound }) };
 }

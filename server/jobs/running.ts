@@ -12,6 +12,7 @@ import {
   type Written,
 } from '@shale/core';
 import type { Job } from '@shale/contract';
+import type { FilmProgress } from '@shale/engine';
 import type { JobRow } from '../store/store.ts';
 import type { Settled } from './journal.ts';
 
@@ -23,6 +24,8 @@ export class RunningJob {
   readonly sum: Tally = noTally();
   readonly failed = new Map<number, Failure>();
   readonly settled = new Set<number>();
+  /** How far the video is that is being made. */
+  film: FilmProgress | undefined;
   private began: number | undefined;
   private writtenBefore = 0;
 
@@ -69,12 +72,13 @@ export class RunningJob {
   view(): Job {
     const { row, plan, sum } = this;
     const since = this.began === undefined ? 0 : (performance.now() - this.began) / 1000;
-    const fresh = sum.written - this.writtenBefore;
+    const { film } = this;
+    const fresh = film ? film.done : sum.written - this.writtenBefore;
     const rate = since > 0 && fresh >= enough ? fresh / since : null;
-    const left = plan.files - this.settled.size;
-    const numbers = (kind: PlanRun['kind']) =>
+    const left = film ? film.of - film.done : plan.files - this.settled.size;
+    const numbers = (...kinds: PlanRun['kind'][]) =>
       plan.runs
-        .filter((run) => run.kind === kind)
+        .filter((run) => kinds.includes(run.kind))
         .map(({ to, toStep, count }) => ({ first: to, last: to + (count - 1) * toStep, step: toStep }));
     return {
       id: row.id,
@@ -84,15 +88,23 @@ export class RunningJob {
         .map(({ text }) => text)
         .join(''),
       sourceName: plan.source.name,
-      into: { root: plan.into.root, folder: plan.into.folder, pattern: printPattern(plan.into.pattern) },
+      into: {
+        root: plan.into.root,
+        folder: plan.into.folder,
+        pattern: plan.into.file ?? printPattern(plan.into.pattern),
+      },
       total: plan.files,
       written: sum.written,
       failed: this.failed.size,
-      bytes: sum.bytes,
+      bytes: sum.bytes + (film?.bytes ?? 0),
+      film:
+        plan.into.file === undefined
+          ? null
+          : { done: film?.done ?? (this.settled.size > 0 ? plan.frames : 0), of: film?.of ?? plan.frames },
       coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
       failedFrames: coverageOf([...this.failed.values()].map(({ frame }) => frame).sort((a, b) => a - b)),
       leftOut: numbers('missing'),
-      span: frameSpan(numbers('write')) ?? null,
+      span: frameSpan(numbers('write', 'slate')) ?? null,
       workSeconds: row.workSeconds + since,
       rate,
       secondsLeft: rate === null ? null : left / rate,

@@ -41,7 +41,14 @@ async function install(data: string, tmp: string): Promise<void> {
   await mkdir(half, { recursive: true });
   await run(
     'mariadb-install-db',
-    ['--no-defaults', `--datadir=${half}`, `--tmpdir=${tmp}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...asUser()],
+    [
+      '--no-defaults',
+      `--datadir=${half}`,
+      `--tmpdir=${tmp}`,
+      '--auth-root-authentication-method=normal',
+      '--skip-test-db',
+      ...asUser(),
+    ],
     {
       env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` },
     },

@@ -1,0 +1,75 @@
+import { printRate } from '../../timing/rate.ts';
+import { plural } from '../../words.ts';
+import type { Facts, Finding } from '../source.ts';
+
+/** What a clip's packets and its first pictures bring to light. */
+export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): Finding[] {
+  if (!clip) return [];
+  const findings: Finding[] = [];
+  const add = (code: string, severity: Finding['severity'], short: string, sentence: string, mend?: string) =>
+    findings.push({ code, severity, sentence, short, ...(mend ? { mend } : {}) });
+  const said = (clip.said ?? 0) - clip.leftOut;
+  if (clip.cut > 0 || said > frames)
+    add(
+      'cut-short',
+      'fault',
+      'Cut short',
+      said > frames
+        ? `The file says that it has ${plural(said, 'picture')} and holds ${frames} whole: it is cut short.`
+        : `Its data ends in the middle of a picture: ${plural(frames, 'picture')} before it are whole.`,
+      'Have it brought again; what is whole can be converted.',
+    );
+  else if (clip.said && said < frames)
+    add(
+      'count-mismatch',
+      'doubt',
+      'Counts too few',
+      `The file says ${plural(said, 'picture')} and holds ${frames}.`,
+      'All that are there are taken.',
+    );
+  if (clip.changesAt !== undefined)
+    add(
+      'size-changes',
+      'fault',
+      'Size changes',
+      `From picture ${clip.changesAt} on pictures are no longer ${width} x ${height}.`,
+      'Let pictures that differ be fitted, or convert each part by itself.',
+    );
+  if (clip.holes) {
+    const lost = clip.holes.reduce((sum, hole) => sum + hole.lost, 0);
+    const after = clip.holes.map((hole) => hole.after).join(', ');
+    add(
+      'missing-pictures',
+      'fault',
+      'Pictures missing',
+      `${plural(lost, 'picture')} ${lost === 1 ? 'is' : 'are'} missing after picture ${after}: its times jump there.`,
+      'Have it brought again; or bring it to its constant rate by its times, which holds the picture before.',
+    );
+  } else if (clip.variable)
+    add(
+      'variable-rate',
+      'doubt',
+      'Rate varies',
+      `Its pictures are shown for different times; ${rate ? printRate(rate) : 'no rate'} is what they come to over the whole.`,
+      'Take every picture once, or bring it to a constant rate by its times: press it in the sentence.',
+    );
+  if (clip.seen === 'pulldown')
+    add(
+      'pulldown',
+      'doubt',
+      'Pulldown',
+      'Of each five pictures two are mixed of neighbours: film at 24 spread over 30 by 3:2 pulldown.',
+      'Let the pulldown be removed: press it in the sentence.',
+    );
+  else if (clip.seen === 'interlaced' || (clip.fields !== 'progressive' && clip.seen !== 'progressive'))
+    add(
+      'interlaced',
+      'doubt',
+      'Interlaced',
+      `Every other line is of a later moment${clip.fields === 'progressive' ? ', though the file does not say so' : clip.fields === 'top-first' ? ', the upper field first' : ', the lower field first'}.`,
+      'Let it be de-interlaced, or keep the pictures as they are stored: press it in the sentence.',
+    );
+  if (clip.turn !== 0)
+    add('turned', 'note', 'Turned', `The file asks to be shown turned by ${clip.turn} degrees; Shale turns it.`);
+  return findings;
+}

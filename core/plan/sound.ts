@@ -1,0 +1,66 @@
+import { z } from 'zod';
+import type { Problem } from '../errors.ts';
+import { secondsSchema, type Source } from '../numbering/source.ts';
+import type { Spec } from '../spec/schema.ts';
+import { isVideoFormat } from '../spec/video.ts';
+
+/** A sound as it was found. */
+export interface GivenSound {
+  root: string;
+  source: Source;
+}
+
+/** What a plan keeps of a sound: a file below a root. */
+export const plannedSoundSchema = z.object({
+  root: z.string(),
+  /** Below the root. */
+  file: z.string(),
+  /** Exact length, where the file says it. */
+  seconds: secondsSchema.nullable(),
+  /** Whether it is the sound of the clip itself: its first sample belongs to the clip's first picture. */
+  own: z.boolean(),
+  /** The name as which it is written beside stills; null where it is laid under a video. */
+  as: z.string().nullable(),
+});
+export type PlannedSound = z.infer<typeof plannedSoundSchema>;
+
+const pathOf = ({ folder, name }: Pick<Source, 'folder' | 'name'>): string =>
+  folder === '' ? name : `${folder}/${name}`;
+
+/** The sound of a plan, and what forbids its use. */
+export function planSound(
+  source: Source,
+  { sound, write }: Spec,
+  given: GivenSound | undefined,
+  stem: string,
+): { sound: PlannedSound | null; problems: Problem[] } {
+  const { clip } = source.facts ?? {};
+  const isFilm = isVideoFormat(write.format);
+  const none = { sound: null, problems: [] };
+  if (!isFilm && !sound.beside) return none;
+  if (sound.from === 'none') return none;
+  if (sound.from === 'own' || !isFilm) {
+    if (!clip?.sound) return none;
+    const seconds = source.facts?.seconds ?? null;
+    return {
+      sound: { root: '', file: pathOf(source), seconds, own: true, as: isFilm ? null : `${stem}.wav` },
+      problems: [],
+    };
+  }
+  const { name, folder } = sound.from;
+  const lacks = (code: string, fact: string, wayOut: string) => ({
+    sound: null,
+    problems: [{ code, fact, wayOut, subject: 'sound' }],
+  });
+  if (!given)
+    return lacks(
+      'sound-not-found',
+      `${name} in ${folder || 'the root itself'}, the sound to lay under, is not there.`,
+      'Scan again, or choose another.',
+    );
+  const heard = given.source.kind === 'sound' || given.source.facts?.clip?.sound !== undefined;
+  if (!heard)
+    return lacks('no-sound', `${name} holds no sound that can be read.`, 'Choose a sound file or a clip with sound.');
+  const seconds = given.source.sound?.seconds ?? given.source.facts?.seconds ?? null;
+  return { sound: { root: given.root, file: pathOf(given.source), seconds, own: false, as: null }, problems: [] };
+}

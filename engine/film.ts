@@ -1,0 +1,341 @@
+import { rm, stat } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { ClipReader, FilmWriter, type FilmSettings } from '@shale/media';
+import {
+  addCounts,
+  crop,
+  formatRules,
+  greyToColour,
+  isBlank,
+  makeSamples,
+  needsEven,
+  noCounts,
+  resultsOf,
+  ShaleError,
+  videoRules,
+  type Image,
+  type PixelCounts,
+  type Plan,
+  type PlanRow,
+  type Written,
+} from '@shale/core';
+import { flush, publish, writeError } from './files.ts';
+import { FrameMaker, temporaryName, type Places } from './frame.ts';
+import { soundUnder } from './sound.ts';
+
+/** Told while a video is made. */
+export interface FilmProgress {
+  /** Pictures that went in, over all passes, of so many. */
+  done: number;
+  of: number;
+  bytes: number;
+}
+
+/** Pictures that are read and worked ahead of the encoder. */
+const ahead = 3;
+
+/** Pictures of a lossy video that are held against what went in. */
+const compared = 5;
+
+/** A picture whose sides the codec takes: a line is added, the last one again, or cut off. */
+export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
+  const even = needsEven(spec.write.format, spec.video);
+  const width = image.width + (even.width && image.width % 2 === 1 ? 1 : 0);
+  const height = image.height + (even.height && image.height % 2 === 1 ? 1 : 0);
+  if (width === image.width && height === image.height) return image;
+  if (spec.video.oddSize === 'crop')
+    return crop(image, {
+      left: 0,
+      top: 0,
+      width: image.width - (width - image.width),
+      height: image.height - (height - image.height),
+    });
+  const { channels, data, sample } = image;
+  const padded = makeSamples(sample, width * height * channels);
+  for (let y = 0; y < height; y += 1) {
+    const from = Math.min(y, image.height - 1) * image.width * channels;
+    const row = data.subarray(from, from + image.width * channels);
+    padded.set(row, y * width * channels);
+    if (width > image.width) padded.set(row.subarray(row.length - channels), (y * width + image.width) * channels);
+  }
+  return { width, height, channels, sample, data: padded };
+}
+
+/** What the writer is told of a plan's pictures. */
+export function filmSettings(plan: Plan, image: Image): FilmSettings {
+  const { spec, recipe, rate, declaration } = plan;
+  const { write, video } = spec;
+  return {
+    format: write.format,
+    video,
+    width: image.width,
+    height: image.height,
+    sample: write.sample,
+    hasAlpha: image.channels === 4,
+    rate: rate!,
+    transfer: write.transfer,
+    primaries: recipe?.to.primaries ?? declaration.primaries.value ?? 'bt709',
+    pixelAspect: declaration.pixelAspect.value ?? { num: 1, den: 1 },
+  };
+}
+
+/** A result as the encoder takes it: in colour, with even sides. */
+export async function filmPicture(
+  maker: FrameMaker,
+  plan: Plan,
+  row: PlanRow,
+): Promise<{ image: Image; counts: PixelCounts }> {
+  const { image, counts } = await maker.picture(row);
+  return { image: evenSided(greyToColour(image), plan), counts };
+}
+
+interface Encoded {
+  counts: PixelCounts;
+  /** Of each picture, where the video is lossless. */
+  digests: string[];
+  /** Some of the pictures that went in, by their place, where it is not. */
+  kept: Map<number, Image>;
+  settings: FilmSettings;
+}
+
+const digestOf = ({ data }: Image): string =>
+  createHash('sha256')
+    .update(Buffer.from(data.buffer, data.byteOffset, data.byteLength))
+    .digest('base64');
+
+/**
+ * Encodes rows into a file, in order; while one is encoded the next are read and worked.
+ * @param path one that does not exist
+ * @returns undefined where it was stopped
+ */
+export async function encodeRows(
+  {
+    plan,
+    places,
+    rows,
+    path,
+    withSound,
+    pass,
+  }: {
+    plan: Plan;
+    places: Places;
+    rows: readonly PlanRow[];
+    path: string;
+    withSound: boolean;
+    pass?: FilmSettings['pass'];
+  },
+  onPicture: (bytes: number) => void,
+  signal?: AbortSignal,
+): Promise<Encoded | undefined> {
+  const maker = new FrameMaker(plan, places, 'film');
+  const isLossless = videoRules[plan.spec.write.format]!.controls === 'lossless';
+  const keep = new Set(
+    Array.from({ length: compared }, (_, at) => Math.round((at * (rows.length - 1)) / (compared - 1))),
+  );
+  const encoded: Encoded = { counts: noCounts(), digests: [], kept: new Map(), settings: undefined as never };
+  const coming: Promise<{ image: Image; counts: PixelCounts }>[] = [];
+  let begun = 0;
+  let writer: FilmWriter | undefined;
+  const begin = () => {
+    const next = filmPicture(maker, plan, rows[begun]!);
+    // What fails ahead is told when its turn comes.
+    next.catch(() => undefined);
+    coming.push(next);
+    begun += 1;
+  };
+  try {
+    for (let at = 0; at < rows.length; at += 1) {
+      if (signal?.aborted) return undefined;
+      while (begun < rows.length && coming.length < ahead) begin();
+      const { image, counts } = await coming.shift()!;
+      if (!writer) {
+        const sound = withSound ? soundUnder(plan, places, rows.length) : undefined;
+        encoded.settings = { ...filmSettings(plan, image), ...(sound ? { sound } : {}), ...(pass ? { pass } : {}) };
+        writer = await FilmWriter.open(path, encoded.settings);
+      }
+      addCounts(encoded.counts, counts);
+      if (plan.spec.readBack && isLossless) encoded.digests.push(digestOf(image));
+      else if (keep.has(at)) encoded.kept.set(at, image);
+      await writer.add(image);
+      onPicture(writer.bytes);
+    }
+    await writer?.finish();
+    return encoded;
+  } finally {
+    await Promise.allSettled(coming);
+    await writer?.close();
+    await maker.close();
+  }
+}
+
+/** What is known of a video that was read again. */
+interface Checked {
+  check: Written['check'];
+  most: number;
+  psnr: number | null;
+}
+
+/** Reads a written video again: every picture is decoded and counted, and held against what went in where that is possible. */
+async function readBack(
+  path: string,
+  final: string,
+  count: number,
+  encoded: Encoded,
+  lossless: boolean,
+): Promise<Checked> {
+  const refuse = (why: string) =>
+    new ShaleError({
+      code: 'read-back-failed',
+      fact: `${basename(final)} was written, but reading it back failed: ${why}. It was not kept.`,
+      wayOut: 'See whether disk and memory are sound, and run it again.',
+      subject: final,
+    });
+  const reader = await ClipReader.open(path, { threads: 2 });
+  try {
+    if (reader.count !== count) throw refuse(`it holds ${reader.count} pictures, and ${count} went in`);
+    let most = 0;
+    let error = 0;
+    let samples = 0;
+    for (let at = 0; at < count; at += 1) {
+      const wanted = encoded.kept.get(at);
+      if (!lossless && !wanted) {
+        await reader.frameAt(at, async () => undefined);
+        continue;
+      }
+      const image = await reader.picture(at);
+      if (lossless) {
+        if (digestOf(image) !== encoded.digests[at]) throw refuse(`picture ${at} is not what went in`);
+        continue;
+      }
+      const data = wanted!.data;
+      for (let sample = 0; sample < data.length; sample += 1) {
+        const difference = Math.abs(data[sample]! - image.data[sample]!);
+        if (difference > most) most = difference;
+        error += difference * difference;
+      }
+      samples += data.length;
+    }
+    if (lossless) return { check: 'identical', most: 0, psnr: null };
+    const peak = encoded.kept.values().next().value?.sample === 'u8' ? 255 : 65_535;
+    return {
+      check: 'differs',
+      most,
+      psnr: samples > 0 && error > 0 ? -10 * Math.log10(error / samples / peak ** 2) : null,
+    };
+  } catch (error) {
+    if (error instanceof ShaleError && error.code === 'read-back-failed') throw error;
+    throw refuse((error as Error).message);
+  } finally {
+    await reader.close();
+  }
+}
+
+async function fileDigest(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const piece of createReadStream(path)) hash.update(piece as Buffer);
+  return hash.digest('hex');
+}
+
+/** Results at the end of which every pixel is alike, counted from the end; at most `most` are looked at. */
+export async function blankEnd(plan: Plan, places: Places, most = 120): Promise<number> {
+  const maker = new FrameMaker(plan, places, 'blank');
+  try {
+    let blank = 0;
+    for (let at = plan.frames - 1; at >= 0 && blank < most; at -= 1) {
+      const [row] = resultsOf(plan, at, at + 1);
+      if (row!.kind === 'slate') break;
+      if (!isBlank((await maker.picture(row!)).image)) break;
+      blank += 1;
+    }
+    // All alike from end to end is no end that somebody forgot.
+    return blank >= plan.frames ? 0 : blank;
+  } finally {
+    await maker.close();
+  }
+}
+
+/**
+ * Makes a plan's video: encoded under a temporary name, flushed, read back, then named. Nothing of it is left where it fails or is
+ * stopped. @returns undefined where it was stopped
+ * @throws ShaleError of a picture that cannot be had, an encoder that refuses, a disk that is full
+ */
+export async function makeFilm(
+  { plan, places, job }: { plan: Plan; places: Places; job: string },
+  onProgress: (progress: FilmProgress) => void,
+  signal?: AbortSignal,
+): Promise<Written | undefined> {
+  const { spec } = plan;
+  const all = resultsOf(plan, 0, plan.frames);
+  const rows = spec.video.blankEnd === 'write' ? all : all.slice(0, all.length - (await endOf(plan, places)));
+  const final = join(places.target, all[0]!.to);
+  const temporary = join(dirname(final), temporaryName(job, 0));
+  const log = `${temporary}.log`;
+  const rules = videoRules[spec.write.format]!;
+  const twice = rules.twoPasses === true && spec.video.control === 'bitrate' && spec.video.passes === 2;
+  const of = rows.length * (twice ? 2 : 1);
+  let done = 0;
+  const onPicture = (bytes: number) => onProgress({ done: (done += 1), of, bytes });
+  try {
+    await rm(temporary, { force: true });
+    if (twice) {
+      const first = { plan, places, rows, path: temporary, withSound: false, pass: { number: 1 as const, log } };
+      if (!(await encodeRows(first, onPicture, signal))) return undefined;
+      await rm(temporary, { force: true });
+    }
+    const pass = twice ? { pass: { number: 2 as const, log } } : {};
+    const encoded = await encodeRows(
+      { plan, places, rows, path: temporary, withSound: true, ...pass },
+      onPicture,
+      signal,
+    );
+    if (!encoded || signal?.aborted) return undefined;
+    await flush(temporary);
+    const lossless = rules.controls === 'lossless';
+    const checked: Checked = spec.readBack
+      ? await readBack(temporary, final, rows.length, encoded, lossless)
+      : { check: 'none', most: 0, psnr: null };
+    const bytes = (await stat(temporary)).size;
+    const sha256 = await fileDigest(temporary);
+    await publish(temporary, final, spec.existing === 'replace');
+    const { width, height, rate, sound } = encoded.settings;
+    return {
+      index: 0,
+      frame: rows[0]!.frame,
+      sourceFrame: rows[0]!.sourceFrame,
+      name: basename(final),
+      bytes,
+      sha256,
+      check: checked.check,
+      most: checked.most,
+      counts: encoded.counts,
+      film: {
+        frames: rows.length,
+        width,
+        height,
+        rate,
+        format: formatRules[spec.write.format].words,
+        sound: sound !== undefined,
+        psnr: checked.psnr,
+      },
+    };
+  } catch (error) {
+    throw error instanceof ShaleError ? error : writeError(final, error);
+  } finally {
+    for (const path of [temporary, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });
+  }
+}
+
+/** Frames to end before. @throws ShaleError `blank-end` where the spec wants to be asked */
+async function endOf(plan: Plan, places: Places): Promise<number> {
+  const blank = await blankEnd(plan, places);
+  if (blank === 0 || plan.spec.video.blankEnd === 'cut') return blank;
+  const last = resultsOf(plan, plan.frames - 1, plan.frames)[0]!.sourceFrame;
+  throw new ShaleError({
+    code: 'blank-end',
+    fact: `The last ${blank === 1 ? 'frame is' : `${blank} frames are`} of one colour throughout, up to frame ${last}.`,
+    wayOut: 'Choose the frames before them, or say that they are wanted: "blank end" of the video.',
+    subject: 'video.blankEnd',
+  });
+}

@@ -1,0 +1,88 @@
+import { readFile, rm } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { containerOf, resultsOf, type Format, type Plan } from '@shale/core';
+import { writeWave, type WantedSound } from '@shale/media';
+import { flush, publish, sha256, writeError } from './files.ts';
+import { temporaryName, type Places } from './frame.ts';
+
+/** Where a plan's sound lies on this machine. */
+export const soundPath = ({ sound }: Plan, places: Places): string =>
+  join(sound!.own ? places.source : places.sound!, sound!.file);
+
+/** Where in its clip a plan's first picture lies, in seconds; 0 where the sound is not the clip's own. */
+function beginning(plan: Plan): { num: number; den: number } {
+  const [row] = resultsOf(plan, 0, 1);
+  const { rate } = plan.declaration;
+  if (!plan.sound?.own || !row || !rate.value) return { num: 0, den: 1 };
+  const { clip } = plan.source.facts ?? {};
+  if (clip?.variable && clip.runs && plan.spec.clip.fields === 'keep') {
+    let ticks = 0;
+    let left = row.sourceFrame;
+    for (const [count, each] of clip.runs) {
+      ticks += Math.min(left, count) * each;
+      left -= Math.min(left, count);
+    }
+    return { num: ticks * clip.base.num, den: clip.base.den };
+  }
+  const per = plan.rate ?? rate.value;
+  const pictures = plan.spec.clip.timing === 'constant-rate' ? rate.value : per;
+  return { num: row.sourceFrame * pictures.den, den: pictures.num };
+}
+
+/** The part of a sound that goes with so many results, from the plan's first on. */
+function partOf(plan: Plan, places: Places, frames: number): Omit<WantedSound, 'encoder' | 'bitrate'> {
+  const start = beginning(plan);
+  const rate = plan.rate!;
+  const { offset } = plan.spec.sound;
+  return {
+    path: soundPath(plan, places),
+    from: { num: start.num * rate.num - offset * rate.den * start.den, den: start.den * rate.num },
+    length: { num: frames * rate.den, den: rate.num },
+  };
+}
+
+/** The sound to lay under a video of so many pictures: moved by its offset, as long as they are. */
+export function soundUnder(plan: Plan, places: Places, frames: number): WantedSound | undefined {
+  const { sound, spec, rate } = plan;
+  if (!sound || !rate) return undefined;
+  const { bitrate, codec } = spec.sound;
+  const container = containerOf(spec.write.format, spec.video);
+  const encoder =
+    container === 'webm' ? 'libopus' : container === 'mkv' ? 'flac' : takesAac(spec.write.format) ? codec : 'pcm';
+  return { ...partOf(plan, places, frames), encoder, bitrate };
+}
+
+const takesAac = (format: Format): boolean => format === 'h264' || format === 'h265';
+
+/** A sound that was taken out beside stills. */
+export interface WrittenSound {
+  name: string;
+  bytes: number;
+  sha256: string;
+}
+
+/** Writes the sound that goes with a plan's stills as WAV beside them. @throws ShaleError of what cannot be read or written */
+export async function makeWave({
+  plan,
+  places,
+  job,
+}: {
+  plan: Plan;
+  places: Places;
+  job: string;
+}): Promise<WrittenSound> {
+  const name = plan.sound!.as!;
+  const final = join(places.target, plan.into.folder, name);
+  const temporary = join(dirname(final), temporaryName(job, 'sound'));
+  try {
+    await rm(temporary, { force: true });
+    await writeWave(temporary, partOf(plan, places, plan.frames));
+    await flush(temporary);
+    const bytes = await readFile(temporary);
+    await publish(temporary, final, plan.spec.existing === 'replace');
+    return { name, bytes: bytes.length, sha256: sha256(bytes) };
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw writeError(final, error);
+  }
+}

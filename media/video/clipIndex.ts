@@ -1,0 +1,284 @@
+import { stat } from 'node:fs/promises';
+import {
+  AV_NOPTS_VALUE,
+  AV_PKT_FLAG_CORRUPT,
+  AV_PKT_FLAG_DISCARD,
+  AVERROR_EAGAIN,
+  Frame,
+  Packet,
+  type FormatContext,
+  type Stream,
+} from 'node-av';
+import { damaged, isEnd, openDecoder, streamOf, withFile } from './open.ts';
+
+/** A picture from which decoding can begin. */
+export interface Key {
+  /** Its number in display order. */
+  picture: number;
+  /** When it is shown and when it is decoded, in ticks. */
+  pts: bigint;
+  dts: bigint;
+}
+
+/** Where the pictures of a clip are: one pass over its packets, none decoded. */
+export interface ClipIndex {
+  /** When each picture begins, ticks of the stream's time base, in display order. */
+  times: Float64Array;
+  /** Bytes of each picture's packet, in display order. */
+  bytes: Uint32Array;
+  keys: Key[];
+  /** How long the last picture is shown, in ticks; 0 where nothing says so. */
+  last: number;
+  /** Packets at the end that are not whole. */
+  cut: number;
+  /** Pictures that an edit list leaves out. */
+  leftOut: number;
+  /** False where packets lack times or share them: pictures are then counted as they come out of the decoder. */
+  timed: boolean;
+  /** What was counted: packets, or pictures where packets do not tell. */
+  counted: 'packets' | 'pictures';
+}
+
+/** Which picture begins at a time; -1 where none does. */
+export function pictureAt({ times }: Pick<ClipIndex, 'times'>, tick: number): number {
+  let low = 0;
+  let high = times.length - 1;
+  while (low <= high) {
+    const middle = (low + high) >> 1;
+    if (times[middle]! === tick) return middle;
+    if (times[middle]! < tick) low = middle + 1;
+    else high = middle - 1;
+  }
+  return -1;
+}
+
+/** The last key at or before a picture, in display order. */
+export function keyBefore({ keys }: Pick<ClipIndex, 'keys'>, picture: number): Key | undefined {
+  let found: Key | undefined;
+  for (const key of keys) {
+    if (key.picture > picture) break;
+    found = key;
+  }
+  return found;
+}
+
+/** A list of whole numbers that grows without a boxed value each. */
+class Growing {
+  private values = new Float64Array(4096);
+  length = 0;
+  push(value: number): void {
+    if (this.length === this.values.length) {
+      const larger = new Float64Array(this.length * 2);
+      larger.set(this.values);
+      this.values = larger;
+    }
+    this.values[this.length++] = value;
+  }
+  get all(): Float64Array {
+    return this.values.subarray(0, this.length);
+  }
+}
+
+/** Pictures by which it is looked whether they come as packets say. */
+const looked = 12;
+
+/** Indexes that a process keeps, by file, modification and size; the last used last. */
+const kept = new Map<string, Promise<ClipIndex>>();
+const mostKept = 8;
+
+/**
+ * Where the pictures of a file are. Its packets are read once; where they lack times, or where pictures do not come as packets say (two
+ * packets may hold the fields of one), all pictures are decoded instead. @throws ShaleError naming the file
+ */
+export async function indexOf(path: string): Promise<ClipIndex> {
+  const { mtimeMs = 0, size = 0 } = await stat(path).catch(() => ({ mtimeMs: 0, size: 0 }));
+  const key = [path, mtimeMs, size].join('\0');
+  const known = kept.get(key) ?? makeIndex(path);
+  kept.delete(key);
+  kept.set(key, known);
+  if (kept.size > mostKept) kept.delete(kept.keys().next().value!);
+  try {
+    return await known;
+  } catch (error) {
+    kept.delete(key);
+    throw error;
+  }
+}
+
+async function makeIndex(path: string): Promise<ClipIndex> {
+  const index = withoutTornEnd(await withFile(path, (input) => indexStream(input, streamOf(input, 'pictures'))));
+  if (index.times.length === 0) throw damaged(path, 'no picture is in it');
+  if (index.timed) {
+    const first = await decodeTimes(path, looked);
+    const known = index.times.subarray(0, first.times.length);
+    if (!first.whole || first.times.every((time, at) => time === known[at])) return index;
+  }
+  const all = await decodeTimes(path, Infinity);
+  if (all.times.length === 0) return index;
+  const rising = all.times.every((time, at) => at === 0 || time > all.times[at - 1]!);
+  const times = Float64Array.from(all.times, (time, at) => (rising ? time : at));
+  const starts = new Map(all.times.map((time, at) => [time, at]));
+  const keys = rising
+    ? index.keys.flatMap((key) => {
+        const picture = starts.get(Number(key.pts));
+        return picture === undefined ? [] : [{ ...key, picture }];
+      })
+    : [];
+  const mean = Math.round(index.bytes.reduce((sum, bytes) => sum + bytes, 0) / times.length);
+  return { ...index, times, bytes: new Uint32Array(times.length).fill(mean), keys, timed: rising, counted: 'pictures' };
+}
+
+/** Pictures at the end of a clip that is cut short among which some are missing: those that lean on what is lost come before it. */
+const tornEnd = 16;
+
+/** An index whose last pictures follow one another: of a clip that is cut short what comes after the first gap near its end is left out. */
+function withoutTornEnd(index: ClipIndex): ClipIndex {
+  const { times, cut, timed } = index;
+  if (cut === 0 || !timed || times.length < 3) return index;
+  const steps = Float64Array.from(times.subarray(1), (time, at) => time - times[at]!).sort();
+  const usual = steps[steps.length >> 1]!;
+  for (let at = Math.max(1, times.length - tornEnd); at < times.length; at += 1) {
+    if (times[at]! - times[at - 1]! <= usual * 1.6) continue;
+    const keys = index.keys.filter(({ picture }) => picture < at);
+    return {
+      ...index,
+      times: times.subarray(0, at),
+      bytes: index.bytes.subarray(0, at),
+      keys,
+      cut: cut + times.length - at,
+    };
+  }
+  return index;
+}
+
+/** When pictures begin, as they come out of the decoder from the file's beginning. @returns `whole` false where decoding failed */
+function decodeTimes(path: string, most: number): Promise<{ times: number[]; whole: boolean }> {
+  return withFile(path, async (input) => {
+    const stream = streamOf(input, 'pictures');
+    const context = await openDecoder(stream, 1);
+    const packet = new Packet();
+    const frame = new Frame();
+    packet.alloc();
+    frame.alloc();
+    const times: number[] = [];
+    let ended = false;
+    try {
+      while (times.length < most) {
+        const code = await context.receiveFrame(frame);
+        if (code >= 0) {
+          times.push(Number(frame.pts === AV_NOPTS_VALUE ? frame.bestEffortTimestamp : frame.pts));
+          frame.unref();
+          continue;
+        }
+        if (code !== AVERROR_EAGAIN) return { times, whole: isEnd(code) };
+        if (ended) return { times, whole: true };
+        const read = await input.readFrame(packet);
+        ended = read < 0;
+        if (!ended && packet.streamIndex !== stream.index) {
+          packet.unref();
+          continue;
+        }
+        const sent = await context.sendPacket(ended ? null : packet);
+        packet.unref();
+        if (sent < 0) return { times, whole: false };
+      }
+      return { times, whole: true };
+    } finally {
+      frame.free();
+      packet.free();
+      context.freeContext();
+    }
+  });
+}
+
+/** Where a packet ends, in seconds. */
+function endOf(packet: Packet, input: FormatContext): number {
+  const stream = input.streams[packet.streamIndex];
+  const time = packet.pts === AV_NOPTS_VALUE ? packet.dts : packet.pts;
+  if (!stream || time === AV_NOPTS_VALUE) return 0;
+  return (Number(time + packet.duration) * stream.timeBase.num) / stream.timeBase.den;
+}
+
+/** Containers whose header tells the length; of others the library works it out of what there is. */
+const tellLength = /^(mov|matroska)/;
+
+/** Whether a file ends well before the length that its header tells. */
+function endsEarly(input: FormatContext, end: number, count: number): boolean {
+  if (!tellLength.test(input.iformat?.name ?? '') || input.duration <= 0n || count === 0) return false;
+  const begin = input.startTime === AV_NOPTS_VALUE ? 0 : Number(input.startTime) / 1e6;
+  const lacks = Number(input.duration) / 1e6 + Math.max(0, begin) - end;
+  return lacks > Math.max(0.1, (3 * Math.max(0, end)) / count);
+}
+
+/** Reads all packets of a stream from the file's beginning. Pictures that an edit list leaves out are not in it. */
+export async function indexStream(input: FormatContext, stream: Stream): Promise<ClipIndex> {
+  const packet = new Packet();
+  packet.alloc();
+  const [pts, dts, bytes, isKey] = [new Growing(), new Growing(), new Growing(), new Growing()];
+  let timed = true;
+  let cut = 0;
+  let leftOut = 0;
+  /** Where the last packet of any stream ends, in seconds. */
+  let end = 0;
+  let lastPts = -Infinity;
+  let last = 0;
+  try {
+    for (;;) {
+      const code = await input.readFrame(packet);
+      if (code < 0) {
+        if (!isEnd(code)) cut += 1;
+        break;
+      }
+      end = Math.max(end, endOf(packet, input));
+      if (packet.streamIndex !== stream.index) {
+        packet.unref();
+        continue;
+      }
+      const shown = (packet.flags & AV_PKT_FLAG_DISCARD) === 0;
+      const whole = (packet.flags & AV_PKT_FLAG_CORRUPT) === 0;
+      if (!whole) cut += 1;
+      else if (!shown) leftOut += 1;
+      else {
+        const hasTime = packet.pts !== AV_NOPTS_VALUE;
+        if (!hasTime && packet.dts === AV_NOPTS_VALUE) timed = false;
+        if (!hasTime && stream.codecpar.videoDelay > 0) timed = false;
+        const time = hasTime ? Number(packet.pts) : Number(packet.dts);
+        pts.push(timed ? time : pts.length);
+        dts.push(packet.dts === AV_NOPTS_VALUE ? time : Number(packet.dts));
+        bytes.push(packet.size);
+        isKey.push(packet.isKeyframe ? 1 : 0);
+        if (time > lastPts) {
+          lastPts = time;
+          last = Number(packet.duration);
+        }
+      }
+      packet.unref();
+    }
+  } finally {
+    packet.free();
+  }
+  const count = pts.length;
+  if (cut === 0 && endsEarly(input, end, count)) cut = 1;
+  const order = Uint32Array.from({ length: count }, (_, at) => at);
+  const [time, decode, size, key] = [pts.all, dts.all, bytes.all, isKey.all];
+  if (timed) order.sort((a, b) => time[a]! - time[b]!);
+  for (let at = 1; at < count && timed; at += 1) if (time[order[at]!]! === time[order[at - 1]!]!) timed = false;
+  const keys: Key[] = [];
+  if (timed)
+    order.forEach((place, picture) => {
+      if (key[place]) keys.push({ picture, pts: BigInt(time[place]!), dts: BigInt(decode[place]!) });
+    });
+  const times = timed
+    ? Float64Array.from(order, (place) => time[place]!)
+    : Float64Array.from({ length: count }, (_, at) => at);
+  return {
+    times,
+    bytes: Uint32Array.from(order, (place) => size[place]!),
+    keys,
+    last,
+    cut,
+    leftOut,
+    timed,
+    counted: 'packets',
+  };
+}

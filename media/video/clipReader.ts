@@ -1,0 +1,305 @@
+import { basename } from 'node:path';
+import {
+  AV_NOPTS_VALUE,
+  AVERROR_EAGAIN,
+  AVSEEK_FLAG_BACKWARD,
+  FFmpegError,
+  Frame,
+  Packet,
+  type CodecContext,
+  type FormatContext,
+  type Stream,
+} from 'node-av';
+import { orient, picturesAfter, ShaleError, type Fields, type Image } from '@shale/core';
+import { Colouring } from './colouring.ts';
+import { indexOf, keyBefore, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';
+import { clipTraits, type ClipTraits } from './clipTraits.ts';
+import { FieldWork } from './fieldWork.ts';
+import { check } from './libav.ts';
+import { damaged, isEnd, openDecoder, openInput, streamOf } from './open.ts';
+
+/** Pictures this near ahead are reached by decoding on, wherever keys are. */
+const near = 12;
+
+/** Pictures that cannot be had, from one to another, and why. */
+interface Gap {
+  from: number;
+  to: number;
+  why: string;
+}
+
+/** What a reader gives. */
+export interface ClipOptions {
+  /** What becomes of pictures whose lines belong to two moments. */
+  fields?: Fields;
+  /** Threads of the decoder. */
+  threads?: number;
+}
+
+/**
+ * Reads any picture of a clip by its number in display order, from 0: whatever its keys, B-frames, edit lists and times are. Pictures
+ * in order cost one decode each; others are reached from the key before them. What is damaged is refused by its number.
+ */
+export class ClipReader {
+  private readonly packet = new Packet();
+  private readonly frame = new Frame();
+  private readonly gaps: Gap[] = [];
+  /** The picture that the decoder gave last; -1 at the beginning, undefined where it has to be set anew. */
+  private last: number | undefined = -1;
+  /** Whether the picture in `frame` is whole. */
+  private holds = false;
+  private drained = false;
+  /** Calls are carried out one after another. */
+  private queue: Promise<unknown> = Promise.resolve();
+  private readonly colouring: Colouring;
+  private fieldWork: FieldWork | undefined;
+  private closed = false;
+
+  private constructor(
+    private readonly path: string,
+    private readonly input: FormatContext,
+    private readonly stream: Stream,
+    private readonly context: CodecContext,
+    readonly index: ClipIndex,
+    readonly traits: ClipTraits,
+    private readonly fields: Fields,
+  ) {
+    this.packet.alloc();
+    this.frame.alloc();
+    this.colouring = new Colouring({ matrix: traits.matrix.value, range: traits.range.value });
+  }
+
+  /** @param index what was read of the file before; without it all packets are read once. @throws ShaleError naming the file */
+  static async open(
+    path: string,
+    { fields = 'keep', threads = 1 }: ClipOptions = {},
+    index?: ClipIndex,
+  ): Promise<ClipReader> {
+    const input = await openInput(path);
+    try {
+      const stream = streamOf(input, 'pictures');
+      const traits = clipTraits(stream);
+      const known = index ?? (await indexOf(path));
+      if (known.times.length === 0) throw new Error('no picture is in it');
+      const context = await openDecoder(stream, threads);
+      return new ClipReader(path, input, stream, context, known, traits, fields);
+    } catch (error) {
+      await input.closeInput();
+      if (error instanceof ShaleError) throw error;
+      throw damaged(path, (error as Error).message);
+    }
+  }
+
+  /** How many pictures there are. */
+  get count(): number {
+    return picturesAfter(this.index.times.length, this.fields);
+  }
+
+  /** Pictures that were found to be damaged so far, as stored. */
+  get damage(): readonly Gap[] {
+    return this.gaps;
+  }
+
+  /** A picture, upright, as RGB or grey. @throws ShaleError `no-such-frame`, `damaged-frame`, naming file and frame */
+  picture(number: number): Promise<Image> {
+    return this.inTurn(() => this.read(number));
+  }
+
+  /** Works on a frame as it was decoded; it is valid until `work` is done. */
+  frameAt<T>(number: number, work: (frame: Frame) => Promise<T>): Promise<T> {
+    return this.inTurn(async () => work(await this.decode(number)));
+  }
+
+  async close(): Promise<void> {
+    if (this.closed) return;
+    this.closed = true;
+    await this.queue.catch(() => undefined);
+    this.fieldWork?.free();
+    await this.colouring.free();
+    this.frame.free();
+    this.packet.free();
+    this.context.freeContext();
+    await this.input.closeInput();
+  }
+
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.queue.then(work);
+    this.queue = done.catch(() => undefined);
+    return done;
+  }
+
+  private async read(number: number): Promise<Image> {
+    if (number < 0 || number >= this.count)
+      throw this.refuse('no-such-frame', number, `there are ${this.count} pictures, counted from 0`);
+    try {
+      const image = await this.colouring.imageOf(
+        this.fields === 'keep' ? await this.decode(number) : await this.worked(number, this.fields),
+      );
+      return orient(image, { turn: this.traits.turn, flip: 'none' });
+    } catch (error) {
+      if (error instanceof ShaleError) throw error;
+      throw this.refuse('damaged-frame', number, (error as Error).message);
+    }
+  }
+
+  /** A picture that is made of several stored ones. */
+  private async worked(number: number, fields: Exclude<Fields, 'keep'>): Promise<Frame> {
+    this.fieldWork ??= new FieldWork(fields, this.index.times.length, (at) => this.decode(at));
+    return this.fieldWork.picture(number);
+  }
+
+  private refuse(code: string, number: number, why: string): ShaleError {
+    return new ShaleError({
+      code,
+      fact: `Picture ${number} of ${basename(this.path)} cannot be read: ${why}.`,
+      wayOut:
+        code === 'no-such-frame'
+          ? 'Choose a picture that is there.'
+          : 'Take the pictures before and after it, or have the clip made again.',
+      subject: String(number),
+    });
+  }
+
+  /** The stored picture of a number in display order, in `frame` until the next one is asked for. */
+  private async decode(number: number): Promise<Frame> {
+    if (this.last === number && this.holds) return this.frame;
+    this.refuseGap(number);
+    const key = this.index.timed ? keyBefore(this.index, number) : undefined;
+    const onward =
+      this.last !== undefined &&
+      this.last < number &&
+      (number - this.last <= near || (key?.picture ?? 0) <= this.last + 1);
+    if (onward && (await this.decodeUpTo(number))) return this.frame;
+    const keys = this.index.keys.slice(0, key ? this.index.keys.indexOf(key) + 1 : 0);
+    for (const from of [...keys.slice(-3).reverse(), undefined]) {
+      this.refuseGap(number);
+      await this.goTo(from);
+      if (await this.decodeUpTo(number)) return this.frame;
+    }
+    this.refuseGap(number);
+    this.gaps.push({ from: number, to: number, why: 'no picture comes out of its data' });
+    return this.refuseGap(number) as never;
+  }
+
+  private refuseGap(number: number): void {
+    const gap = this.gaps.find(({ from, to }) => number >= from && number <= to);
+    if (gap) throw this.refuse('damaged-frame', number, gap.why);
+  }
+
+  /** Decodes on until a picture; false where it does not come. */
+  private async decodeUpTo(number: number): Promise<boolean> {
+    for (;;) {
+      const at = await this.next();
+      if (at === number) return true;
+      if (at === undefined || at > number) {
+        this.last = undefined;
+        return false;
+      }
+    }
+  }
+
+  /** Begins to decode at a key, or at the beginning of the file. */
+  private async goTo(key: Key | undefined): Promise<void> {
+    this.context.flushBuffers();
+    this.drained = false;
+    this.holds = false;
+    this.last = -1;
+    const start = this.stream.startTime === AV_NOPTS_VALUE ? 0n : this.stream.startTime;
+    // Some containers look keys up by the time of decoding, some by that of showing: what was reached is looked at.
+    const tries = key ? [key.pts, key.dts] : [];
+    for (const at of [...tries, start < 0n ? start : 0n]) {
+      const code = await this.input.seekFrame(this.stream.index, at, AVSEEK_FLAG_BACKWARD);
+      if (code < 0) continue;
+      if (!key) return;
+      const first = await this.peek();
+      if (first !== undefined && first <= key.dts) return;
+      this.packet.unref();
+    }
+    // No way back but from the beginning.
+    check(await this.input.seekFrame(-1, 0n, AVSEEK_FLAG_BACKWARD), 'going to a picture');
+    this.packet.unref();
+    this.pending = false;
+  }
+
+  /** Whether `packet` holds one that was read and not yet decoded. */
+  private pending = false;
+
+  /** When the next packet of the stream is decoded, leaving it to be read. */
+  private async peek(): Promise<bigint | undefined> {
+    this.pending = false;
+    for (;;) {
+      const code = await this.input.readFrame(this.packet);
+      if (code < 0) return undefined;
+      if (this.packet.streamIndex === this.stream.index) break;
+      this.packet.unref();
+    }
+    this.pending = true;
+    return this.packet.dts === AV_NOPTS_VALUE ? this.packet.pts : this.packet.dts;
+  }
+
+  /** Decodes the next picture into `frame`; undefined at the end. */
+  private async next(): Promise<number | undefined> {
+    for (;;) {
+      this.frame.unref();
+      this.holds = false;
+      const code = await this.context.receiveFrame(this.frame);
+      if (code >= 0) {
+        const number = this.numberOf(this.frame);
+        // Pictures before the beginning that an edit list sets.
+        if (number < 0) continue;
+        this.last = number;
+        if (this.frame.decodeErrorFlags !== 0) {
+          this.gaps.push({ from: number, to: number, why: 'parts of it are damaged' });
+          continue;
+        }
+        this.holds = true;
+        return number;
+      }
+      if (isEnd(code)) return undefined;
+      if (code !== AVERROR_EAGAIN) {
+        this.lose((this.last ?? -1) + 1, code);
+        return undefined;
+      }
+      await this.feed();
+    }
+  }
+
+  private numberOf(frame: Frame): number {
+    if (!this.index.timed) return (this.last ?? -1) + 1;
+    const time = frame.pts === AV_NOPTS_VALUE ? frame.bestEffortTimestamp : frame.pts;
+    return pictureAt(this.index, Number(time));
+  }
+
+  private async feed(): Promise<void> {
+    if (this.drained) return;
+    if (!this.pending) {
+      const first = await this.peek();
+      if (first === undefined && !this.pending) {
+        this.drained = true;
+        check(await this.context.sendPacket(null), 'decoding');
+        return;
+      }
+    }
+    this.pending = false;
+    const time = this.packet.pts === AV_NOPTS_VALUE ? this.packet.dts : this.packet.pts;
+    const code = await this.context.sendPacket(this.packet);
+    this.packet.unref();
+    if (code >= 0 || code === AVERROR_EAGAIN) return;
+    const number = this.index.timed ? pictureAt(this.index, Number(time)) : (this.last ?? -1) + 1;
+    this.lose(Math.max(0, number), code);
+    // What was decoded before it still comes out.
+    this.drained = true;
+    check(await this.context.sendPacket(null), 'decoding');
+  }
+
+  /** Notes a picture whose data does not decode, and those after it up to the next key, which are built on it. */
+  private lose(number: number, code: number): void {
+    const next = this.index.keys.find(({ picture }) => picture > number)?.picture ?? this.index.times.length;
+    const said = new FFmpegError(code).message;
+    this.gaps.push({
+      from: number,
+      to: next - 1,
+      why: `the data of picture ${number} is damaged (${said}), and those up to the next key are built on it`,
+    });
+  }
+}

@@ -1,0 +1,346 @@
+import {
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AV_PICTURE_TYPE_NONE,
+  AVCHROMA_LOC_LEFT,
+  AVCOL_RANGE_JPEG,
+  AVCOL_RANGE_MPEG,
+  AVCOL_SPC_BT2020_NCL,
+  AVCOL_SPC_BT709,
+  AVCOL_SPC_RGB,
+  AVERROR_EAGAIN,
+  avGetPixFmtFromName,
+  Codec,
+  CodecContext,
+  Dictionary,
+  FormatContext,
+  Frame,
+  Packet,
+  type Stream,
+} from 'node-av';
+import {
+  chromaOf,
+  containerOf,
+  keyDistanceOf,
+  ShaleError,
+  videoRules,
+  type Format,
+  type Image,
+  type Primaries,
+  type Rate,
+  type SampleFormat,
+  type Transfer,
+  type VideoSpec,
+} from '@shale/core';
+import { alphaApart, fromRgb } from './colouring.ts';
+import { Chain, type FilterStep } from './graph.ts';
+import { check, fillFrame } from './libav.ts';
+import { isEnd } from './open.ts';
+import { SoundTrack, type WantedSound } from './soundTrack.ts';
+
+/** What a video is to be. */
+export interface FilmSettings {
+  format: Format;
+  video: VideoSpec;
+  width: number;
+  height: number;
+  /** Depth of the result. */
+  sample: SampleFormat;
+  hasAlpha: boolean;
+  rate: Rate;
+  transfer: Transfer;
+  primaries: Primaries;
+  /** Width to height of a pixel. */
+  pixelAspect: { num: number; den: number };
+  sound?: WantedSound;
+  /** Which of two passes this is, and the file by which the first tells the second; absent for one. */
+  pass?: { number: 1 | 2; log: string };
+  threads?: number;
+}
+
+/** Codes of ITU-T H.273, tables 2 and 3. */
+const transferCodes: Partial<Record<Transfer, number>> = { bt709: 1, 'gamma-2.2': 4, linear: 8, srgb: 13 };
+const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
+const unsaid = 2;
+
+/** The pixel layout that is coded. */
+export function codedAs({
+  format,
+  video,
+  sample,
+  hasAlpha,
+}: Pick<FilmSettings, 'format' | 'video' | 'sample' | 'hasAlpha'>): string {
+  const bits = Number(sample.slice(1));
+  const deep = bits > 8 ? `${bits}le` : '';
+  switch (format) {
+    case 'prores422':
+      return 'yuv422p10le';
+    case 'prores4444':
+      return hasAlpha ? 'yuva444p10le' : 'yuv444p10le';
+    case 'ffv1':
+      if (bits === 8) return hasAlpha ? 'bgra' : 'bgr0';
+      return `gbr${hasAlpha ? 'a' : ''}p${deep}`;
+    case 'pngmov':
+      return bits === 8 ? (hasAlpha ? 'rgba' : 'rgb24') : hasAlpha ? 'rgba64be' : 'rgb48be';
+    default: {
+      const chroma = chromaOf(format, video)!.replaceAll(':', '');
+      return `yuv${hasAlpha ? 'a' : ''}${chroma}p${deep}`;
+    }
+  }
+}
+
+/** The samples in which pictures are given: 16 bits where a codec keeps more than 8 in its own way, else as they are kept. */
+export const givenSample = (format: Format, sample: SampleFormat): SampleFormat =>
+  sample === 'u8' || videoRules[format]!.controls === 'lossless' ? sample : 'u16';
+
+/** Options of the encoder's own. */
+function optionsOf({ format, video, hasAlpha, rate, pass, threads }: FilmSettings): Record<string, string> {
+  const rules = videoRules[format]!;
+  const options: Record<string, string> = { threads: String(threads ?? 0) };
+  if (rules.controls === 'rate') {
+    const crf = Math.min(rules.crf!.most, video.crf ?? rules.crf!.start);
+    const quality = video.control === 'quality';
+    if (quality) options.crf = String(crf);
+    const preset = rules.presets![video.speed]!;
+    if (format === 'h264' || format === 'h265') options.preset = preset;
+    if (format === 'h264' && pass) options['x264-params'] = `pass=${pass.number}:stats=${pass.log}`;
+    if (format === 'h265')
+      options['x265-params'] = ['log-level=none', ...(pass ? [`pass=${pass.number}`, `stats=${pass.log}`] : [])].join(
+        ':',
+      );
+    if (format === 'vp9')
+      Object.assign(options, {
+        'cpu-used': preset,
+        'row-mt': '1',
+        deadline: 'good',
+        ...(hasAlpha ? { 'auto-alt-ref': '0' } : {}),
+      });
+    if (format === 'av1') {
+      options.preset = preset;
+      options['svtav1-params'] = quality ? 'rc=0' : 'rc=1';
+    }
+    options.g = String(keyDistanceOf(video, rate));
+  }
+  if (format === 'prores422') options.profile = 'hq';
+  if (format === 'prores4444') Object.assign(options, { profile: '4444', alpha_bits: hasAlpha ? '16' : '0' });
+  if (format === 'prores422' || format === 'prores4444') options.vendor = 'shal';
+  // Version 3 with checksums over slices: what is kept for years can be checked by itself.
+  if (format === 'ffv1') Object.assign(options, { level: '3', slicecrc: '1', slices: '4', g: '1' });
+  return options;
+}
+
+/** Writes pictures into a video file, in order. */
+export class FilmWriter {
+  private readonly packet = new Packet();
+  private readonly frame = new Frame();
+  private readonly coded = new Frame();
+  private next = 0n;
+  private sound: SoundTrack | undefined;
+  private soundStream: Stream | undefined;
+  /** Bytes of packets so far. */
+  bytes = 0;
+
+  private constructor(
+    private readonly settings: FilmSettings,
+    private readonly output: FormatContext,
+    private readonly context: CodecContext,
+    private readonly stream: Stream,
+    private readonly chain: Chain,
+  ) {
+    this.packet.alloc();
+    this.frame.alloc();
+    this.coded.alloc();
+  }
+
+  /**
+   * Opens encoder and file. @param path a path that does not exist
+   * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
+   */
+  static async open(path: string, settings: FilmSettings): Promise<FilmWriter> {
+    const { format, video, width, height, rate, pixelAspect, transfer, primaries, sample, hasAlpha } = settings;
+    const rules = videoRules[format]!;
+    const codec = Codec.findEncoderByName(rules.encoder as never);
+    if (!codec) throw new Error(`there is no encoder ${rules.encoder}`);
+    const container = containerOf(format, video);
+    const output = new FormatContext();
+    const context = new CodecContext();
+    const pixels = codedAs(settings);
+    const isRgb = !pixels.startsWith('yuv');
+    output.allocOutputContext2(null, container === 'mkv' ? 'matroska' : container, path);
+    context.allocContext3(codec);
+    context.width = width;
+    context.height = height;
+    context.pixelFormat = avGetPixFmtFromName(pixels);
+    context.timeBase = { num: rate.den, den: rate.num } as CodecContext['timeBase'];
+    context.framerate = { num: rate.num, den: rate.den } as CodecContext['framerate'];
+    context.sampleAspectRatio = pixelAspect as CodecContext['sampleAspectRatio'];
+    context.colorTrc = (transferCodes[transfer] ?? unsaid) as CodecContext['colorTrc'];
+    context.colorPrimaries = (primariesCodes[primaries] ?? unsaid) as CodecContext['colorPrimaries'];
+    context.colorSpace = isRgb ? AVCOL_SPC_RGB : primaries === 'bt2020' ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
+    context.colorRange = isRgb ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
+    if (pixels.startsWith('yuv420') || pixels.startsWith('yuva420')) context.chromaLocation = AVCHROMA_LOC_LEFT;
+    context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
+    if (format === 'ffv1' && sample !== 'u8') context.bitsPerRawSample = Number(sample.slice(1));
+    if (rules.controls === 'rate' && video.control === 'bitrate') {
+      context.bitRate = BigInt(video.bitrate) * 1000n;
+      if (video.maxBitrate !== null) {
+        context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
+        context.rcBufferSize = video.maxBitrate * 1000;
+      }
+    }
+    try {
+      const opened = await context.open2(codec, Dictionary.fromObject(optionsOf(settings)));
+      try {
+        check(opened, 'opening it');
+      } catch (error) {
+        throw new ShaleError({
+          code: 'encoder-refused',
+          fact: `The encoder refuses ${width} x ${height} at ${rate.num}/${rate.den} frames a second (${(error as Error).message}).`,
+          wayOut: 'Choose a smaller size, another rate, or another format.',
+          subject: 'write.format',
+        });
+      }
+      const stream = output.newStream(codec);
+      stream.codecpar.fromContext(context);
+      stream.timeBase = context.timeBase;
+      stream.avgFrameRate = context.framerate;
+      stream.sampleAspectRatio = context.sampleAspectRatio;
+      const words: Record<string, string> = {};
+      if (video.timecode !== null) words.timecode = video.timecode;
+      if (format === 'vp9' && hasAlpha) words.alpha_mode = '1';
+      if (Object.keys(words).length > 0) stream.metadata = Dictionary.fromObject(words);
+      const given = givenSample(format, sample);
+      const chain = await Chain.make(
+        `width=${width}:height=${height}:pix_fmt=${inPixels(given, hasAlpha)}:time_base=1/25:pixel_aspect=1/1${isRgb ? '' : `:colorspace=gbr:range=pc${alphaApart}`}`,
+        isRgb
+          ? [
+              ['scale', 'flags=accurate_rnd+bitexact'],
+              ['format', `pix_fmts=${pixels}`],
+            ]
+          : toCoded(pixels, primaries),
+      );
+      const writer = new FilmWriter(settings, output, context, stream, chain);
+      await writer.begin(container);
+      return writer;
+    } catch (error) {
+      context.freeContext();
+      await output.closeOutput();
+      throw error;
+    }
+  }
+
+  private async begin(container: string): Promise<void> {
+    const { settings, output } = this;
+    if (settings.sound) {
+      this.sound = await SoundTrack.open(settings.sound, (context) => context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER));
+      this.soundStream = output.newStream(null);
+      this.soundStream.codecpar.fromContext(this.sound.context);
+      this.soundStream.timeBase = this.sound.context.timeBase;
+    }
+    check(await output.openOutput(), 'opening the file');
+    const options: Record<string, string> = {};
+    if (container === 'mp4' || container === 'mov') {
+      options.movflags = `${settings.video.fastStart ? '+faststart' : ''}+write_colr`;
+      options.write_tmcd = settings.video.timecode === null ? '0' : '1';
+      // Divided by the rate and by those of sound alike.
+      options.video_track_timescale = String(settings.rate.num < 1000 ? settings.rate.num * 512 : settings.rate.num);
+    }
+    check(await output.writeHeader(Dictionary.fromObject(options)), 'beginning the file');
+  }
+
+  /** Adds the next picture: of the size and depth that the settings say, with alpha or without. */
+  async add(image: Image): Promise<void> {
+    const { width, height, sample, hasAlpha, format } = this.settings;
+    fillFrame(this.frame, {
+      width,
+      height,
+      format: avGetPixFmtFromName(inPixels(givenSample(format, sample), hasAlpha)),
+      bytes: packed(image, hasAlpha),
+    });
+    await this.chain.put(this.frame);
+    this.frame.unref();
+    if (!(await this.chain.take(this.coded))) throw new Error('no picture came of a frame');
+    this.coded.pts = this.next;
+    this.coded.duration = 1n;
+    this.coded.pictType = AV_PICTURE_TYPE_NONE;
+    this.coded.sampleAspectRatio = this.context.sampleAspectRatio;
+    this.next += 1n;
+    check(await this.context.sendFrame(this.coded), 'encoding');
+    this.coded.unref();
+    await this.drain();
+    await this.soundUpTo((Number(this.next) * this.settings.rate.den) / this.settings.rate.num);
+  }
+
+  /** Ends the file: all packets, sound to the last sample, its index. */
+  async finish(): Promise<void> {
+    check(await this.context.sendFrame(null), 'encoding');
+    await this.drain();
+    await this.soundUpTo(Infinity);
+    check(await this.output.writeTrailer(), 'ending the file');
+  }
+
+  async close(): Promise<void> {
+    this.chain.free();
+    for (const frame of [this.frame, this.coded]) frame.free();
+    this.packet.free();
+    await this.sound?.close();
+    this.context.freeContext();
+    await this.output.closeOutput();
+  }
+
+  private async soundUpTo(seconds: number): Promise<void> {
+    const { sound, soundStream } = this;
+    while (sound && soundStream && sound.seconds < seconds) {
+      const more = await sound.next(async (packet) => {
+        packet.streamIndex = soundStream.index;
+        packet.rescaleTs(sound.context.timeBase, soundStream.timeBase);
+        check(await this.output.interleavedWriteFrame(packet), 'writing');
+      });
+      if (!more) return;
+    }
+  }
+
+  private async drain(): Promise<void> {
+    for (;;) {
+      const code = await this.context.receivePacket(this.packet);
+      if (code === AVERROR_EAGAIN || isEnd(code)) return;
+      check(code, 'encoding');
+      this.bytes += this.packet.size;
+      if (this.packet.duration === 0n) this.packet.duration = 1n;
+      this.packet.streamIndex = this.stream.index;
+      this.packet.rescaleTs(this.context.timeBase, this.stream.timeBase);
+      check(await this.output.interleavedWriteFrame(this.packet), 'writing');
+      this.packet.unref();
+    }
+  }
+}
+
+/** From RGB in planes to a coded layout; what comes interleaved is laid into planes first, exactly. */
+function toCoded(pixels: string, primaries: Primaries): FilterStep[] {
+  const deep = /1\dle$/.test(pixels);
+  const planes = `gbr${pixels.startsWith('yuva') ? 'a' : ''}p${deep ? '16le' : ''}`;
+  return [
+    ['scale', 'flags=accurate_rnd+bitexact'],
+    ['format', `pix_fmts=${planes}`],
+    ...fromRgb({ matrix: primaries === 'bt2020' ? 'bt2020' : 'bt709', range: 'limited' }, pixels),
+  ];
+}
+
+/** The library's name for the layout in which pictures are given to the chain. */
+function inPixels(sample: SampleFormat, hasAlpha: boolean): string {
+  if (sample === 'u8') return hasAlpha ? 'rgba' : 'rgb24';
+  if (sample === 'u16') return hasAlpha ? 'rgba64le' : 'rgb48le';
+  return `gbr${hasAlpha ? 'a' : ''}p${sample.slice(1)}le`;
+}
+
+/** A picture's bytes as {@link inPixels} lays them: interleaved, or green, blue, red and alpha one after another. */
+function packed({ width, height, channels, sample, data }: Image, hasAlpha: boolean): Buffer {
+  if (channels !== (hasAlpha ? 4 : 3)) throw new Error(`a picture of ${channels} channels does not go into this video`);
+  if (sample === 'u8' || sample === 'u16') return Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+  const planes = new Uint16Array(data.length);
+  const size = width * height;
+  [1, 2, 0, 3].slice(0, channels).forEach((channel, plane) => {
+    for (let pixel = 0, from = channel; pixel < size; pixel += 1, from += channels)
+      planes[plane * size + pixel] = data[from]!;
+  });
+  return Buffer.from(planes.buffer);
+}
