@@ -75,7 +75,10 @@ function spanLength({ source }: Plan, open: number, pool: WorkerPool): number {
   return Math.max(1, Math.min(Math.ceil(open / pool.processes), Math.max(longestSpan, clip.longestGroup * 4)));
 }
 
-/** Makes a video on one process. A process that ends is given a second try. @throws ShaleError what forbids it */
+/** How often a video is begun where processes end in the middle of it. */
+const mostTries = 3;
+
+/** Makes a video on one process. @throws ShaleError what forbids it */
 async function carryFilm(work: Work): Promise<void> {
   const { plan, places, job, pool, signal } = work;
   for (let tries = 1; ; tries += 1) {
@@ -89,7 +92,7 @@ async function carryFilm(work: Work): Promise<void> {
       return;
     } catch (error) {
       if (signal?.aborted && crashed(error)) return;
-      if (!crashed(error) || tries === 2) throw error;
+      if (!crashed(error) || tries === mostTries) throw error;
     }
   }
 }

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Facts, SampleFormat } from '../numbering/source.ts';
 
 /** Still formats that this version writes. */
-export const stillFormats = [
+export const pictureFormats = [
   'png',
   'tiff',
   'jpeg',
@@ -16,12 +16,11 @@ export const stillFormats = [
   'pam',
   'pfm',
 ] as const;
-export type StillFormat = (typeof stillFormats)[number];
 
 /** Videos that this version writes, by their codec; ProRes by its profile too, and PNG pictures in MOV. */
 export const videoFormats = ['h264', 'h265', 'prores422', 'prores4444', 'vp9', 'av1', 'ffv1', 'pngmov'] as const;
 
-export const formatSchema = z.enum([...stillFormats, ...videoFormats]);
+export const formatSchema = z.enum([...pictureFormats, ...videoFormats]);
 export type Format = z.infer<typeof formatSchema>;
 
 /** Compressions of OpenEXR by the standard's names. */

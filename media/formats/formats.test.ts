@@ -8,10 +8,9 @@ import {
   compareImages,
   exrCompressionSchema,
   formatRules,
-  formatSchema,
+  pictureFormats,
   makeSamples,
   numberToHalf,
-  type Format,
   type Image,
   type SampleFormat,
 } from '@shale/core';
@@ -46,7 +45,8 @@ function known(sample: SampleFormat, channels: Image['channels'], width = 131, h
   return { width, height, channels, sample, data };
 }
 
-const lossless = (Object.entries(formatRules) as [Format, (typeof formatRules)[Format]][])
+const lossless = pictureFormats
+  .map((format) => [format, formatRules[format]] as const)
   .filter(([, rules]) => rules.lossless)
   .flatMap(([format, rules]) =>
     rules.samples.flatMap((sample) => ([1, 2, 3, 4] as const).map((channels) => [format, sample, channels] as const)),
@@ -214,7 +214,7 @@ test.each([
 });
 
 describe('damage is an error that names the file, never a picture', () => {
-  const written = formatSchema.options.flatMap((format) =>
+  const written = pictureFormats.flatMap((format) =>
     formatRules[format].samples.map((sample) => [format, sample] as const),
   );
   test.each(written)('%s %s cut short anywhere', async (format, sample) => {

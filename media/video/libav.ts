@@ -18,7 +18,7 @@ import {
 
 // The libraries write to stderr unless told otherwise; what went wrong comes back as an error code all the same.
 Log.setLevel(AV_LOG_QUIET);
-process.env.SVT_LOG ??= '1';
+process.env.SVT_LOG ??= '0';
 
 /** Throws with the library's own words where a call gave an error code. */
 export function check(code: number, doing: string): void {

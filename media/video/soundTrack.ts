@@ -238,6 +238,8 @@ function stepsOf(of: {
     ...(shift < 0 ? [['adelay', `delays=${-shift}S:all=1`] as const] : []),
     ['apad', `whole_len=${samples}`],
     ['atrim', `end_sample=${samples}`],
+    // Some of these work in a layout of their own.
+    ['aformat', `sample_fmts=${format}:channel_layouts=${layout}`],
     ['asetnsamples', `n=${frame > 0 ? frame : 1024}:p=0`],
   ];
 }
