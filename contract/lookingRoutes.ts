@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { comparisonSchema, lookViewSchema, scopesSchema } from '@shale/core';
+import { comparisonSchema, lookViewSchema, scopesSchema, weighedSchema } from '@shale/core';
 import { id, route, wantedSchema } from './route.ts';
 import { frameFactsSchema, madeBySchema, proofSchema } from './schemas.ts';
 
@@ -34,6 +34,12 @@ export const lookingRoutes = {
       height: z.coerce.number().int().min(1).max(1024),
     }),
     produces: 'application/octet-stream',
+  }),
+  weight: route({
+    method: 'get',
+    path: '/sources/:source/weight',
+    summary: 'What playing a source costs on this machine: bytes and decoding times of its frames',
+    response: weighedSchema,
   }),
   scopes: route({
     method: 'get',

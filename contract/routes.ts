@@ -1,7 +1,15 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
-import { alphaEvidenceSchema, boxSchema, estimateSchema, namingSpecSchema, planSchema, specSchema, wordSchema } from '@shale/core';
+import {
+  alphaEvidenceSchema,
+  boxSchema,
+  estimateSchema,
+  namingSpecSchema,
+  planSchema,
+  specSchema,
+  wordSchema,
+} from '@shale/core';
 import {
   batchSchema,
   folderCountSchema,
@@ -170,6 +178,12 @@ export const routes = {
     summary: 'The smallest box that holds all that is not clear, over every frame of a plan; null where all is clear',
     body: wantedSchema,
     response: z.object({ box: boxSchema.nullable(), frames: z.int() }),
+  }),
+  scenes: route({
+    method: 'post',
+    path: '/sources/:source/scenes',
+    summary: 'The first picture of each scene of a clip; all of it is decoded for that',
+    response: z.object({ frames: z.array(z.int()) }),
   }),
   startJob: route({
     method: 'post',

@@ -69,6 +69,7 @@ export * from './timing/clipTimes.ts';
 export * from './timing/drift.ts';
 export * from './timing/rate.ts';
 export * from './timing/timecode.ts';
+export * from './timing/weight.ts';
 export * from './viewing/measure.ts';
 export * from './viewing/samples.ts';
 export * from './viewing/scopes.ts';

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { addCounts, noCounts, problemOf, resultsOf, type Plan, type PlanRow } from '@shale/core';
 import { blankEnd, encodeRows } from './film.ts';
 import type { Places } from './frame.ts';
-import type { Measured } from './tasks.ts';
+import type { Measured } from './measured.ts';
 
 /** Frames in a row that a trial encodes at each place: enough for the codec to spend as it will. */
 const together = 24;

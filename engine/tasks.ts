@@ -7,12 +7,14 @@ import {
   probeSound,
   probeStill,
   readStill,
+  scenesOf,
   writeStill,
   type PreviewFormat,
 } from '@shale/media';
 import {
   addCounts,
   alphaEvidence,
+  clipTakenAs,
   comparePictures,
   cutOff,
   hasAlphaChannel,
@@ -44,6 +46,7 @@ import {
   type Scopes,
   type Source,
   type Taken,
+  type Weighed,
   type Written,
 } from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
@@ -54,7 +57,9 @@ import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
 import { makeFilm, type FilmProgress } from './film.ts';
 import { measureFilm } from './filmTrial.ts';
+import type { Measured } from './measured.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
+import { weigh, type ToWeigh } from './weigh.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
 /** What a header read gave: facts, of a clip what its pictures weigh too, or why there are none. */
@@ -62,18 +67,6 @@ export type Probed =
   | { facts: Facts; weights?: number[]; damaged?: Problem }
   | { seconds?: Rate; more: [string, string][] }
   | { problem: Problem };
-
-/** What a trial over some frames showed. */
-export interface Measured {
-  /** Source frames that were looked at. */
-  frames: number[];
-  counts: PixelCounts;
-  /** Mean bytes of a result and mean seconds of work on one core. */
-  bytes: number;
-  seconds: number;
-  /** Frames that could not be read. */
-  problems: Problem[];
-}
 
 /** A picture and what it is taken to be. */
 export interface ShownTaken {
@@ -137,6 +130,10 @@ export interface Tasks {
     out: { source: Source; alike: Alike }[];
     event: never;
   };
+  /** What playing a source costs here. */
+  weigh: { in: ToWeigh; out: Weighed; event: never };
+  /** The first picture of each scene of a clip. */
+  scenes: { in: { path: string }; out: number[]; event: never };
   /** What the pixels of some frames say about their alpha. */
   alphaEvidence: { in: { frame: number; path: string; clip: boolean }[]; out: AlphaEvidence; event: never };
 }
@@ -188,9 +185,9 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
   return { ...measured, bytes: Math.round(measured.bytes / looked), seconds: measured.seconds / looked };
 }
 
-/** What a file is taken to be for looking at: pictures of video come as sRGB values. */
+/** What a file is taken to be for looking at. */
 const taken = ({ clip }: ShownFile, declaration: Declaration): Taken =>
-  clip ? { ...takenAs(declaration), transfer: 'srgb' } : takenAs(declaration);
+  clip ? clipTakenAs(declaration) : takenAs(declaration);
 
 async function preview({ file, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
   const image = await readShown(file);
@@ -268,5 +265,7 @@ export const handlers: Handlers = {
   look: ({ folder, names, bytes, modified }, _onEvent, signal) =>
     lookAtFiles(folder, names, { bytes, modified }, signal),
   judge: ({ folder, sources, now }) => Promise.all(sources.map((one) => judge(folder, one, now))),
+  weigh: (input) => weigh(input),
+  scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
   alphaEvidence: (input) => evidence(input),
 };

@@ -3,6 +3,7 @@ import { ShaleError } from '../errors.ts';
 import { transferSchema, type Declaration, type Transfer } from './declaration.ts';
 import { formatRules } from './formats.ts';
 import { specSchema, type Spec } from './schema.ts';
+import { resizeSchema } from '../pixels/picture.ts';
 import { isVideoFormat } from './video.ts';
 
 /**
@@ -53,6 +54,21 @@ function displayCurve(source: Source, { transfer }: Declaration): Transfer {
   const own = transferSchema.safeParse(transfer.value);
   return source.kind === 'clip' && own.success && own.data !== 'linear' && own.data !== 'film-log' ? own.data : 'srgb';
 }
+
+/** A spec of a video that plays easily: H.264, or VP9 where alpha is to stay. @param scale of each side, above 0 to 1 */
+export function lightSpec(start: Spec, scale: number): Spec {
+  const keepsAlpha = start.write.alpha === 'straight' || start.write.alpha === 'premultiplied';
+  const spec = withFormat(start, keepsAlpha ? 'vp9' : 'h264');
+  const picture =
+    scale < 1
+      ? { ...spec.picture, resize: resizeSchema.parse({ to: { by: 'percent', percent: scale * 100 } }) }
+      : spec.picture;
+  return { ...spec, picture, video: { ...spec.video, oddSize: 'crop', crf: keepsAlpha ? 30 : 21 } };
+}
+
+/** Whether a source has alpha that is used. */
+export const hasAlphaIn = ({ declaration }: { declaration: Declaration }): boolean =>
+  declaration.alpha.value !== 'none' && declaration.alpha.value !== 'ignore';
 
 /** The spec with another format, and with what that format cannot hold brought to what it can. */
 export function withFormat(spec: Spec, format: Spec['write']['format']): Spec {

@@ -1,10 +1,11 @@
+import type {
+  Frame} from 'node-av';
 import {
   AV_BUFFERSRC_FLAG_KEEP_REF,
   AVERROR_EAGAIN,
   AVERROR_EOF,
   Filter,
   FilterGraph,
-  Frame,
   type FilterContext,
 } from 'node-av';
 import { check } from './libav.ts';

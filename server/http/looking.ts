@@ -1,7 +1,8 @@
 import { basename } from 'node:path';
 import type { Express, Response } from 'express';
-import { ShaleError, type Box } from '@shale/core';
+import { fileOfFrame, isVideo, sampleFrames, ShaleError, type Box } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
+import { insideRoot } from '../roots/paths.ts';
 import { shownFrame, type ShownFrame } from '../shown.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
@@ -26,6 +27,9 @@ function boxOf({ left, top, width, height }: Partial<Box>): Box | undefined {
   });
 }
 
+/** Files of a sequence whose weight is looked at, at the most. */
+const weighed = 600;
+
 /** Pictures and numbers of frames: what the stage asks for. */
 export function lookingRoutes(
   app: Express,
@@ -45,10 +49,27 @@ export function lookingRoutes(
     const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
     response.type(type).sendFile(path, { dotfiles: 'allow' });
   });
+  handle(app, routes.weight, async ({ params, response }) => {
+    const source = await sourceOf(params.source!);
+    const folder = made.folderOf(source);
+    const signal = whileWaiting(response);
+    if (isVideo(source)) {
+      const { file } = await shownFrame(source, folder, 0);
+      return pool.run('weigh', { clip: file.path }, { signal });
+    }
+    const frames = source.kind === 'still' ? [0] : sampleFrames(source.coverage, weighed);
+    const files = await Promise.all(
+      frames.map(async (frame) => ({ frame, path: await insideRoot(folder, fileOfFrame(source, frame)!) })),
+    );
+    return pool.run('weigh', { files }, { signal });
+  });
   handle(app, routes.frameFacts, async ({ params }) => {
     const { file, modified, size } = await frameOf(params.source!, params.frame!);
-    const kind = file.clip ? ('clip' as const) : ('picture' as const);
-    const [probed] = await pool.run('probe', [{ path: file.path, kind }], { first: true });
+    if (file.clip) {
+      const { facts } = await sourceOf(params.source!);
+      return { name: basename(file.path), bytes: size, modified, facts: facts ?? null, problem: null };
+    }
+    const [probed] = await pool.run('probe', [{ path: file.path, kind: 'picture' }], { first: true });
     return {
       name: basename(file.path),
       bytes: size,

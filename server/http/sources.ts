@@ -50,6 +50,19 @@ export function sourceRoutes(
     tell(source.root);
     return sourceOf(source.id);
   });
+  handle(app, routes.scenes, async ({ params }) => {
+    const source = await sourceOf(params.source!);
+    if (!isVideo(source)) {
+      throw new ShaleError({
+        code: 'not-a-clip',
+        fact: `${source.name} is no clip of video.`,
+        wayOut: 'Name its frames as ranges.',
+        subject: source.id,
+      });
+    }
+    const path = await insideRoot(roots.config(source.root).path, fileOfFrame(source, 0)!);
+    return { frames: await pool.run('scenes', { path }) };
+  });
   handle(app, routes.alphaEvidence, async ({ params }) => {
     const source = await sourceOf(params.source!);
     const root = roots.config(source.root).path;

@@ -3,14 +3,16 @@ import type {
   AlphaEvidence,
   Box as PixelBox,
   Comparison,
+  Estimate,
   FactName,
   NamingSpec,
   Plan,
-  Receiver,
   Problem,
+  Receiver,
   Rule,
   Scopes,
   Spec,
+  Weighed,
   Word,
 } from '@shale/core';
 import type {
@@ -169,6 +171,10 @@ export const api = createApi({
       query: ({ a, frameA, b, frameB }) => ({ url: '/comparison', params: { a, frameA, b, frameB } }),
       keepUnusedDataFor: 60,
     }),
+    weight: query<Weighed, { id: string; modified: number }>({ query: ({ id }) => `/sources/${id}/weight` }),
+    scenes: mutation<{ frames: number[] }, { source: string }>({
+      query: ({ source }) => ({ url: `/sources/${source}/scenes`, method: 'POST' }),
+    }),
     prove: mutation<Proof, Wanted & { frames: number[] }>({
       query: (body) => ({ url: '/plans/proof', method: 'POST', body }),
     }),
@@ -181,7 +187,7 @@ export const api = createApi({
       query: (body) => ({ url: '/plans/content', method: 'POST', body }),
       keepUnusedDataFor: 0,
     }),
-    startJob: mutation<Job, Wanted>({
+    startJob: mutation<Job, Wanted & { estimate?: Estimate }>({
       query: (body) => ({ url: '/jobs', method: 'POST', body }),
       invalidatesTags: ['Job'],
     }),
@@ -285,6 +291,8 @@ export const {
   useFrameFactsQuery,
   useCompareQuery,
   useProveMutation,
+  useScenesMutation,
+  useWeightQuery,
   useExactnessQuery,
   useMadeByQuery,
   useLazyContentBoxQuery,

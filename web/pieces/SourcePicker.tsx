@@ -10,13 +10,15 @@ import { useRested } from '../pages/useRested.ts';
 interface Props {
   label: string;
   value: Beside | null;
+  /** Which sources may be chosen; without it all that have pictures. */
+  takes?: (source: ListedSource) => boolean;
   onSay: (source: Beside, listed: ListedSource) => void;
 }
 
 const pathOf = ({ folder, name }: Pick<Beside, 'folder' | 'name'>) => (folder === '' ? name : `${folder}/${name}`);
 
-/** A sequence or still of any root, found by a part of its name or folder. */
-export function SourcePicker({ label, value, onSay }: Props) {
+/** A source of any root, found by a part of its name or folder. */
+export function SourcePicker({ label, value, takes = isConvertible, onSay }: Props) {
   const [text, setText] = useState('');
   const rested = useRested(text, 250);
   const { currentData = [], isFetching } = useSourcePageQuery({
@@ -25,7 +27,7 @@ export function SourcePicker({ label, value, onSay }: Props) {
     descending: false,
     page: 0,
   });
-  const options = currentData.filter(isConvertible).slice(0, 100);
+  const options = currentData.filter(takes).slice(0, 100);
   return (
     <Autocomplete
       size="small"

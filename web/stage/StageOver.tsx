@@ -129,7 +129,7 @@ interface TagsProps {
 
 /** What a frame is called on the stage: what it is of, its number, its samples. */
 function frameWords(source: ListedSource, frame: number, label: string | undefined): string {
-  const what = hasFrames(source) ? `frame ${frame}` : source.kind === 'clip' ? 'first frame' : 'still';
+  const what = hasFrames(source) ? `frame ${frame}` : 'still';
   return label === undefined
     ? what
     : [label, what, source.facts && sampleWords(source.facts.sample)].filter(Boolean).join(', ');

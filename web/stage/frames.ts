@@ -1,4 +1,4 @@
-import { covers, frameSpan, hasFrames, isAnimation, takenAs, type Looking, type Taken } from '@shale/core';
+import { clipTakenAs, covers, frameSpan, hasFrames, isVideo, takenAs, type Looking, type Taken } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion } from '../api/api.ts';
 import { Refused, type Decode, type Source } from './pictureCache.ts';
@@ -16,7 +16,7 @@ export const widthFor = (pixels: number): number => widths.find((one) => one >= 
 export const kindFor = ({ channel, exposure, gamma, warns }: Looking): PictureKind =>
   (channel === 'colour' || channel === 'alpha') && exposure === 0 && gamma === 1 && !warns ? 'webp' : 'half';
 
-/** Frames of a source that can be stepped through: a clip of video shows its first, a still is one. */
+/** Frames of a source that can be stepped through: a still is one. */
 export const stageSpan = (source: ListedSource): { first: number; last: number } =>
   hasFrames(source) ? (frameSpan(source.coverage) ?? { first: 0, last: 0 }) : { first: 0, last: 0 };
 
@@ -30,11 +30,9 @@ export function shapeOf({ facts, declaration }: ListedSource): Shape {
 export const isThere = (source: ListedSource, frame: number): boolean =>
   !hasFrames(source) || covers(source.coverage, frame);
 
-/** What a picture of the source is shown as: video comes as sRGB values. */
+/** What a picture of the source is shown as. */
 export const shownTaken = (source: ListedSource): Taken =>
-  source.kind === 'clip' && !isAnimation(source)
-    ? { ...takenAs(source.declaration), transfer: 'srgb' }
-    : takenAs(source.declaration);
+  isVideo(source) ? clipTakenAs(source.declaration) : takenAs(source.declaration);
 
 /** Codes of problems that pass by themselves. */
 const passing = new Set(['worker-crashed', 'server-gone']);

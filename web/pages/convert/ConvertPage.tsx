@@ -7,7 +7,6 @@ import {
   conformSpec,
   hasFrames,
   heldPlan,
-  parseSpec,
   sentenceOf,
   specMend,
   stemOf,
@@ -39,6 +38,7 @@ import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
 import { useRested } from '../useRested.ts';
 import { editorFor } from './editors.tsx';
+import { keepSpec, keptSpec } from './keptSpec.ts';
 import { LossesCard } from './LossesCard.tsx';
 import { PlanCard } from './PlanCard.tsx';
 import { ProofCard } from './ProofCard.tsx';
@@ -82,26 +82,18 @@ export function ConvertPage() {
   return <Convert key={source.id} source={source} start={start} />;
 }
 
-const kept = (id: string): Spec | undefined => {
-  try {
-    return parseSpec(JSON.parse(sessionStorage.getItem(`shale-spec-${id}`) ?? 'null'));
-  } catch {
-    return undefined;
-  }
-};
-
 function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { data: roots = [] } = useRootsQuery();
-  const [spec, setSpec] = useState<Spec>(() => kept(source.id) ?? start);
+  const [spec, setSpec] = useState<Spec>(() => keptSpec(source.id) ?? start);
   const [measuresAll, setMeasuresAll] = useState(false);
   const [run, { error: runError, isLoading: starting, reset }] = useStartJobMutation();
   const change = (next: Spec) => {
     setSpec(next);
     setMeasuresAll(false);
     reset();
-    sessionStorage.setItem(`shale-spec-${source.id}`, JSON.stringify(next));
+    keepSpec(source.id, next);
   };
   const { currentData: fresh, data: plan = fresh, error } = usePlanQuery({ source: source.id, spec });
   const rested = useRested(spec, 500);
@@ -139,7 +131,9 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
       mend: specMend(breach, receiver.receiver),
     }));
   const press = async () => {
-    const job = await run({ source: source.id, spec });
+    // What was thought of it goes along: the receipt holds it against what came.
+    const estimate = measured && rested === spec ? { bytes: measured.bytes, seconds: measured.seconds } : undefined;
+    const job = await run({ source: source.id, spec, ...(estimate ? { estimate } : {}) });
     if ('data' in job) void navigate('/jobs');
   };
   const problems = [
@@ -252,7 +246,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
             Try {plural(toTry.length, 'frame')}
           </Button>
           <Button variant="contained" size="large" disabled={!runs || starting} onClick={() => void press()}>
-            Run {plural(plan.files, 'frame')}
+            Run {plural(plan.frames, 'frame')}
           </Button>
         </Box>
       </Box>

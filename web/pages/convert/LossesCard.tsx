@@ -40,11 +40,11 @@ interface Props {
 /** What the plan throws away: what its terms say, and what real frames showed. */
 export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }: Props) {
   const looked = measured?.frames.length ?? 0;
-  const all = looked === plan.files;
+  const all = looked >= plan.frames;
   const losses = [...plan.losses, ...(measured?.losses ?? [])];
   const isLossless = measured && losses.every(({ severity }) => severity === 'note');
   const title = measured
-    ? `Losses, measured on ${all ? `all ${looked}` : `${looked} of ${plan.files}`} frames`
+    ? `Losses, measured on ${all ? `all ${looked}` : `${looked} of ${plan.frames}`} frames`
     : 'Losses';
   return (
     <Card title={title} aside={measuring ? 'measuring' : undefined}>
@@ -63,7 +63,7 @@ export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }:
       {problem && <ProblemNote problem={problem} />}
       {measured && !all && !plan.copies && (
         <Button size="small" sx={{ mt: 1, ml: -1, px: 1 }} onClick={onMeasureAll} disabled={measuring}>
-          Measure all {plan.files} frames
+          Measure all {plan.frames} frames
         </Button>
       )}
     </Card>

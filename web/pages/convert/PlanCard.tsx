@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { useEffect, useRef } from 'react';
 import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
-import { rowCount, rowsOf, type Plan } from '@shale/core';
+import { rowCount, rowsOf, type Plan, type PlanRow } from '@shale/core';
 import type { ListedSource, Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { useStageFrame } from '../../stage/Stage.tsx';
@@ -22,6 +22,18 @@ function lineOf(plan: Plan, frame: number): number | undefined {
   return undefined;
 }
 
+/** Where a result comes from. */
+function fromWords(plan: Plan, { kind, sourceFrame, from }: PlanRow): string {
+  if (kind !== 'write') return `${sourceFrame} missing`;
+  return plan.source.kind === 'clip' ? `picture ${sourceFrame}` : base(from!);
+}
+
+function toWords(plan: Plan, { kind, frame, to }: PlanRow): string {
+  if (kind === 'missing') return plan.into.file === undefined ? 'left out' : 'closed up';
+  const name = plan.into.file === undefined ? base(to) : `frame ${frame}`;
+  return kind === 'slate' ? `${name}, a slate` : name;
+}
+
 /** Every file, from and to, missing ones in their place; follows the frame on the stage. */
 export function PlanCard({ source, plan, measured }: { source: ListedSource; plan: Plan; measured?: Measured }) {
   const at = useStageFrame(source);
@@ -34,7 +46,7 @@ export function PlanCard({ source, plan, measured }: { source: ListedSource; pla
   const about = measured ? `, about ${printBytes(measured.bytes)}, ${printLeft(measured.seconds)}` : '';
   return (
     <Card
-      title={`Plan: ${plural(plan.files, 'file')}${about}`}
+      title={`Plan: ${plan.into.file === undefined ? plural(plan.files, 'file') : `one video of ${plural(plan.frames, 'frame')}`}${about}`}
       sx={{ display: 'flex', flexDirection: 'column', flex: '1 1 180px', minHeight: 160 }}
     >
       <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>
@@ -63,10 +75,10 @@ export function PlanCard({ source, plan, measured }: { source: ListedSource; pla
                   '& > span': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
                 }}
               >
-                <span role="cell">{missing ? `${row.sourceFrame} missing` : base(row.from!)}</span>
+                <span role="cell">{fromWords(plan, row)}</span>
                 <span aria-hidden>{missing ? '' : '→'}</span>
                 <span role="cell" title={row.to}>
-                  {missing ? 'left out' : base(row.to)}
+                  {toWords(plan, row)}
                 </span>
               </Box>
             );

@@ -1,18 +1,21 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import {
+  endingOf,
+  fileName,
   formatRules,
   formatSchema,
+  isVideoFormat,
   nameValues,
-  parseCoverage,
   printCoverage,
   printPattern,
-  problemOf,
   sampleWords,
   templatePattern,
   primariesSchema,
@@ -32,17 +35,8 @@ import { ColourField } from '../../pieces/numberFields.tsx';
 import { Choice } from '../../pieces/slimFields.tsx';
 import { CompressionFields } from './CompressionFields.tsx';
 import { DeclarationCard } from '../inspect/DeclarationCard.tsx';
-
-/** What is wrong with a text, in words, by trying it. */
-function refusal(work: () => unknown): string | undefined {
-  try {
-    work();
-    return undefined;
-  } catch (error) {
-    const { fact, wayOut } = problemOf(error);
-    return `${fact} ${wayOut}`;
-  }
-}
+import { ClipEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './filmEditors.tsx';
+import { FramesEditor } from './FramesEditor.tsx';
 
 interface Editing {
   source: ListedSource;
@@ -55,7 +49,7 @@ interface Editing {
 
 /** What opens under a pressed part of the sentence. */
 export function editorFor(control: Control, editing: Editing): ReactNode {
-  const { source, spec, change } = editing;
+  const { source } = editing;
   switch (control) {
     case 'source':
       return (
@@ -73,17 +67,13 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
     case 'frames':
       return <FramesEditor {...editing} />;
     case 'missing':
-      return (
-        <OneOf
-          label="Where a frame is missing"
-          value={spec.missing}
-          options={[
-            { value: 'leave-out', words: 'Leave it out', note: 'Its number stays free in the result.' },
-            { value: 'stop', words: 'Stop', note: 'Nothing is written until the frame is there.' },
-          ]}
-          onChoose={(missing) => change({ ...spec, missing })}
-        />
-      );
+      return <MissingEditor {...editing} />;
+    case 'clip':
+      return <ClipEditor {...editing} />;
+    case 'video':
+      return <VideoEditor {...editing} />;
+    case 'sound':
+      return <SoundEditor {...editing} />;
     case 'mixed':
       return <MixedEditor {...editing} />;
     case 'format':
@@ -102,21 +92,6 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
     case 'existing':
       return <IntoEditor {...editing} />;
   }
-}
-
-function FramesEditor({ spec, change, plan }: Editing) {
-  const { coverage } = plan.source;
-  const all = coverage.length > 0 ? `${coverage[0]!.first}-${coverage[coverage.length - 1]!.last}` : '';
-  return (
-    <Typed
-      label="Frames"
-      mono
-      value={spec.frames === 'all' ? all : spec.frames}
-      help="Ranges as 1-60, single frames as 37, every second as 1-59x2, with commas between."
-      refuse={(text) => refusal(() => parseCoverage(text))}
-      onSay={(text) => change({ ...spec, frames: text.trim() === all ? 'all' : text.trim() })}
-    />
-  );
 }
 
 function MixedEditor({ spec, change, plan }: Editing) {
@@ -228,7 +203,41 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
   );
 }
 
-function NameEditor({ spec, change, plan, source }: Editing) {
+function NameEditor(editing: Editing) {
+  return isVideoFormat(editing.spec.write.format) ? <FilmNameEditor {...editing} /> : <StillNamesEditor {...editing} />;
+}
+
+function FilmNameEditor({ spec, change, plan, source }: Editing) {
+  const known = { ...nameValues(source, source.declaration, plan.rate), ext: endingOf(spec) };
+  const { names, video } = spec;
+  const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
+  return (
+    <Box sx={{ display: 'grid', gap: 1 }}>
+      <Typed
+        label="Stem"
+        mono
+        value={stem}
+        help="What {stem} stands for."
+        refuse={(text) =>
+          text.trim() === ''
+            ? 'A name needs a stem.'
+            : refusal(() => fileName(video.name, { ...known, stem: text.trim() }))
+        }
+        onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
+      />
+      <Typed
+        label="Template"
+        mono
+        value={video.name}
+        help="{stem}, {ext}, {version:2}, {rate}, {width}, {folder}."
+        refuse={(text) => refusal(() => fileName(text, { ...known, stem }))}
+        onSay={(name) => change({ ...spec, video: { ...video, name } })}
+      />
+    </Box>
+  );
+}
+
+function StillNamesEditor({ spec, change, plan, source }: Editing) {
   const known = { ...nameValues(source, source.declaration), tail: '' };
   const { names } = spec;
   const ext = formatRules[spec.write.format].ext;
@@ -263,13 +272,14 @@ function NameEditor({ spec, change, plan, source }: Editing) {
 }
 
 function FirstEditor({ spec, change, plan }: Editing) {
+  const { names } = spec;
   return (
     <Box>
       <Typed
         label="First number"
         mono
         value={String(plan.runs[0]?.to ?? 0)}
-        help="The others follow; gaps keep their place."
+        help={names.closeUp ? 'The others follow one by one.' : 'The others follow; gaps keep their place.'}
         refuse={(text) => (/^\d{1,8}$/.test(text.trim()) ? undefined : 'A whole number, 0 or more.')}
         onSay={(text) => change({ ...spec, names: { ...spec.names, first: Number(text) } })}
       />
@@ -280,6 +290,16 @@ function FirstEditor({ spec, change, plan }: Editing) {
       >
         Keep the source's numbers
       </Button>
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={names.closeUp}
+            onChange={(_, closeUp) => change({ ...spec, names: { ...names, closeUp } })}
+          />
+        }
+        label="Number one after another, whatever frames they come from"
+      />
     </Box>
   );
 }
@@ -306,8 +326,8 @@ function IntoEditor({ spec, change, plan, roots }: Editing) {
       <Typed
         label="Folder"
         mono
-        value={plan.into.folder}
-        help="Below the root; it is made where it is not there."
+        value={into.folder ?? plan.into.folder}
+        help="Below the root; it is made where it is not there. {stem}_{rate}fps and the like are filled in."
         onSay={(folder) => change({ ...spec, into: { ...into, folder: folder.trim() } })}
       />
       <OneOf

@@ -13,7 +13,7 @@ export const proofKey = (source: string): string => `proof of ${source}`;
 
 /** Source frames of a plan, spread evenly, that a proof begins with. */
 export function framesToTry(plan: Plan): number[] {
-  const last = plan.files - 1;
+  const last = plan.frames - 1;
   if (last < 0) return [];
   const places = sampleFrames([{ first: 0, last, step: 1 }], tried);
   return [...new Set(places.map((place) => resultsOf(plan, place, place + 1)[0]!.sourceFrame))];

@@ -1,4 +1,4 @@
-import { printCoverage, printSeconds, sampleWords, type Facts } from '@shale/core';
+import { matrixWords, printCoverage, printSeconds, sampleWords, type ClipFacts, type Facts } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { FactList } from '../../pieces/FactList.tsx';
@@ -33,6 +33,22 @@ export function FactsCard({ source }: { source: ListedSource }) {
   );
 }
 
+/** What is known of a clip, as label and text. */
+function clipRows(clip: ClipFacts): [string, string][] {
+  const { matrix, range, keys, longestGroup, fields, seen, variable, counted } = clip;
+  const said = (is: boolean) => (is ? '' : ', not said: the usual');
+  const seenWords = { progressive: 'each picture of one moment', interlaced: 'interlaced', pulldown: '3:2 pulldown' };
+  return [
+    ['Container', clip.container],
+    ['Colour as', `${matrixWords[matrix.value]}${said(matrix.said)}`],
+    ['Range', `${range.value}${said(range.said)}`],
+    ['Fields', [fields, ...(seen ? [`seen: ${seenWords[seen]}`] : [])].join('; ')],
+    ['Times', variable ? 'the rate varies' : 'an even rate'],
+    ['Keys', keys === 0 ? 'none found' : `${keys}, ${longestGroup} pictures apart at the most`],
+    ['Counted', { packets: 'packet by packet', pictures: 'by decoding all', header: 'by the header' }[counted]],
+  ];
+}
+
 /** What a header says of a picture, as label and text. */
 export function factRows(facts: Facts): [string, string][] {
   const rows: [string, string][] = [
@@ -45,5 +61,6 @@ export function factRows(facts: Facts): [string, string][] {
   if (facts.primaries) rows.push(['Primaries', facts.primaries]);
   if (facts.pixelAspect) rows.push(['Pixels', `${facts.pixelAspect.num}/${facts.pixelAspect.den}`]);
   if (facts.timecode) rows.push(['Timecode', facts.timecode]);
+  if (facts.clip) rows.push(...clipRows(facts.clip));
   return [...rows, ...facts.more];
 }

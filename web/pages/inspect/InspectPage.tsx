@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useMemo, useState } from 'react';
-import { asksForLook, hasFrames, isAnimation, isConvertible } from '@shale/core';
+import { asksForLook, hasFrames, isConvertible } from '@shale/core';
 import { Link, useNavigate } from 'react-router';
 import { Segments } from '../../pieces/Segments.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
@@ -22,6 +22,7 @@ import { DeclarationCard } from './DeclarationCard.tsx';
 import { FrameCard } from './FrameCard.tsx';
 import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
+import { WeightCard } from './WeightCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
 
 /** What stands beside the picture. */
@@ -29,6 +30,7 @@ const sides = [
   ['taken', 'Taken as'],
   ['levels', 'Levels'],
   ['against', 'Against another'],
+  ['weight', 'Weight'],
 ] as const;
 
 /** One source, looked at: played, stepped, declared. */
@@ -108,17 +110,10 @@ function Inspect({ source }: { source: ListedSource }) {
           >
             Rename
           </Button>
-          {convertible ? (
+          {convertible && (
             <Button variant="contained" onClick={() => void navigate(`/convert/${source.id}`)}>
               Convert
             </Button>
-          ) : (
-            source.kind === 'clip' &&
-            !isAnimation(source) && (
-              <Typography sx={{ color: 'text.secondary' }}>
-                Of a clip this version shows the first frame and the facts.
-              </Typography>
-            )
           )}
         </Box>
       </Box>
@@ -145,6 +140,7 @@ function Inspect({ source }: { source: ListedSource }) {
             </>
           )}
           {side === 'against' && <CompareCard source={source} />}
+          {side === 'weight' && <WeightCard source={source} />}
           {side === 'taken' && (
             <>
               {looks && <FindingsCard source={source} onGo={go} />}

@@ -37,12 +37,14 @@ function JobCard({ job }: { job: Job }) {
   const { tokens } = useTheme();
   const [stop, { isLoading: stopping }] = useStopJobMutation();
   const [goOn, { error }] = useContinueJobMutation();
-  const settled = job.written + job.failed;
-  const share = settled / Math.max(1, job.total);
+  const { film } = job;
+  const [settled, total] = film ? [film.done, film.of] : [job.written + job.failed, job.total];
+  const share = settled / Math.max(1, total);
   const pace =
     job.state === 'running' && job.rate !== null
       ? `${job.rate.toFixed(1)} frames/s, ${printLeft(job.secondsLeft ?? 0)} left`
       : '';
+  const checking = film !== null && job.state === 'running' && film.done === film.of;
   const mayGoOn = job.state === 'stopped' || (job.state === 'done' && job.failed > 0);
   return (
     <Box
@@ -70,12 +72,16 @@ function JobCard({ job }: { job: Job }) {
         <JobState job={job} />
       </Box>
       <Box sx={{ my: 1.25 }}>
-        <CoverageStrip model={jobStrip(job)} height={24} label={`${job.written} of ${job.total} files written`} />
+        <CoverageStrip
+          model={jobStrip(job)}
+          height={24}
+          label={film ? `${settled} of ${total} frames encoded` : `${job.written} of ${job.total} files written`}
+        />
       </Box>
       <Box
         role="progressbar"
         aria-valuemin={0}
-        aria-valuemax={job.total}
+        aria-valuemax={total}
         aria-valuenow={settled}
         aria-label="Progress"
         sx={{ height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden', mb: 1.25 }}
@@ -92,10 +98,10 @@ function JobCard({ job }: { job: Job }) {
       </Box>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 36 }}>
         <Typography className="mono" sx={{ fontSize: 13 }} title={`${job.bytes.toLocaleString('en-GB')} bytes`}>
-          {job.written}/{job.total} written, {printBytes(job.bytes)}
+          {film ? `${settled}/${total} encoded` : `${job.written}/${job.total} written`}, {printBytes(job.bytes)}
         </Typography>
         <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
-          {pace || (job.workSeconds > 0 ? `${printLeft(job.workSeconds)} of work` : '')}
+          {checking ? 'reading it back' : pace || (job.workSeconds > 0 ? `${printLeft(job.workSeconds)} of work` : '')}
         </Typography>
         <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
           {(job.state === 'running' || job.state === 'queued') && (
@@ -109,7 +115,7 @@ function JobCard({ job }: { job: Job }) {
               size="small"
               onClick={() => void goOn(job.id)}
             >
-              {job.state === 'stopped' ? 'Continue' : 'Try the failed again'}
+              {job.state === 'stopped' ? (film ? 'Begin again' : 'Continue') : 'Try the failed again'}
             </Button>
           )}
           {job.state === 'done' && (

@@ -10,7 +10,9 @@ import {
   groundsWords,
   missingFrom,
   printCoverage,
+  printBits,
   printRate,
+  printSeconds,
   transferWords,
   type Problem,
 } from '@shale/core';
@@ -27,8 +29,13 @@ import { ResultStage } from './ResultStage.tsx';
 const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;
 
 /** How the check went, as the one line that counts. */
-function checkWords({ check, written, spec }: ReceiptEntry): { severity: 'note' | 'doubt'; words: string } {
+function checkWords({ check, written, spec, film }: ReceiptEntry): { severity: 'note' | 'doubt'; words: string } {
   if (!spec.readBack) return { severity: 'doubt', words: 'The files were not read back.' };
+  if (film && check.identical < written)
+    return {
+      severity: 'doubt',
+      words: `All ${plural(film.frames, 'picture')} were decoded again and counted; ${film.psnr === null ? 'none' : 'some'} of them were held against what went in.`,
+    };
   if (check.identical === written)
     return {
       severity: 'note',
@@ -65,7 +72,8 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
       <Box sx={{ display: 'flex', alignItems: 'end', gap: 2, mb: 2 }}>
         <Box sx={{ minWidth: 0 }}>
           <Typography variant="h1">
-            {plural(receipt.written, 'frame')} written
+            {receipt.film ? `Video of ${plural(receipt.film.frames, 'frame')}` : plural(receipt.written, 'frame')}{' '}
+            written
             {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''}
           </Typography>
           <Typography sx={{ color: 'text.secondary' }}>
@@ -94,6 +102,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
         <Card title="What is different">
           <LossLines losses={receipt.losses} />
         </Card>
+        <MadeCard receipt={receipt} />
         <Card title="What was said">
           <Typography>{receipt.sentence}</Typography>
         </Card>
@@ -132,6 +141,41 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
         )}
       </Box>
     </Box>
+  );
+}
+
+/** How far off a thought was, in percent of what came. */
+function off(thought: number, came: number): string {
+  if (came <= 0) return '';
+  const percent = Math.round((100 * (thought - came)) / came);
+  return percent === 0 ? ', right to the percent' : `, ${Math.abs(percent)}% too ${percent > 0 ? 'much' : 'little'}`;
+}
+
+/** What a video holds, the sound beside stills, and how what was thought before the run stands to what came. */
+function MadeCard({ receipt: { film, sound, estimate, bytes, workSeconds, check } }: { receipt: ReceiptEntry }) {
+  const rows: [string, string][] = [];
+  if (film) {
+    const seconds = (film.frames * film.rate.den) / film.rate.num;
+    rows.push(
+      ['Video', `${film.format}, ${film.width} x ${film.height}`],
+      ['Frames', `${film.frames} at ${printRate(film.rate)}, ${printSeconds(seconds)}`],
+      ['Data', `${printBits((bytes * 8) / seconds)} a second`],
+      ['Sound', film.sound ? 'yes' : 'none'],
+    );
+    if (film.psnr !== null)
+      rows.push(['Held against what went in', `${film.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
+  }
+  if (sound) rows.push(['Sound beside', `${sound.name}, ${printBytes(sound.bytes)}`]);
+  if (estimate)
+    rows.push(
+      ['Size, thought before', `${printBytes(estimate.bytes)}${off(estimate.bytes, bytes)}`],
+      ['Time, thought before', `${estimate.seconds.toFixed(1)} s${off(estimate.seconds, workSeconds)}`],
+    );
+  if (rows.length === 0) return null;
+  return (
+    <Card title="What came">
+      <FactList rows={rows} />
+    </Card>
   );
 }
 
@@ -196,7 +240,7 @@ export function ReceiptsPage() {
                 {nameOf(receipt)}
               </Typography>
               <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-                {plural(receipt.written, 'frame')}
+                {receipt.film ? `video, ${plural(receipt.film.frames, 'frame')}` : plural(receipt.written, 'frame')}
                 {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''},{' '}
                 {new Date(receipt.finished).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
               </Typography>

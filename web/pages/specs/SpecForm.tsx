@@ -5,6 +5,7 @@ import {
   alphaOutWords,
   formatRules,
   formatSchema,
+  missingWords,
   parseSpec,
   parseTemplate,
   sampleWords,
@@ -86,10 +87,7 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
           <Choice
             label="Where one is missing"
             value={draft.missing}
-            options={[
-              ['leave-out', 'leave it out'],
-              ['stop', 'stop'],
-            ]}
+            options={[...Object.entries(missingWords)]}
             onSay={(missing) => set({ missing: missing as 'stop' })}
           />
         </Pair>

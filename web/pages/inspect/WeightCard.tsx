@@ -1,0 +1,131 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useMemo } from 'react';
+import { useNavigate } from 'react-router';
+import {
+  hasAlphaIn,
+  lightSpec,
+  lookedWords,
+  memoryWords,
+  printBits,
+  weightOf,
+  type PlaybackWeight,
+  type Problem,
+  type Weighed,
+} from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useStartingSpecQuery, useWeightQuery } from '../../api/api.ts';
+import { Card } from '../../pieces/Card.tsx';
+import { Chart, type ChartOption } from '../../pieces/Chart.tsx';
+import { FactList } from '../../pieces/FactList.tsx';
+import { ProblemNote } from '../../pieces/Notes.tsx';
+import { State } from '../../pieces/State.tsx';
+import { printBytes } from '../../pieces/words.ts';
+import type { Tokens } from '../../theme/tokens.ts';
+import { keepSpec } from '../convert/keptSpec.ts';
+
+const severities = { plays: 'note', close: 'doubt', stutters: 'fault' } as const;
+
+/** What playing a source costs here: bytes, decoding, memory, whether it will do, and what would. */
+export function WeightCard({ source }: { source: ListedSource }) {
+  const { tokens } = useTheme();
+  const rate = source.declaration.rate.value;
+  const { currentData, error, isFetching, refetch } = useWeightQuery({ id: source.id, modified: source.modified });
+  const weight = currentData && rate ? weightOf(currentData, rate) : undefined;
+  const option = useMemo(() => currentData && chartOption(currentData, tokens), [currentData, tokens]);
+  if (error) return <Card title="Playback weight">{<ProblemNote problem={error as Problem} />}</Card>;
+  return (
+    <Card title="Playback weight" aside={isFetching ? 'measuring' : undefined}>
+      <Box sx={{ minHeight: 300 }}>
+        {!rate && <Typography>Declare its rate: what a second weighs hangs on it.</Typography>}
+        {weight && currentData && (
+          <>
+            <Box data-testid="weight">
+              <State severity={severities[weight.verdict]}>{weight.sentence}</State>
+            </Box>
+            <Box sx={{ my: 1 }}>
+              <FactList
+                rows={[
+                  ['Data', `${printBits(weight.bitrate)} a second, ${printBytes(weight.bitrate / 8)}`],
+                  [
+                    'Decoding',
+                    weight.decodeRate === null ? 'none' : `${weight.decodeRate.toFixed(1)} frames a second on one core`,
+                  ],
+                  ['Memory', memoryWords(weight)],
+                  ['Looked at', lookedWords(currentData)],
+                ]}
+              />
+            </Box>
+            <Chart option={option!} height={150} label={`Bytes and decoding time of frames: ${weight.sentence}`} />
+            <Remedies source={source} weight={weight} />
+            <Button size="small" sx={{ mt: 0.5, ml: -1, px: 1 }} disabled={isFetching} onClick={() => void refetch()}>
+              Measure again
+            </Button>
+          </>
+        )}
+      </Box>
+    </Card>
+  );
+}
+
+/** Specs that would play, a press each. */
+function Remedies({ source, weight }: { source: ListedSource; weight: PlaybackWeight }) {
+  const navigate = useNavigate();
+  const { data: start } = useStartingSpecQuery(source.id);
+  if (weight.verdict === 'plays' || !start) return null;
+  const take = (scale: number) => {
+    keepSpec(source.id, lightSpec(start, scale));
+    void navigate(`/convert/${source.id}`);
+  };
+  const { scale = 1 } = weight;
+  const percent = Math.max(10, Math.floor((scale * 100) / 5) * 5);
+  const codec = hasAlphaIn(source) ? 'VP9 with alpha' : 'H.264';
+  return (
+    <Box sx={{ mt: 1, display: 'grid', gap: 0.75, justifyItems: 'start' }}>
+      <Typography sx={{ fontSize: 13 }}>What would play:</Typography>
+      <Button variant="outlined" size="small" onClick={() => take(1)}>
+        {codec} in its own size
+      </Button>
+      {percent < 100 && (
+        <Button variant="outlined" size="small" onClick={() => take(percent / 100)}>
+          {codec} at {percent}% of its size
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+function chartOption({ bytes, decode }: Weighed, tokens: Tokens): ChartOption {
+  const axis = { axisLabel: { color: tokens.soft, hideOverlap: true }, splitLine: { show: false } };
+  return {
+    grid: { left: 46, right: 40, top: 22, bottom: 20 },
+    xAxis: { type: 'value', min: 'dataMin', max: 'dataMax', ...axis },
+    yAxis: [
+      { type: 'value', name: 'KiB', min: 0, ...axis },
+      { type: 'value', name: 'ms', min: 0, ...axis },
+    ],
+    tooltip: { trigger: 'axis', renderMode: 'richText' },
+    series: [
+      {
+        type: 'line',
+        name: 'KiB',
+        showSymbol: false,
+        lineStyle: { color: tokens.act, width: 1.2 },
+        itemStyle: { color: tokens.act },
+        data: bytes.map(([frame, size]) => [frame, Math.round(size / 102.4) / 10]),
+      },
+      {
+        type: 'line',
+        name: 'ms',
+        yAxisIndex: 1,
+        symbolSize: 4,
+        symbol: 'circle',
+        lineStyle: { width: 0 },
+        itemStyle: { color: tokens.doubt },
+        data: decode.map(([frame, time]) => [frame, Math.round(time * 10) / 10]),
+      },
+    ],
+  };
+}
