@@ -37,7 +37,6 @@ import {
   type Comparison,
   type Declaration,
   type Facts,
-  type PixelCounts,
   type Plan,
   type PlanRow,
   type Precision,

@@ -108,8 +108,8 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   );
   say(', named ');
   control('name', into.file ?? printPattern(into.pattern), { mono: true });
-  if (plan.sound || isFilm) {
-    say(isFilm ? ', heard ' : ', beside them ');
+  if (isFilm || source.facts?.clip?.sound) {
+    say(isFilm ? ', heard ' : ', its sound ');
     control('sound', soundSaid(plan));
   }
   if (source.kind !== 'still' && !isFilm) {
@@ -143,9 +143,9 @@ function clipSaid({ source, spec, rate }: Plan): string {
 }
 
 function soundSaid({ sound, spec, source }: Plan): string {
-  if (!sound) return 'nothing';
+  if (!sound) return isVideoFormat(spec.write.format) ? 'nothing' : 'left out';
   const name = sound.file.slice(sound.file.lastIndexOf('/') + 1);
-  if (!isVideoFormat(spec.write.format)) return 'its sound as WAV';
+  if (!isVideoFormat(spec.write.format)) return 'beside them as WAV';
   const { offset } = spec.sound;
   const moved =
     offset === 0

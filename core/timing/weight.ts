@@ -53,7 +53,7 @@ export function weightOf({ bytes, decode, frameMemory }: Weighed, rate: Rate): P
     return {
       ...common,
       verdict: 'plays',
-      sentence: `It plays at ${printRate(rate)}: ${speed.toLowerCase()}, of ${data}.`,
+      sentence: `It plays at ${printRate(rate)}: ${speed.toLowerCase()}, and its data are ${data}.`,
     };
   if (decodeRate >= perSecond * room)
     return {

@@ -48,7 +48,7 @@ export function WeightCard({ source }: { source: ListedSource }) {
             <Box sx={{ my: 1 }}>
               <FactList
                 rows={[
-                  ['Data', `${printBits(weight.bitrate)} a second, ${printBytes(weight.bitrate / 8)}`],
+                  ['Data', `${printBits(weight.bitrate)} or ${printBytes(weight.bitrate / 8)} a second`],
                   [
                     'Decoding',
                     weight.decodeRate === null ? 'none' : `${weight.decodeRate.toFixed(1)} frames a second on one core`,
@@ -100,7 +100,7 @@ function Remedies({ source, weight }: { source: ListedSource; weight: PlaybackWe
 function chartOption({ bytes, decode }: Weighed, tokens: Tokens): ChartOption {
   const axis = { axisLabel: { color: tokens.soft, hideOverlap: true }, splitLine: { show: false } };
   return {
-    grid: { left: 46, right: 40, top: 22, bottom: 20 },
+    grid: { left: 46, right: 40, top: 30, bottom: 20 },
     xAxis: { type: 'value', min: 'dataMin', max: 'dataMax', ...axis },
     yAxis: [
       { type: 'value', name: 'KiB', min: 0, ...axis },

@@ -33,7 +33,7 @@ function checkWords({ check, written, spec, film }: ReceiptEntry): { severity: '
   if (!spec.readBack) return { severity: 'doubt', words: 'The files were not read back.' };
   if (film && check.identical < written)
     return {
-      severity: 'doubt',
+      severity: 'note',
       words: `All ${plural(film.frames, 'picture')} were decoded again and counted; ${film.psnr === null ? 'none' : 'some'} of them were held against what went in.`,
     };
   if (check.identical === written)
