@@ -1,12 +1,12 @@
 import { ShaleError } from '../errors.ts';
 import type { SampleFormat } from '../numbering/source.ts';
 import { crop, nearest, orient, pad } from './geometry.ts';
-import type { Image } from './image.ts';
+import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import { noKernel, type Kernel } from './kernel.ts';
 import { resizedSize, sizeAfter, turnedAspect, type Picture } from './picture.ts';
 import { withAlphaFrom } from './alphaFrom.ts';
 import { makePlainConverter, type Converter, type Others } from './plain.ts';
-import type { Recipe } from './recipe.ts';
+import { noCounts, type Recipe } from './recipe.ts';
 import { makeWorkshop } from './workshop.ts';
 
 export type { Converter, Others } from './plain.ts';
@@ -62,11 +62,22 @@ export function makeConverter(recipe: Recipe, sample: SampleFormat, kernel: Kern
   const mixes = mixesColours(taken);
   const workshop = mixes ? makeWorkshop(taken) : undefined;
   const plain = workshop ? undefined : makePlainConverter(taken, sample, kernel);
+  const keeps = !mixes && keepsSamples(taken, sample);
   return (image, others = {}) => {
     const arranged = rearrange(withAlpha(image, recipe, others), recipe, mixes);
+    if (keeps && hasAlphaChannel(arranged) === (taken.to.alpha === 'straight'))
+      return { image: arranged, counts: { ...noCounts(), pixels: arranged.width * arranged.height } };
     return workshop ? workshop(arranged, { under: others.under }) : plain!(arranged);
   };
 }
+
+/** Whether every sample of an integer picture stays what it is, as long as it has alpha or none as the result has. */
+const keepsSamples = ({ from, to }: Recipe, sample: SampleFormat): boolean =>
+  maxCode(sample) !== undefined &&
+  sample === to.sample &&
+  from.transfer === to.transfer &&
+  from.alpha === to.alpha &&
+  (to.alpha === 'none' || to.alpha === 'straight');
 
 /** A picture with the alpha that comes from another source, where one is asked for. */
 export function withAlpha(image: Image, { picture }: Recipe, { alphaFrom }: Others): Image {

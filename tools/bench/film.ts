@@ -15,7 +15,8 @@ import {
   type SpecInput,
 } from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
-import { ClipReader, FilmWriter, probeClip, type FilmSettings } from '@shale/media';
+import { ClipReader, FilmWriter, probeClip, readStill, type FilmSettings } from '@shale/media';
+import { FormatContext, Packet } from 'node-av';
 
 const cores = cpus().length;
 const rounds = 3;
@@ -169,31 +170,69 @@ export async function filmBench(demo: string): Promise<void> {
   }
 }
 
+/** Puts a clip behind itself, its packets as they are. */
+async function repeat(from: string, to: string, pictures: number, times: number): Promise<void> {
+  const output = new FormatContext();
+  output.allocOutputContext2(null, 'mp4', to);
+  let open = false;
+  const packet = new Packet();
+  packet.alloc();
+  for (let turn = 0; turn < times; turn += 1) {
+    const input = new FormatContext();
+    await input.openInput(from);
+    await input.findStreamInfo();
+    const [stream] = input.streams;
+    const { num, den } = stream!.timeBase;
+    if (!open) {
+      const made = output.newStream(null);
+      stream!.codecpar.copy(made.codecpar);
+      made.timeBase = stream!.timeBase;
+      await output.openOutput();
+      await output.writeHeader();
+      open = true;
+    }
+    const shift = BigInt(Math.round((turn * pictures * den) / (24 * num)));
+    while ((await input.readFrame(packet)) >= 0) {
+      packet.pts += shift;
+      packet.dts += shift;
+      packet.rescaleTs({ num, den }, output.streams[0]!.timeBase);
+      await output.interleavedWriteFrame(packet);
+      packet.unref();
+    }
+    await input.closeInput();
+  }
+  await output.writeTrailer();
+  await output.closeOutput();
+  packet.free();
+}
+
 /** Seeks in a clip of ten minutes at 1080p. */
 async function seeks(files: readonly string[], settings: FilmSettings, path: string): Promise<void> {
-  const { readStill } = await import('@shale/media');
   const pictures: Image[] = [];
   for (const file of files.slice(0, 24)) pictures.push(await readStill(file));
   const video = videoSchema.parse({ speed: 8, crf: 30, keyDistance: 250 });
-  const writer = await FilmWriter.open(path, { ...settings, video });
-  const count = 14_400;
-  for (let at = 0; at < count; at += 1) await writer.add(pictures[at % pictures.length]!);
+  const piece = `${path}.mp4`;
+  const writer = await FilmWriter.open(piece, { ...settings, video });
+  const [each, times] = [500, 29];
+  const count = each * times;
+  for (let at = 0; at < each; at += 1) await writer.add(pictures[at % pictures.length]!);
   await writer.finish();
   await writer.close();
+  await repeat(piece, path, each, times);
   const opening = await seconds(() => ClipReader.open(path, { threads: 2 }).then((reader) => reader.close()));
   const reader = await ClipReader.open(path, { threads: 2 });
-  const times: number[] = [];
-  for (let at = 0; at < 60; at += 1)
-    times.push(1000 * (await seconds(() => reader.picture((at * 7919 + 241) % count))));
+  const took: number[] = [];
+  for (let at = 0; at < 60; at += 1) took.push(1000 * (await seconds(() => reader.picture((at * 7919 + 241) % count))));
   await reader.close();
-  times.sort((a, b) => a - b);
+  took.sort((a, b) => a - b);
   console.log(
-    `10 minutes of 1080p H.264, a key every ${reader.traits ? 250 : 0} frames: opened and indexed in ${opening.toFixed(2)} s; a picture anywhere:`,
+    `10 minutes of 1080p H.264, a key every 250 frames at the most: opened and indexed in ${opening.toFixed(2)} s; a picture anywhere:`,
   );
   console.log(
-    `  median ${middle(times).toFixed(0)} ms, 95th percentile ${times[56]!.toFixed(0)} ms, longest ${times[59]!.toFixed(0)} ms\n`,
+    `  median ${middle(took).toFixed(0)} ms, 95th percentile ${took[56]!.toFixed(0)} ms, longest ${took[59]!.toFixed(0)} ms\n`,
   );
   await rm(path);
+  await rm(piece);
 }
 
 const resident = async (): Promise<number> =>
