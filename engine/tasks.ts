@@ -14,7 +14,6 @@ import {
 import {
   addCounts,
   alphaEvidence,
-  clipTakenAs,
   comparePictures,
   cutOff,
   hasAlphaChannel,
@@ -44,7 +43,6 @@ import {
   type Rate,
   type Scopes,
   type Source,
-  type Taken,
   type Weighed,
   type Written,
 } from '@shale/core';
@@ -184,13 +182,9 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
   return { ...measured, bytes: Math.round(measured.bytes / looked), seconds: measured.seconds / looked };
 }
 
-/** What a file is taken to be for looking at. */
-const taken = ({ clip }: ShownFile, declaration: Declaration): Taken =>
-  clip ? clipTakenAs(declaration) : takenAs(declaration);
-
 async function preview({ file, declaration, width, format, to }: Tasks['preview']['in']): Promise<void> {
   const image = await readShown(file);
-  const as = taken(file, declaration);
+  const as = takenAs(declaration);
   const coded =
     format === 'half' || format === 'float'
       ? packView(viewOf(image, as, width), format)
@@ -203,8 +197,8 @@ async function preview({ file, declaration, width, format, to }: Tasks['preview'
 async function comparison({ a, b }: Tasks['comparison']['in']): Promise<Comparison | null> {
   const [left, right] = await Promise.all([readShown(a.file), readShown(b.file)]);
   const found = comparePictures(
-    { image: left, taken: taken(a.file, a.declaration) },
-    { image: right, taken: taken(b.file, b.declaration) },
+    { image: left, taken: takenAs(a.declaration) },
+    { image: right, taken: takenAs(b.declaration) },
   );
   return found ?? null;
 }

@@ -93,6 +93,26 @@ try {
       .getByText(/Proof RGBA \d/)
       .waitFor();
   });
+  const plate = await house.source('platform_plate');
+  await shoot(light, 'weight', `/inspect/${plate}`, async (page) => {
+    await staged(page);
+    await page.getByRole('slider', { name: 'Frame' }).focus();
+    for (let press = 0; press < 9; press += 1) await page.keyboard.press('PageDown');
+    await page.getByRole('button', { name: 'Weight' }).click();
+    await page.getByTestId('weight').waitFor();
+    await staged(page);
+  });
+  const ticket = await house.source('ticket_loop');
+  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [
+    ticket,
+    JSON.stringify(spec({ write: { format: 'vp9', sample: 'u8', alpha: 'straight', transfer: 'srgb' } })),
+  ] as const);
+  await shoot(light, 'video', `/convert/${ticket}`, async (page) => {
+    await staged(page);
+    await page.getByText(/one video of 48 frames, about/).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: /^How the video is written/ }).click();
+    await page.getByRole('combobox', { name: 'Speed' }).waitFor();
+  });
   const naming = (sources: string[], rules: object[]) =>
     light.evaluate(
       (text) => sessionStorage.setItem('shale-naming', text),

@@ -1,6 +1,6 @@
 // What `npm start`, `npm test` and `npm run bench` do before anything of Shale runs. Plain JavaScript without packages:
 // it runs before they are installed, and must be able to say that Node is too old.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
@@ -28,6 +28,21 @@ export function run(command, args, options = {}) {
   if (done.status === 0) return done.stdout;
   const output = `${done.stdout ?? ''}${done.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n');
   throw new Error(`${command} ${args.join(' ')} failed (${done.error?.message ?? `exit ${done.status}`})\n${output}`);
+}
+
+/** {@link run} that lets other work go on meanwhile. */
+function runBeside(command, args) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, { cwd: project, stdio: ['ignore', 'pipe', 'pipe'] });
+    let said = '';
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => (said += text));
+    child.once('error', reject);
+    child.once('close', (code) => {
+      if (code === 0) return resolve(true);
+      const output = said.trim().split('\n').slice(-25).join('\n');
+      reject(new Error(`${command} ${args.join(' ')} failed (exit ${code})\n${output}`));
+    });
+  });
 }
 
 export function checkNode() {
@@ -175,20 +190,20 @@ export function buildPage() {
 }
 
 /** Draws the demo footage once, whole or not at all. */
-export function drawDemo() {
+export async function drawDemo() {
   const folder = join(data, 'demo', 'tram_museum');
   if (existsSync(folder)) return false;
   console.log('  drawing the demo footage, once');
-  run(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), folder]);
-  return true;
+  return runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), folder]);
 }
 
-/** Everything that must be there before the server, the tests or the bench. */
-export async function setUp({ forTests = false } = {}) {
+/** Everything that must be there before the server, the tests or the bench. `onModules` is told when npm's packages are there. */
+export async function setUp({ forTests = false, onModules = () => undefined } = {}) {
   checkNode();
   checkFolder();
   await step('Debian packages installed', () => installPackages(forTests));
   await step('npm packages installed', installModules);
+  onModules();
   await step('addons built', buildAddons);
   await step('web page built', buildPage);
   await step('demo footage drawn', drawDemo);

@@ -101,11 +101,12 @@ function heldGroup(group: NameGroup, plan: RenamePlan, { source, declaration }: 
 /** What a conversion will have written. @param root the path of the root that it writes into */
 export function heldPlan(plan: Plan, root: string): Held {
   const { write } = plan.spec;
-  const written = plan.runs.filter(({ kind }) => kind === 'write');
+  const written = plan.runs.filter(({ kind }) => kind !== 'missing');
+  const { file } = plan.into;
   const size = sizeOfPlan(plan);
   return {
-    name: printPattern(plan.into.pattern),
-    pattern: plan.into.pattern,
+    name: file ?? printPattern(plan.into.pattern),
+    pattern: file === undefined ? plan.into.pattern : null,
     coverage: written.map(({ to, toStep, count }) => ({
       first: to,
       last: to + (count - 1) * toStep,
@@ -121,8 +122,8 @@ export function heldPlan(plan: Plan, root: string): Held {
     // Alpha by itself is a grey picture without any.
     alpha: write.alpha === 'matte' ? 'none' : write.alpha,
     transfer: write.transfer,
-    rate: plan.declaration.rate.value,
-    files: written.reduce((sum, run) => sum + run.count, 0),
+    rate: plan.rate,
+    files: file === undefined ? written.reduce((sum, run) => sum + run.count, 0) : 1,
     bytes: null,
   };
 }

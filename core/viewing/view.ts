@@ -21,12 +21,6 @@ export const takenAs = ({ alpha, transfer, primaries, matte }: Declaration): Tak
   matte: matte.value,
 });
 
-/** What pictures of a clip of video are shown as: values that were made for screens as they are, as players show them. */
-export function clipTakenAs(declaration: Declaration): Taken {
-  const taken = takenAs(declaration);
-  return taken.transfer === 'bt709' ? { ...taken, transfer: 'srgb' } : taken;
-}
-
 /** What a stored colour sample may be warned of; a pixel has those of all its colours, and of all pixels that it stands for. */
 export const warningBits = {
   /** The greatest code of integers. */

@@ -49,6 +49,9 @@ export class ClipReader {
   /** Whether the picture in `frame` is whole. */
   private holds = false;
   private drained = false;
+  /** Until a packet of this time comes, pictures on which no other is built are passed over. */
+  private skipUntil = -Infinity;
+  private skips = false;
   /** Calls are carried out one after another. */
   private queue: Promise<unknown> = Promise.resolve();
   private readonly colouring: Colouring;
@@ -186,8 +189,10 @@ export class ClipReader {
     if (gap) throw this.refuse('damaged-frame', number, gap.why);
   }
 
-  /** Decodes on until a picture; false where it does not come. */
+  /** Decodes on until a picture; false where it does not come. On the way there pictures on which no other is built are passed over. */
   private async decodeUpTo(number: number): Promise<boolean> {
+    const { timed, times } = this.index;
+    if (timed && number - (this.last ?? -1) > near) this.skipUntil = times[number]!;
     for (;;) {
       const at = await this.next();
       if (at === number) return true;
@@ -201,6 +206,7 @@ export class ClipReader {
   /** Begins to decode at a key, or at the beginning of the file. */
   private async goTo(key: Key | undefined): Promise<void> {
     this.context.flushBuffers();
+    this.skipUntil = -Infinity;
     this.drained = false;
     this.holds = false;
     this.last = -1;
@@ -264,6 +270,13 @@ export class ClipReader {
     }
   }
 
+  /** Tells the decoder to pass over pictures on which no other is built, or not to. */
+  private skip(skips: boolean): void {
+    if (skips === this.skips) return;
+    this.skips = skips;
+    check(this.context.setOption('skip_frame', skips ? 'noref' : 'default'), 'setting the decoder');
+  }
+
   private numberOf(frame: Frame): number {
     if (!this.index.timed) return (this.last ?? -1) + 1;
     const time = frame.pts === AV_NOPTS_VALUE ? frame.bestEffortTimestamp : frame.pts;
@@ -282,6 +295,8 @@ export class ClipReader {
     }
     this.pending = false;
     const time = this.packet.pts === AV_NOPTS_VALUE ? this.packet.dts : this.packet.pts;
+    if (Number(time) >= this.skipUntil) this.skipUntil = -Infinity;
+    this.skip(this.skipUntil > -Infinity);
     const code = await this.context.sendPacket(this.packet);
     this.packet.unref();
     if (code >= 0 || code === AVERROR_EAGAIN) return;

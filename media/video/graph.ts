@@ -1,5 +1,4 @@
-import type {
-  Frame} from 'node-av';
+import type { Frame } from 'node-av';
 import {
   AV_BUFFERSRC_FLAG_KEEP_REF,
   AVERROR_EAGAIN,

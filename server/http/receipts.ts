@@ -24,7 +24,11 @@ export function receiptRoutes(
       subject: job,
     });
   };
-  const filesOf = (job: string): Promise<Written[]> => jobs.writtenBy(job);
+  /** Everything that a job wrote: its pictures, and the sound beside them. */
+  const filesOf = async ({ job, sound }: ReceiptEntry): Promise<WrittenFile[]> => [
+    ...(await jobs.writtenBy(job)),
+    ...(sound ? [sound] : []),
+  ];
 
   handle(app, routes.listReceipts, () => store.listReceipts());
   handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job!));
@@ -35,7 +39,7 @@ export function receiptRoutes(
   });
   handle(app, routes.manifest, async ({ params, response }) => {
     const receipt = await receiptOf(params.job!);
-    const files = await filesOf(params.job!);
+    const files = await filesOf(receipt);
     response
       .attachment(`${nameOf(receipt)}.sha256`)
       .type('text/plain')
@@ -43,7 +47,7 @@ export function receiptRoutes(
   });
   handle(app, routes.archive, async ({ params, response }) => {
     const receipt = await receiptOf(params.job!);
-    const files = await filesOf(params.job!);
+    const files = await filesOf(receipt);
     const folder = await insideRoot(roots.config(receipt.into.root).path, receipt.into.folder);
     await refuseChanged(folder, files);
     // Pictures do not shrink any further: they are stored as they are.
@@ -57,13 +61,16 @@ export function receiptRoutes(
   });
 }
 
-const nameOf = ({ into }: ReceiptEntry): string => into.folder.split('/').pop() || 'frames';
+type WrittenFile = Pick<Written, 'name' | 'bytes' | 'sha256'>;
+
+const nameOf = ({ into, film }: ReceiptEntry): string =>
+  into.folder.split('/').pop() || (film ? into.pattern.replace(/\.[^.]*$/, '') : 'frames');
 
 /** One line a file, as `sha256sum --check` reads it. */
-const manifestText = (files: Written[]): string => files.map(({ sha256, name }) => `${sha256}  ${name}\n`).join('');
+const manifestText = (files: WrittenFile[]): string => files.map(({ sha256, name }) => `${sha256}  ${name}\n`).join('');
 
 /** An archive of a receipt holds what the receipt says: a file that is gone or has another size is told, not left out. */
-async function refuseChanged(folder: string, files: Written[]): Promise<void> {
+async function refuseChanged(folder: string, files: WrittenFile[]): Promise<void> {
   for (const { name, bytes } of files) {
     const told = await stat(join(folder, name)).catch(() => undefined);
     if (told?.size === bytes) continue;

@@ -210,7 +210,7 @@ async function repeat(from: string, to: string, pictures: number, times: number)
 async function seeks(files: readonly string[], settings: FilmSettings, path: string): Promise<void> {
   const pictures: Image[] = [];
   for (const file of files.slice(0, 24)) pictures.push(await readStill(file));
-  const video = videoSchema.parse({ speed: 8, crf: 30, keyDistance: 250 });
+  const video = videoSchema.parse({ crf: 23, keyDistance: 250 });
   const piece = `${path}.mp4`;
   const writer = await FilmWriter.open(piece, { ...settings, video });
   const [each, times] = [500, 29];

@@ -4,6 +4,7 @@ import { useTheme } from '@mui/material/styles';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import { useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
+import { progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
@@ -37,14 +38,9 @@ function RunningNow({ connected }: { connected: boolean }) {
   const { data: jobs = [] } = useJobsQuery();
   const job = jobs.find(({ state }) => state === 'running');
   const waiting = jobs.filter(({ state }) => state === 'queued').length;
-  const words = !connected
-    ? 'no connection'
-    : job
-      ? `${job.written}/${job.total}`
-      : waiting > 0
-        ? `${waiting} waiting`
-        : 'idle';
-  const share = job ? (job.written + job.failed) / Math.max(1, job.total) : 0;
+  const { done, of } = job ? progressOf(job) : { done: 0, of: 0 };
+  const words = !connected ? 'no connection' : job ? `${done}/${of}` : waiting > 0 ? `${waiting} waiting` : 'idle';
+  const share = job ? done / Math.max(1, of) : 0;
   return (
     <Box
       component={NavLink}

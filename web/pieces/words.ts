@@ -11,7 +11,7 @@ import {
   type FrameRange,
   type Rate,
 } from '@shale/core';
-import type { ListedSource } from '@shale/contract';
+import type { Job, ListedSource } from '@shale/contract';
 
 export { plural, printBytes } from '@shale/core';
 
@@ -76,3 +76,7 @@ export function changeWords(
 
 export const isUndeclared = (source: ListedSource): boolean =>
   hasTime(source) && source.declaration.rate.value === null;
+
+/** How far a job is: pictures of a video, else files. */
+export const progressOf = ({ film, written, failed, total }: Job): { done: number; of: number } =>
+  film ?? { done: written + failed, of: total };

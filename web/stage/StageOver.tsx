@@ -9,6 +9,7 @@ import {
   printSample,
   sampleWords,
   samplesAt,
+  takenAs,
   unpackPiece,
   warningColours,
   type Box as PixelBox,
@@ -19,7 +20,7 @@ import {
 import type { ListedSource } from '@shale/contract';
 import { mono } from '../theme/theme.ts';
 import type { Other } from './against.ts';
-import { isThere, shownTaken } from './frames.ts';
+import { isThere } from './frames.ts';
 import type { Held } from './pictureCache.ts';
 import { pieceAt, type Extent, type Place } from './place.ts';
 import type { CompareMode } from './state.ts';
@@ -273,7 +274,7 @@ interface Read {
 function apartWords(a: Read, b: Read): string | undefined {
   const [left, right] = [valuesOf(a.side, a.pixel), valuesOf(b.side, b.pixel)];
   if (!left || !right || left.values.length !== right.values.length) return undefined;
-  const [one, other] = [shownTaken(a.side!.source), shownTaken(b.side!.source)];
+  const [one, other] = [takenAs(a.side!.source.declaration), takenAs(b.side!.source.declaration)];
   if (one.transfer !== other.transfer || one.primaries !== other.primaries || one.alpha !== other.alpha)
     return undefined;
   const [maxA, maxB] = [maxCode(left.image.sample), maxCode(right.image.sample)];

@@ -1,4 +1,4 @@
-import { clipTakenAs, covers, frameSpan, hasFrames, isVideo, takenAs, type Looking, type Taken } from '@shale/core';
+import { covers, frameSpan, hasFrames, type Looking } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion } from '../api/api.ts';
 import { Refused, type Decode, type Source } from './pictureCache.ts';
@@ -29,10 +29,6 @@ export function shapeOf({ facts, declaration }: ListedSource): Shape {
 /** Whether a frame is there. */
 export const isThere = (source: ListedSource, frame: number): boolean =>
   !hasFrames(source) || covers(source.coverage, frame);
-
-/** What a picture of the source is shown as. */
-export const shownTaken = (source: ListedSource): Taken =>
-  isVideo(source) ? clipTakenAs(source.declaration) : takenAs(source.declaration);
 
 /** Codes of problems that pass by themselves. */
 const passing = new Set(['worker-crashed', 'server-gone']);

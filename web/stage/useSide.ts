@@ -1,9 +1,9 @@
 import { useEffect } from 'react';
-import type { Looking } from '@shale/core';
+import { takenAs, type Looking } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion } from '../api/api.ts';
 import type { DrawnPiece } from './draw.ts';
-import { decodeFrame, framesOf, isThere, kindFor, piecesOf, shownTaken, type PictureKind } from './frames.ts';
+import { decodeFrame, framesOf, isThere, kindFor, piecesOf, type PictureKind } from './frames.ts';
 import type { Held, PictureCache } from './pictureCache.ts';
 import { render } from './renderer.ts';
 import { useCache } from './useCache.ts';
@@ -47,7 +47,7 @@ export function useSide({ source, frame, looking, width, fetches }: Wanted): Sid
     isShown && source.facts ? `${mine}/${frame}` : null,
     () => piecesOf(source!, frame!),
     look,
-    (bytes) => render({ kind: 'piece', bytes, taken: shownTaken(source!), looking }),
+    (bytes) => render({ kind: 'piece', bytes, taken: takenAs(source!.declaration), looking }),
   );
   if (!source) return null;
   return { source, frame, frames, pieces, held: isShown && frames ? frames.get(frame) : undefined };

@@ -42,6 +42,8 @@ export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }:
   const looked = measured?.frames.length ?? 0;
   const all = looked >= plan.frames;
   const losses = [...plan.losses, ...(measured?.losses ?? [])];
+  const blank = measured?.problems.find(({ code }) => code === 'blank-end');
+  const unread = (measured?.problems ?? []).filter(({ code }) => code !== 'blank-end');
   const isLossless = measured && losses.every(({ severity }) => severity === 'note');
   const title = measured
     ? `Losses, measured on ${all ? `all ${looked}` : `${looked} of ${plan.frames}`} frames`
@@ -55,9 +57,16 @@ export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }:
         </Box>
       )}
       <LossLines losses={losses} />
-      {measured && measured.problems.length > 0 && (
+      {blank && (
+        <Box sx={{ mt: 1 }}>
+          <State severity="doubt">
+            {blank.fact} {blank.wayOut}
+          </State>
+        </Box>
+      )}
+      {unread.length > 0 && (
         <Typography sx={{ mt: 1, color: 'error.main', fontSize: 13 }}>
-          {plural(measured.problems.length, 'frame')} could not be read: {measured.problems[0]!.fact}
+          {plural(unread.length, 'frame')} could not be read: {unread[0]!.fact}
         </Typography>
       )}
       {problem && <ProblemNote problem={problem} />}

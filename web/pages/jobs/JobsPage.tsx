@@ -8,7 +8,7 @@ import type { Job } from '@shale/contract';
 import { useContinueJobMutation, useJobsQuery, useStopJobMutation } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
-import { plural, printBytes, printLeft } from '../../pieces/words.ts';
+import { plural, printBytes, printLeft, progressOf } from '../../pieces/words.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import type { StripModel } from '../../strip/model.ts';
 
@@ -38,7 +38,7 @@ function JobCard({ job }: { job: Job }) {
   const [stop, { isLoading: stopping }] = useStopJobMutation();
   const [goOn, { error }] = useContinueJobMutation();
   const { film } = job;
-  const [settled, total] = film ? [film.done, film.of] : [job.written + job.failed, job.total];
+  const { done: settled, of: total } = progressOf(job);
   const share = settled / Math.max(1, total);
   const pace =
     job.state === 'running' && job.rate !== null

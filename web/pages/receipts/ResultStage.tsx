@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useEffect, useState } from 'react';
 import type { Problem } from '@shale/core';
@@ -14,6 +15,7 @@ import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { heldAgainst } from '../../stage/state.ts';
 import { useAppDispatch } from '../../state/store.ts';
+import { WeightCard } from '../inspect/WeightCard.tsx';
 import type { StripModel } from '../../strip/model.ts';
 
 const shows = [
@@ -26,6 +28,7 @@ export function ResultStage({ job, strip }: { job: string; strip: StripModel }) 
   const dispatch = useAppDispatch();
   const { currentData, error } = useMadeByQuery(job);
   const [show, setShow] = useState<'result' | 'both'>('result');
+  const [weighs, setWeighs] = useState(false);
   const key = `results of ${job}`;
   const source = currentData?.source;
   useEffect(() => {
@@ -57,8 +60,14 @@ export function ResultStage({ job, strip }: { job: string; strip: StripModel }) 
           </Typography>
         )}
         {show === 'both' && source && <CompareModes />}
+        {!weighs && (
+          <Button size="small" sx={{ ml: 'auto' }} onClick={() => setWeighs(true)}>
+            Weigh it for playing
+          </Button>
+        )}
       </Box>
       {show === 'both' && <ResultNumbers source={made} held={key} />}
+      {weighs && <WeightCard source={made} />}
     </Box>
   );
 }
