@@ -114,14 +114,22 @@ test('frames out of a clip: in and out said on the page, sound beside, the folde
     context.drawImage(video, 0, 0);
     return [...context.getImageData(0, 400, canvas.width, 1).data];
   }, clip);
-  const row = await sharp(join(folder, 'platform_plate.0107.png'))
-    .extract({ left: 0, top: 400, width: 1280, height: 1 })
-    .raw()
-    .toBuffer();
-  let most = 0;
-  for (let x = 0; x < 1280; x += 1)
-    for (let c = 0; c < 3; c += 1) most = Math.max(most, Math.abs(row[x * 3 + c]! - theirs[x * 4 + c]!));
-  expect(most).toBeLessThanOrEqual(6);
+  // Edges of colour differ by how 4:2:0 is made whole; the picture does not, and its neighbours differ more.
+  const differences = await Promise.all(
+    ['0106', '0107', '0108'].map(async (number) => {
+      const row = await sharp(join(folder, `platform_plate.${number}.png`))
+        .extract({ left: 0, top: 400, width: 1280, height: 1 })
+        .raw()
+        .toBuffer();
+      let sum = 0;
+      for (let x = 0; x < 1280; x += 1)
+        for (let c = 0; c < 3; c += 1) sum += Math.abs(row[x * 3 + c]! - theirs[x * 4 + c]!);
+      return sum / (1280 * 3);
+    }),
+  );
+  console.log(`means against the browser: ${differences.map((one) => one.toFixed(2)).join(', ')}`);
+  expect(differences[1]).toBeLessThan(2);
+  expect(Math.min(...differences)).toBe(differences[1]);
 });
 
 test('a video with alpha out of frames: said on the page, run, and played to its end with the page behind it', async ({

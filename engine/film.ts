@@ -1,10 +1,12 @@
 import { rm, stat } from 'node:fs/promises';
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { ClipReader, FilmWriter, type FilmSettings } from '@shale/media';
 import {
   addCounts,
+  aspectAfter,
   crop,
   formatRules,
   greyToColour,
@@ -77,7 +79,7 @@ export function filmSettings(plan: Plan, image: Image): FilmSettings {
     rate: rate!,
     transfer: write.transfer,
     primaries: recipe?.to.primaries ?? declaration.primaries.value ?? 'bt709',
-    pixelAspect: declaration.pixelAspect.value ?? { num: 1, den: 1 },
+    pixelAspect: recipe ? aspectAfter(recipe.from.pixelAspect, recipe.picture) : { num: 1, den: 1 },
   };
 }
 
@@ -184,6 +186,7 @@ async function readBack(
   count: number,
   encoded: Encoded,
   lossless: boolean,
+  signal?: AbortSignal,
 ): Promise<Checked> {
   const refuse = (why: string) =>
     new ShaleError({
@@ -198,7 +201,7 @@ async function readBack(
     let most = 0;
     let error = 0;
     let samples = 0;
-    for (let at = 0; at < count; at += 1) {
+    for (let at = 0; at < count && !signal?.aborted; at += 1) {
       const wanted = encoded.kept.get(at);
       if (!lossless && !wanted) {
         await reader.frameAt(at, async () => undefined);
@@ -271,7 +274,8 @@ export async function makeFilm(
   const rows = spec.video.blankEnd === 'write' ? all : all.slice(0, all.length - (await endOf(plan, places)));
   const final = join(places.target, all[0]!.to);
   const temporary = join(dirname(final), temporaryName(job, 0));
-  const log = `${temporary}.log`;
+  // Where no folder's name can be taken for an option of the codec.
+  const log = join(tmpdir(), `shale-${process.pid}-${job}.log`);
   const rules = videoRules[spec.write.format]!;
   const twice = rules.twoPasses === true && spec.video.control === 'bitrate' && spec.video.passes === 2;
   const of = rows.length * (twice ? 2 : 1);
@@ -294,8 +298,9 @@ export async function makeFilm(
     await flush(temporary);
     const lossless = rules.controls === 'lossless';
     const checked: Checked = spec.readBack
-      ? await readBack(temporary, final, rows.length, encoded, lossless)
+      ? await readBack(temporary, final, rows.length, encoded, lossless, signal)
       : { check: 'none', most: 0, psnr: null };
+    if (signal?.aborted) return undefined;
     const bytes = (await stat(temporary)).size;
     const sha256 = await fileDigest(temporary);
     await publish(temporary, final, spec.existing === 'replace');

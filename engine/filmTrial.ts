@@ -9,6 +9,9 @@ import type { Measured } from './measured.ts';
 /** Frames in a row that a trial encodes at each place: enough for the codec to spend as it will. */
 const together = 24;
 
+/** Seconds after which a trial begins no further stretch. */
+const patience = 5;
+
 /** Stretches of a plan's results, evenly spread, the first and the last of it among them. */
 function stretches(plan: Plan, places: number): PlanRow[][] {
   if (plan.frames <= together * places) return [resultsOf(plan, 0, plan.frames)];
@@ -29,6 +32,7 @@ export async function measureFilm(plan: Plan, places: Places, frames: number): P
     const whole = frames >= plan.frames;
     const parts = whole ? [resultsOf(plan, 0, plan.frames)] : stretches(plan, 3);
     for (const [at, rows] of parts.entries()) {
+      if (at > 0 && !whole && measured.seconds > patience) break;
       const path = join(folder, `${at}.part`);
       const start = performance.now();
       const onePass = { ...plan, spec: { ...plan.spec, readBack: false } };

@@ -194,6 +194,26 @@ describe('frames of a clip', () => {
     });
   });
 
+  test('its own sound goes with pictures in one piece at their own pace, and with no others', () => {
+    const write = { write: h264 };
+    const soundOf = (spec: object, word: Word = {}, more: Partial<ClipFacts> = {}) => {
+      const { sound, losses } = planOf(clipOf(more), { ...write, ...spec }, word);
+      return [sound !== null, losses.some(({ code }) => code === 'sound-left-out')];
+    };
+    expect(soundOf({})).toEqual([true, false]);
+    expect(soundOf({ frames: '20-60' })).toEqual([true, false]);
+    expect(soundOf({ frames: '20-60,80-90' })).toEqual([false, true]);
+    expect(soundOf({ frames: '0-90x2' })).toEqual([false, true]);
+    expect(soundOf({}, { rate: { num: 24, den: 1 } })).toEqual([false, true]);
+    expect(soundOf({ sound: { from: 'none' } })).toEqual([false, false]);
+    const runs: [number, number][] = [
+      [50, 40],
+      [50, 30],
+    ];
+    expect(soundOf({}, {}, { variable: true, runs })).toEqual([false, true]);
+    expect(soundOf({ clip: { timing: 'constant-rate' } }, {}, { variable: true, runs })).toEqual([true, false]);
+  });
+
   test('every fifth, numbered one after another', () => {
     const plan = planOf(clipOf(), { write: png, frames: '0-99x5', names: { closeUp: true, first: 1 } });
     expect(resultsOf(plan, 0, 3).map(({ sourceFrame, frame }) => [sourceFrame, frame])).toEqual([

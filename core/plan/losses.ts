@@ -28,6 +28,7 @@ const shortWords: Record<string, string> = {
   'pictures-doubled': 'its rhythm',
   'fields-worked': 'every other line',
   'colour-thinned': 'the density of colour',
+  'sound-left-out': 'its sound',
   'differing-left-out': 'frames that differ',
   fitted: 'the shape of frames that differ',
   'depth-reduced': 'depth',
@@ -198,6 +199,14 @@ export function timeLosses(source: Source, declaration: Declaration, spec: Spec,
       `Colour is kept ${chroma}: ${chroma === '4:2:0' ? 'one sample for four pixels' : 'one sample for two pixels'}`,
     );
   return losses;
+}
+
+/** A clip's own sound that was wanted and does not go with its pictures. */
+export function soundLosses({ facts }: Source, { sound, write }: Spec, inTime: boolean): Loss[] {
+  const wanted = sound.from === 'own' && (isVideoFormat(write.format) || sound.beside);
+  if (!facts?.clip?.sound || !wanted || inTime) return [];
+  const sentence = 'Its sound is left out: frames are not in one piece, or at another pace';
+  return [{ code: 'sound-left-out', severity: 'doubt', sentence, amount: 'all' }];
 }
 
 /** How many codes each pair of curves and depths keeps apart: a plan is made anew at every key that is pressed. */

@@ -12,12 +12,12 @@ import type { Declaration, Primaries } from '../spec/declaration.ts';
 import { formatRules, isRead } from '../spec/formats.ts';
 import type { Spec } from '../spec/schema.ts';
 import { endingOf, isVideoFormat } from '../spec/video.ts';
-import { differingLosses, knownLosses, timeLosses } from './losses.ts';
+import { differingLosses, knownLosses, soundLosses, timeLosses } from './losses.ts';
 import { planOthers, type GivenOthers, type PlannedOthers } from './others.ts';
 import { pictureProblems } from './pictureProblems.ts';
 import type { Plan } from './plan.ts';
 import { chooseFrames, isMixed, ratesOf, resultCount, runsOf } from './runs.ts';
-import { planSound, type GivenSound } from './sound.ts';
+import { keepsTime, planSound, type GivenSound } from './sound.ts';
 import { videoProblems } from './videoProblems.ts';
 
 /** Second sources of a plan: pictures by what they are for, and what is heard. */
@@ -112,7 +112,8 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const folder = attempt(() => folderName(spec.into.folder ?? (isFilm ? '' : stem), values), stem);
   const runs = runsOf(source, declaration, spec, frames, shift);
   const results = resultCount(runs);
-  const { sound, problems: soundProblems } = planSound(source, spec, given.sound, stem);
+  const inTime = keepsTime(source, declaration, spec, chosen);
+  const { sound, problems: soundProblems } = planSound(source, spec, given.sound, stem, inTime);
   problems.push(...soundProblems, ...videoProblems(source, declaration, spec, rates.results));
   if (runs.some((run) => run.to < 0)) {
     problems.push({
@@ -163,6 +164,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
       ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
       ...differingLosses(differing, spec),
       ...timeLosses(source, declaration, spec, runs),
+      ...soundLosses(source, spec, inTime),
     ],
     problems,
   };

@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import type { Problem } from '../errors.ts';
+import type { FrameRange } from '../numbering/ranges.ts';
 import { secondsSchema, type Source } from '../numbering/source.ts';
+import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isVideoFormat } from '../spec/video.ts';
 
@@ -27,12 +29,26 @@ export type PlannedSound = z.infer<typeof plannedSoundSchema>;
 const pathOf = ({ folder, name }: Pick<Source, 'folder' | 'name'>): string =>
   folder === '' ? name : `${folder}/${name}`;
 
-/** The sound of a plan, and what forbids its use. */
+/** Whether a clip's own sound goes with what is taken of it: in one piece, at the clip's own pace. */
+export function keepsTime(
+  { facts }: Source,
+  { rate }: Declaration,
+  { clip }: Spec,
+  chosen: readonly FrameRange[],
+): boolean {
+  const own = facts?.rate;
+  if (chosen.length !== 1 || chosen[0]!.step !== 1) return false;
+  if (own && rate.value && own.num * rate.value.den !== own.den * rate.value.num) return false;
+  return clip.timing === 'constant-rate' || facts?.clip?.variable !== true;
+}
+
+/** The sound of a plan, and what forbids its use. @param inTime whether the clip's own would go with its pictures */
 export function planSound(
   source: Source,
   { sound, write }: Spec,
   given: GivenSound | undefined,
   stem: string,
+  inTime: boolean,
 ): { sound: PlannedSound | null; problems: Problem[] } {
   const { clip } = source.facts ?? {};
   const isFilm = isVideoFormat(write.format);
@@ -40,7 +56,7 @@ export function planSound(
   if (!isFilm && !sound.beside) return none;
   if (sound.from === 'none') return none;
   if (sound.from === 'own' || !isFilm) {
-    if (!clip?.sound) return none;
+    if (!clip?.sound || !inTime) return none;
     const seconds = source.facts?.seconds ?? null;
     return {
       sound: { root: '', file: pathOf(source), seconds, own: true, as: isFilm ? null : `${stem}.wav` },

@@ -111,7 +111,6 @@ export const videoRules: Partial<Record<Format, VideoRules>> = {
     controls: 'rate',
     crf: { start: 24, most: 63 },
     chroma: ['4:2:0', '4:4:4'],
-    twoPasses: true,
     presets: ['0', '1', '2', '3', '4', '5', '6', '7', '8'],
   },
   av1: {

@@ -6,7 +6,7 @@ import {
   type FormatContext,
   type Frame,
 } from 'node-av';
-import { clipTimes, ShaleError, type ClipFacts, type Facts, type Image, type Rate } from '@shale/core';
+import { clipTimes, ShaleError, weightParts, type ClipFacts, type Facts, type Image, type Rate } from '@shale/core';
 import { primariesByCode, refuseAbsurdSize, transferByCode } from '../formats/format.ts';
 import { indexOf, type ClipIndex } from './clipIndex.ts';
 import { ClipReader } from './clipReader.ts';
@@ -17,9 +17,6 @@ import { decoderOf, fraction, streamOf, withFile } from './open.ts';
 
 /** Pictures that are decoded when a clip is probed: whether they come as the packets say, and what their fields are like. */
 const decoded = 48;
-
-/** Most parts that a clip's weights are cut into, as a sequence's. */
-const parts = 1024;
 
 /** What a clip's streams and packets say, and what its first pictures do. */
 export interface ProbedClip {
@@ -136,7 +133,7 @@ function longestGroup({ keys, times }: ClipIndex): number {
 }
 
 function weightsOf({ bytes }: ClipIndex): number[] {
-  const count = Math.min(parts, bytes.length);
+  const count = Math.min(weightParts, bytes.length);
   const sums = Array.from({ length: count }, () => ({ sum: 0, pictures: 0 }));
   bytes.forEach((size, at) => {
     const part = sums[Math.floor((at * count) / bytes.length)]!;

@@ -201,6 +201,8 @@ export class FilmWriter {
       }
       const stream = output.newStream(codec);
       stream.codecpar.fromContext(context);
+      // The tag with the codec's header apart from the data: some players know no other.
+      if (format === 'h265') stream.codecpar.codecTag = 'hvc1';
       stream.timeBase = context.timeBase;
       stream.avgFrameRate = context.framerate;
       stream.sampleAspectRatio = context.sampleAspectRatio;

@@ -21,22 +21,28 @@ interface Props {
 export function FramesEditor({ source, spec, change, plan }: Props) {
   const at = useStageFrame(source);
   const [every, setEvery] = useState<number | null>(null);
+  // The field is made anew by a press, not by what is typed in it.
+  const [presses, setPresses] = useState(0);
   const [findScenes, { isLoading, error }] = useScenesMutation();
   const span = frameSpan(plan.source.coverage) ?? { first: 0, last: 0 };
   const all = `${span.first}-${span.last}`;
   const said = spec.frames === 'all' ? all : spec.frames;
   const now = frameSpan(parseCoverageOr(said, span)) ?? span;
-  const set = (frames: string) => change({ ...spec, frames: frames === all ? 'all' : frames });
+  const type = (frames: string) => change({ ...spec, frames: frames === all ? 'all' : frames });
+  const set = (frames: string) => {
+    type(frames);
+    setPresses(presses + 1);
+  };
   return (
     <Box sx={{ display: 'grid', gap: 1.5 }}>
       <Typed
-        key={said}
+        key={presses}
         label="Frames"
         mono
         value={said}
         help="Ranges as 1-60, single frames as 37, every second as 1-59x2, with commas between."
         refuse={(text) => refusal(() => parseCoverage(text))}
-        onSay={(text) => set(text.trim())}
+        onSay={(text) => type(text.trim())}
       />
       <Box sx={{ display: 'flex', gap: 1 }}>
         <Button variant="outlined" onClick={() => set(range(at, Math.max(at, now.last)))}>
@@ -50,7 +56,7 @@ export function FramesEditor({ source, spec, change, plan }: Props) {
         </Button>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr auto', gap: 1, alignItems: 'center' }}>
-        <Whole label="Every so many frames" value={every} placeholder="5" onSay={setEvery} />
+        <Whole label="One of every" value={every} placeholder="5" onSay={setEvery} />
         <Button
           variant="outlined"
           disabled={every === null || every < 1}
