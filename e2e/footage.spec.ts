@@ -33,6 +33,14 @@ async function run(source: string, spec: object): Promise<string> {
   return body.id as string;
 }
 
+/** Opens the receipt of a source's job once it is done. */
+const receiptOf = (page: Page, name: string): Promise<void> =>
+  page
+    .getByTestId('job')
+    .filter({ hasText: name })
+    .getByRole('link', { name: 'Receipt', exact: true })
+    .click({ timeout: 90_000 });
+
 /** Plays a video in the browser to its end, over a ground of one colour. */
 async function played(page: Page, file: string, type: string) {
   const data = `data:${type};base64,${readFileSync(file).toString('base64')}`;
@@ -88,7 +96,7 @@ test('frames out of a clip: in and out said on the page, sound beside, the folde
   await expect(sentence(page)).toContainText('its sound beside them as WAV');
   await expect(sentence(page)).toContainText('results/platform_plate_25fps');
   await page.getByRole('button', { name: 'Run 12 frames' }).click();
-  await page.getByRole('link', { name: 'Receipt', exact: true }).click({ timeout: 60_000 });
+  await receiptOf(page, 'platform_plate');
   await expect(page.getByTestId('receipt')).toContainText('12 frames written');
   await expect(page.getByTestId('receipt')).toContainText('platform_plate.wav');
   const folder = join(results(), 'platform_plate_25fps');
@@ -154,7 +162,7 @@ test('a video with alpha out of frames: said on the page, run, and played to its
   await expect(sentence(page)).toContainText('quality 30');
   await expect(page.getByText(/one video of 48 frames, about/)).toBeVisible();
   await page.getByRole('button', { name: 'Run 48 frames' }).click();
-  await page.getByRole('link', { name: 'Receipt', exact: true }).click({ timeout: 90_000 });
+  await receiptOf(page, 'ticket_loop');
   await expect(page.getByTestId('receipt')).toContainText('Video of 48 frames written');
   await expect(page.getByTestId('receipt')).toContainText('All 48 pictures were decoded again and counted');
   await expect(page.getByTestId('receipt')).toContainText(/Size, thought before/);
