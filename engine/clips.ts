@@ -1,5 +1,4 @@
-import { stat } from 'node:fs/promises';
-import { ClipReader } from '@shale/media';
+import { ClipReader, fileIdentity } from '@shale/media';
 import type { Fields, Image } from '@shale/core';
 
 /** Readers that a process keeps open for questions about single pictures; the one that was not asked for longest is closed. */
@@ -18,8 +17,7 @@ async function closeAll(): Promise<void> {
 
 /** A picture of a clip by its number. @throws ShaleError naming the file, and the picture where it is that which is damaged */
 export async function pictureOfClip(path: string, number: number, fields: Fields = 'keep'): Promise<Image> {
-  const { mtimeMs = 0, size = 0 } = await stat(path).catch(() => ({ mtimeMs: 0, size: 0 }));
-  const key = [path, mtimeMs, size, fields].join('\0');
+  const key = `${await fileIdentity(path)}\0${fields}`;
   const reader = open.get(key) ?? ClipReader.open(path, { fields, threads: 2 });
   open.delete(key);
   open.set(key, reader);

@@ -1,5 +1,4 @@
-import { stat } from 'node:fs/promises';
-import { readStill } from '@shale/media';
+import { fileIdentity, readStill } from '@shale/media';
 import { pictureOfClip } from './clips.ts';
 import type { Image } from '@shale/core';
 
@@ -47,8 +46,7 @@ function forgetUnused(): void {
  * comparison. @throws ShaleError naming the file
  */
 export async function readShown({ path, clip, picture }: ShownFile): Promise<Image> {
-  const { mtimeMs = 0, size = 0 } = await stat(path).catch(() => ({ mtimeMs: 0, size: 0 }));
-  const key = [path, picture, mtimeMs, size].join('\0');
+  const key = `${await fileIdentity(path)}\0${picture}`;
   const known = held.get(key);
   held.delete(key);
   const reading = known ?? (clip ? pictureOfClip(path, picture) : readStill(path, { picture }));

@@ -1,6 +1,6 @@
 import { readFile, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { containerOf, resultsOf, type Format, type Plan } from '@shale/core';
+import { beginnings, containerOf, ratesOf, type Format, type Plan } from '@shale/core';
 import { writeWave, type WantedSound } from '@shale/media';
 import { flush, publish, sha256, writeError } from './files.ts';
 import { temporaryName, type Places } from './frame.ts';
@@ -10,23 +10,14 @@ export const soundPath = ({ sound }: Plan, places: Places): string =>
   join(sound!.own ? places.source : places.sound!, sound!.file);
 
 /** Where in its clip a plan's first picture lies, in seconds; 0 where the sound is not the clip's own. */
-function beginning(plan: Plan): { num: number; den: number } {
-  const [row] = resultsOf(plan, 0, 1);
-  const { rate } = plan.declaration;
-  if (!plan.sound?.own || !row || !rate.value) return { num: 0, den: 1 };
-  const { clip } = plan.source.facts ?? {};
-  if (clip?.variable && clip.runs && plan.spec.clip.fields === 'keep') {
-    let ticks = 0;
-    let left = row.sourceFrame;
-    for (const [count, each] of clip.runs) {
-      ticks += Math.min(left, count) * each;
-      left -= Math.min(left, count);
-    }
-    return { num: ticks * clip.base.num, den: clip.base.den };
-  }
-  const per = plan.rate ?? rate.value;
-  const pictures = plan.spec.clip.timing === 'constant-rate' ? rate.value : per;
-  return { num: row.sourceFrame * pictures.den, den: pictures.num };
+function beginning({ source, declaration, spec, sound, ...plan }: Plan): { num: number; den: number } {
+  const at = plan.runs.find(({ kind }) => kind !== 'missing')?.from;
+  const { pictures } = ratesOf(source, declaration, spec);
+  if (!sound?.own || at === undefined || !pictures) return { num: 0, den: 1 };
+  const { clip } = source.facts ?? {};
+  if (clip?.variable && clip.runs && spec.clip.fields === 'keep')
+    return { num: beginnings(clip.runs)[at]! * clip.base.num, den: clip.base.den };
+  return { num: at * pictures.den, den: pictures.num };
 }
 
 /** The part of a sound that goes with so many results, from the plan's first on. */

@@ -1,6 +1,7 @@
 export * from './formats/index.ts';
 export { writeExr } from './formats/exr.ts';
 export { exrAddon } from './exr/addon.ts';
+export { fileIdentity } from './fileIdentity.ts';
 export * from './kernels.ts';
 export * from './look.ts';
 export * from './preview.ts';

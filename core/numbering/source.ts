@@ -125,8 +125,7 @@ export const isVideo = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolea
   kind === 'clip' && facts?.clip !== undefined;
 
 /** Whether a source has frames that can be stepped through one by one, and converted. */
-export const hasFrames = (source: Pick<Source, 'kind' | 'facts'>): boolean =>
-  source.kind === 'sequence' || source.kind === 'clip';
+export const hasFrames = ({ kind }: Pick<Source, 'kind'>): boolean => kind === 'sequence' || kind === 'clip';
 
 /** Whether sources of the kind have pictures that can be converted. */
 export const isConvertible = ({ kind }: Pick<Source, 'kind'>): boolean => kind !== 'sound';

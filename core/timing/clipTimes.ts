@@ -17,8 +17,8 @@ export interface ClipTimes {
 /** More holes than this are no damage but the way in which a clip was made. */
 const fewHoles = 4;
 
-/** Holes in a row of pictures that is even but for them. */
-function holesIn(runs: readonly TickRun[]): { after: number; lost: number }[] | undefined {
+/** Holes in a row of pictures that is even but for them, and for how many ticks the others stay on. */
+function holesIn(runs: readonly TickRun[]): { holes: { after: number; lost: number }[]; usual: number } | undefined {
   const usual = runs.reduce((most, run) => (run[0] > most[0] ? run : most), runs[0]!)[1];
   const holes: { after: number; lost: number }[] = [];
   let at = 0;
@@ -30,7 +30,7 @@ function holesIn(runs: readonly TickRun[]): { after: number; lost: number }[] | 
     holes.push({ after: at - 1, lost: Math.round(times) - 1 });
     if (holes.length > fewHoles) return undefined;
   }
-  return holes.length > 0 ? holes : undefined;
+  return holes.length > 0 ? { holes, usual } : undefined;
 }
 
 /** The most runs that are kept; times that change more often than that are told as variable without them. */
@@ -79,12 +79,9 @@ export function clipTimes(times: ArrayLike<number>, last: number, base: Rate, sa
     if (previous?.[1] === ticks) previous[0] += 1;
     else runs.push([1, ticks]);
   }
+  const holed = holesIn(runs);
+  if (holed) return { rate: named(base.den, holed.usual * base.num), variable: true, runs, holes: holed.holes };
   const whole = runs.reduce((sum, [n, ticks]) => sum + n * ticks, 0);
-  const holes = holesIn(runs);
-  if (holes) {
-    const usual = runs.reduce((most, run) => (run[0] > most[0] ? run : most), runs[0]!)[1];
-    return { rate: named(base.den, usual * base.num), variable: true, runs, holes };
-  }
   const rate = named(count * base.den, whole * base.num);
   return runs.length > mostRuns ? { rate, variable: true } : { rate, variable: true, runs };
 }

@@ -6,7 +6,16 @@ import {
   type FormatContext,
   type Frame,
 } from 'node-av';
-import { clipTimes, ShaleError, weightParts, type ClipFacts, type Facts, type Image, type Rate } from '@shale/core';
+import {
+  clipTimes,
+  ShaleError,
+  weightParts,
+  type ClipFacts,
+  type ClipTimes,
+  type Facts,
+  type Image,
+  type Rate,
+} from '@shale/core';
 import { primariesByCode, refuseAbsurdSize, transferByCode } from '../formats/format.ts';
 import { indexOf, type ClipIndex } from './clipIndex.ts';
 import { ClipReader } from './clipReader.ts';
@@ -39,7 +48,9 @@ export function probeClip(path: string): Promise<ProbedClip> {
     const base = { num: stream.timeBase.num, den: stream.timeBase.den };
     const said = fraction(stream.avgFrameRate.num, stream.avgFrameRate.den);
     const look = await lookAtFirst(path, index);
-    const times = index.timed ? clipTimes(index.times, index.last, base, said) : { rate: said, variable: false };
+    const times: ClipTimes = index.timed
+      ? clipTimes(index.times, index.last, base, said)
+      : { rate: said, variable: false };
     const { bits, hasAlpha } = layoutOf(traits.pixels);
     const alpha = hasAlpha || stream.metadata?.get('alpha_mode') === '1';
     const sideways = traits.turn === 90 || traits.turn === 270;
@@ -56,8 +67,8 @@ export function probeClip(path: string): Promise<ProbedClip> {
       base,
       start: index.timed ? index.times[0]! : 0,
       variable: times.variable,
-      ...('runs' in times && times.runs ? { runs: times.runs } : {}),
-      ...('holes' in times && times.holes ? { holes: times.holes } : {}),
+      ...(times.runs ? { runs: times.runs } : {}),
+      ...(times.holes ? { holes: times.holes } : {}),
       counted: index.counted,
       ...(Number(stream.nbFrames) > 0 ? { said: Number(stream.nbFrames) } : {}),
       keys: index.keys.length,
@@ -70,6 +81,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       ...(look.seen ? { seen: look.seen } : {}),
       ...soundOf(input),
     };
+    const timecode = stream.metadata?.get('timecode') ?? input.metadata?.get('timecode');
     const facts: Facts = {
       width,
       height,
@@ -84,9 +96,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       seconds: lengthOf(input, index, stream.duration, base, times.rate),
       frames: count,
       clip,
-      ...((stream.metadata?.get('timecode') ?? input.metadata?.get('timecode'))
-        ? { timecode: (stream.metadata?.get('timecode') ?? input.metadata?.get('timecode'))! }
-        : {}),
+      ...(timecode ? { timecode } : {}),
       more: [
         ['Codec', decoder.longName ?? ''],
         ['Pixels', `${traits.pixels}, ${bits} bits`],

@@ -1,4 +1,3 @@
-import { stat } from 'node:fs/promises';
 import {
   AV_NOPTS_VALUE,
   AV_PKT_FLAG_CORRUPT,
@@ -9,6 +8,7 @@ import {
   type FormatContext,
   type Stream,
 } from 'node-av';
+import { fileIdentity } from '../fileIdentity.ts';
 import { damaged, isEnd, openDecoder, streamOf, withFile } from './open.ts';
 
 /** A picture from which decoding can begin. */
@@ -52,14 +52,16 @@ export function pictureAt({ times }: Pick<ClipIndex, 'times'>, tick: number): nu
   return -1;
 }
 
-/** The last key at or before a picture, in display order. */
-export function keyBefore({ keys }: Pick<ClipIndex, 'keys'>, picture: number): Key | undefined {
-  let found: Key | undefined;
-  for (const key of keys) {
-    if (key.picture > picture) break;
-    found = key;
+/** The place of the last key at or before a picture, in display order; -1 where there is none. */
+export function keyAt({ keys }: Pick<ClipIndex, 'keys'>, picture: number): number {
+  let low = 0;
+  let high = keys.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (keys[middle]!.picture <= picture) low = middle + 1;
+    else high = middle;
   }
-  return found;
+  return low - 1;
 }
 
 /** A list of whole numbers that grows without a boxed value each. */
@@ -91,8 +93,7 @@ const mostKept = 8;
  * packets may hold the fields of one), all pictures are decoded instead. @throws ShaleError naming the file
  */
 export async function indexOf(path: string): Promise<ClipIndex> {
-  const { mtimeMs = 0, size = 0 } = await stat(path).catch(() => ({ mtimeMs: 0, size: 0 }));
-  const key = [path, mtimeMs, size].join('\0');
+  const key = await fileIdentity(path);
   const known = kept.get(key) ?? makeIndex(path);
   kept.delete(key);
   kept.set(key, known);

@@ -12,7 +12,7 @@ import {
 } from 'node-av';
 import { orient, picturesAfter, ShaleError, type Fields, type Image } from '@shale/core';
 import { Colouring } from './colouring.ts';
-import { indexOf, keyBefore, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';
+import { indexOf, keyAt, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';
 import { clipTraits, type ClipTraits } from './clipTraits.ts';
 import { FieldWork } from './fieldWork.ts';
 import { check } from './libav.ts';
@@ -98,11 +98,6 @@ export class ClipReader {
     return picturesAfter(this.index.times.length, this.fields);
   }
 
-  /** Pictures that were found to be damaged so far, as stored. */
-  get damage(): readonly Gap[] {
-    return this.gaps;
-  }
-
   /** A picture, upright, as RGB or grey. @throws ShaleError `no-such-frame`, `damaged-frame`, naming file and frame */
   picture(number: number): Promise<Image> {
     return this.inTurn(() => this.read(number));
@@ -167,21 +162,24 @@ export class ClipReader {
   private async decode(number: number): Promise<Frame> {
     if (this.last === number && this.holds) return this.frame;
     this.refuseGap(number);
-    const key = this.index.timed ? keyBefore(this.index, number) : undefined;
+    // Where pictures are not timed there are no keys.
+    const { keys } = this.index;
+    const at = keyAt(this.index, number);
     const onward =
       this.last !== undefined &&
       this.last < number &&
-      (number - this.last <= near || (key?.picture ?? 0) <= this.last + 1);
+      (number - this.last <= near || (keys[at]?.picture ?? 0) <= this.last + 1);
     if (onward && (await this.decodeUpTo(number))) return this.frame;
-    const keys = this.index.keys.slice(0, key ? this.index.keys.indexOf(key) + 1 : 0);
-    for (const from of [...keys.slice(-3).reverse(), undefined]) {
+    // Keys at which some codecs begin lean on pictures before them: then one key further back, and the beginning at last.
+    for (const from of [...keys.slice(Math.max(0, at - 2), at + 1).reverse(), undefined]) {
       this.refuseGap(number);
       await this.goTo(from);
       if (await this.decodeUpTo(number)) return this.frame;
     }
     this.refuseGap(number);
-    this.gaps.push({ from: number, to: number, why: 'no picture comes out of its data' });
-    return this.refuseGap(number) as never;
+    const why = 'no picture comes out of its data';
+    this.gaps.push({ from: number, to: number, why });
+    throw this.refuse('damaged-frame', number, why);
   }
 
   private refuseGap(number: number): void {

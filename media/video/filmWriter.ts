@@ -54,7 +54,6 @@ export interface FilmSettings {
   sound?: WantedSound;
   /** Which of two passes this is, and the file by which the first tells the second; absent for one. */
   pass?: { number: 1 | 2; log: string };
-  threads?: number;
 }
 
 /** Codes of ITU-T H.273, tables 2 and 3. */
@@ -63,7 +62,7 @@ const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9
 const unsaid = 2;
 
 /** The pixel layout that is coded. */
-export function codedAs({
+function codedAs({
   format,
   video,
   sample,
@@ -93,9 +92,9 @@ export const givenSample = (format: Format, sample: SampleFormat): SampleFormat 
   sample === 'u8' || videoRules[format]!.controls === 'lossless' ? sample : 'u16';
 
 /** Options of the encoder's own. */
-function optionsOf({ format, video, hasAlpha, rate, pass, threads }: FilmSettings): Record<string, string> {
+function optionsOf({ format, video, hasAlpha, rate, pass }: FilmSettings): Record<string, string> {
   const rules = videoRules[format]!;
-  const options: Record<string, string> = { threads: String(threads ?? 0) };
+  const options: Record<string, string> = { threads: '0' };
   if (rules.controls === 'rate') {
     const crf = Math.min(rules.crf!.most, video.crf ?? rules.crf!.start);
     const quality = video.control === 'quality';

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { asksForLook, frameCount, rateFraction } from '@shale/core';
+import { asksForLook, frameCount, hasFrames, rateFraction } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 
 /** Numbers padded, so that names sort as people count; letters of either case together. */
@@ -14,13 +14,12 @@ const worstOf = { note: 1, doubt: 2, fault: 3 };
 export function columnsOf(source: ListedSource) {
   const { folder, family, version, declaration } = source;
   const rate = declaration.rate.value;
-  const hasTime = source.kind === 'sequence' || source.kind === 'clip';
   const name = natural(family?.slice(folder === '' ? 0 : folder.length + 1) ?? source.name).slice(0, 150);
   return {
     place: `${natural(folder).slice(0, 100)}\u0001${short(folder)}\u0001${name}\u0001${String(9999 - (version ?? 0)).padStart(4, '0')}`,
     kind: source.kind,
-    rate: hasTime && rate ? rateFraction(rate) : null,
-    undeclared: hasTime && rate === null,
+    rate: hasFrames(source) && rate ? rateFraction(rate) : null,
+    undeclared: hasFrames(source) && rate === null,
     worst: Math.max(0, ...source.findings.map((finding) => (asksForLook(finding) ? worstOf[finding.severity] : 1))),
     codes: ` ${[...new Set(source.findings.map(({ code }) => code))].join(' ')} `.slice(0, 600),
     frames: frameCount(source),

@@ -17,16 +17,10 @@ import {
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { ClipReader, FilmWriter, probeClip, readStill, type FilmSettings } from '@shale/media';
 import { FormatContext, Packet } from 'node-av';
+import { middle, seconds, tell } from './measuring.ts';
 
 const cores = cpus().length;
 const rounds = 3;
-const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
-
-async function seconds(work: () => Promise<unknown>): Promise<number> {
-  const start = performance.now();
-  await work();
-  return (performance.now() - start) / 1000;
-}
 
 async function sourceIn(folder: string, pool: WorkerPool): Promise<Source> {
   for await (const { sources } of scanFolders(folder, pool)) if (sources[0]) return sources[0];
@@ -62,13 +56,6 @@ const children = (count: number): ChildProcess[] =>
       serialization: 'advanced',
     }),
   );
-
-const tell = (child: ChildProcess, message: object): Promise<void> =>
-  new Promise((resolve, reject) => {
-    child.once('message', () => resolve());
-    child.once('exit', () => reject(new Error('the bare loop ended')));
-    child.send(message);
-  });
 
 /** Runs both in turn, once without the clock, and prints how they stand to each other. */
 async function compare(

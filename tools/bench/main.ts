@@ -1,4 +1,4 @@
-import { fork, type ChildProcess } from 'node:child_process';
+import { fork } from 'node:child_process';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -21,6 +21,7 @@ import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
+import { middle, seconds, tell } from './measuring.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
 const demo = process.env.SHALE_DEMO ?? join(project, '.shale', 'demo', 'tram_museum');
@@ -83,7 +84,6 @@ const conversions: Conversion[] = [
   },
 ];
 
-const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
 const spread = (list: number[]): string => `${Math.min(...list).toFixed(2)} to ${Math.max(...list).toFixed(2)} s`;
 
 async function planOf(folder: string, { frames, write }: Conversion, pool: WorkerPool): Promise<Plan> {
@@ -111,19 +111,6 @@ async function madeOf(folder: string, to: string, { frames, make }: Conversion, 
     onFailed: ({ fact }) => console.log(fact),
   });
   return to;
-}
-
-const tell = (child: ChildProcess, message: object): Promise<void> =>
-  new Promise((resolve, reject) => {
-    child.once('message', () => resolve());
-    child.once('exit', () => reject(new Error('the bare loop ended')));
-    child.send(message);
-  });
-
-async function seconds(work: () => Promise<unknown>): Promise<number> {
-  const start = performance.now();
-  await work();
-  return (performance.now() - start) / 1000;
 }
 
 async function compare(conversion: Conversion): Promise<void> {

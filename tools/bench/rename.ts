@@ -5,10 +5,10 @@ import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { declare, describeFolder, namingSpecSchema, planRename, type NameRuleInput, type ToName } from '@shale/core';
 import { carryOutRename, realDisk } from '@shale/engine';
+import { middle } from './measuring.ts';
 
 const count = 100_000;
 const rounds = 3;
-const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
 
 setFlagsFromString('--expose-gc');
 const collect = runInNewContext('gc') as () => void;

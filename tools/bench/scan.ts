@@ -5,8 +5,8 @@ import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { groupNames } from '@shale/core';
 import { listFolder, scanFolder, WorkerPool } from '@shale/engine';
+import { middle } from './measuring.ts';
 
-const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
 const rounds = 5;
 
 /** A 1 x 1 PNG with a comment that makes each file another, as small as files of frames get. */

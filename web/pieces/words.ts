@@ -1,4 +1,5 @@
 import {
+  hasFrames,
   coverageCount,
   plural,
   printSeconds,
@@ -53,10 +54,6 @@ export function takenAs(source: ListedSource): { rate: string; grounds: string; 
   };
 }
 
-/** Whether a source has frames that play one after another. */
-export const hasTime = (source: Pick<ListedSource, 'kind'>): boolean =>
-  source.kind === 'sequence' || source.kind === 'clip';
-
 /** How long a change of a source's files is told, in milliseconds. */
 const tellsChange = 24 * 3_600_000;
 
@@ -75,7 +72,7 @@ export function changeWords(
 }
 
 export const isUndeclared = (source: ListedSource): boolean =>
-  hasTime(source) && source.declaration.rate.value === null;
+  hasFrames(source) && source.declaration.rate.value === null;
 
 /** How far a job is: pictures of a video, else files. */
 export const progressOf = ({ film, written, failed, total }: Job): { done: number; of: number } =>

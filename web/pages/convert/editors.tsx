@@ -203,70 +203,45 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
   );
 }
 
-function NameEditor(editing: Editing) {
-  return isVideoFormat(editing.spec.write.format) ? <FilmNameEditor {...editing} /> : <StillNamesEditor {...editing} />;
-}
-
-function FilmNameEditor({ spec, change, plan, source }: Editing) {
-  const known = { ...nameValues(source, source.declaration, plan.rate), ext: endingOf(spec) };
+function NameEditor({ spec, change, plan, source }: Editing) {
   const { names, video } = spec;
+  const isFilm = isVideoFormat(spec.write.format);
+  const known = { ...nameValues(source, source.declaration, plan.rate), ext: endingOf(spec), tail: '' };
   const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
+  const template = isFilm ? video.name : names.template;
+  const tryName = (text: string, as: string) =>
+    refusal(() => (isFilm ? fileName : templatePattern)(text, { ...known, stem: as }));
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
       <Typed
         label="Stem"
         mono
         value={stem}
-        help="What {stem} stands for."
-        refuse={(text) =>
-          text.trim() === ''
-            ? 'A name needs a stem.'
-            : refusal(() => fileName(video.name, { ...known, stem: text.trim() }))
-        }
+        help={isFilm ? 'What {stem} stands for.' : 'What stands before the number.'}
+        refuse={(text) => (text.trim() === '' ? 'A name needs a stem.' : tryName(template, text.trim()))}
         onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
       />
       <Typed
         label="Template"
         mono
-        value={video.name}
-        help="{stem}, {ext}, {version:2}, {rate}, {width}, {folder}."
-        refuse={(text) => refusal(() => fileName(text, { ...known, stem }))}
-        onSay={(name) => change({ ...spec, video: { ...video, name } })}
-      />
-    </Box>
-  );
-}
-
-function StillNamesEditor({ spec, change, plan, source }: Editing) {
-  const known = { ...nameValues(source, source.declaration), tail: '' };
-  const { names } = spec;
-  const ext = formatRules[spec.write.format].ext;
-  const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
-  return (
-    <Box sx={{ display: 'grid', gap: 1 }}>
-      <Typed
-        label="Stem"
-        mono
-        value={stem}
-        help="What stands before the number."
-        refuse={(text) =>
-          text.trim() === ''
-            ? 'A name needs a stem.'
-            : refusal(() => templatePattern(names.template, { ...known, stem: text.trim(), ext }))
+        value={template}
+        help={
+          isFilm
+            ? '{stem}, {ext}, {version:2}, {rate}, {width}, {folder}.'
+            : '{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### is taken as well.'
         }
-        onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
+        refuse={(text) => tryName(text, stem)}
+        onSay={(text) =>
+          change(
+            isFilm ? { ...spec, video: { ...video, name: text } } : { ...spec, names: { ...names, template: text } },
+          )
+        }
       />
-      <Typed
-        label="Template"
-        mono
-        value={names.template}
-        help="{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### is taken as well."
-        refuse={(text) => refusal(() => templatePattern(text, { ...known, stem, ext }))}
-        onSay={(text) => change({ ...spec, names: { ...names, template: text } })}
-      />
-      <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
-        Gives <span className="mono">{printPattern(plan.into.pattern)}</span>
-      </Typography>
+      {!isFilm && (
+        <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
+          Gives <span className="mono">{printPattern(plan.into.pattern)}</span>
+        </Typography>
+      )}
     </Box>
   );
 }

@@ -2,13 +2,12 @@ import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { type ReactNode } from 'react';
-import { groundsWords, type FactName, type Grounds, type Problem, type Word } from '@shale/core';
+import { hasFrames, groundsWords, type FactName, type Grounds, type Problem, type Word } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useDeclareMutation } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Mark } from '../../pieces/State.tsx';
-import { hasTime } from '../../pieces/words.ts';
 import { AlphaEvidenceNote } from './AlphaEvidenceNote.tsx';
 import { FactField, factLabels } from './FactFields.tsx';
 import { RateMeaning } from './RateMeaning.tsx';
@@ -82,11 +81,11 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
   };
   const { facts, declaration } = source;
   const shown: FactName[] = [
-    ...(hasTime(source) ? (['rate'] as const) : []),
+    ...(hasFrames(source) ? (['rate'] as const) : []),
     ...(facts ? (['alpha'] as const) : []),
     ...(declaration.alpha.value === 'on-colour' ? (['matte'] as const) : []),
     ...(facts ? (['transfer', 'primaries'] as const) : []),
-    ...(hasTime(source) ? (['first'] as const) : []),
+    ...(hasFrames(source) ? (['first'] as const) : []),
     ...(facts ? (['pixelAspect'] as const) : []),
   ];
   return (

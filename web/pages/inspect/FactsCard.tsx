@@ -1,15 +1,23 @@
-import { matrixWords, printCoverage, printSeconds, sampleWords, type ClipFacts, type Facts } from '@shale/core';
+import {
+  hasFrames,
+  matrixWords,
+  printCoverage,
+  printSeconds,
+  sampleWords,
+  type ClipFacts,
+  type Facts,
+} from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { FactList } from '../../pieces/FactList.tsx';
-import { framesAndTime, hasTime, printBytes } from '../../pieces/words.ts';
+import { framesAndTime, printBytes } from '../../pieces/words.ts';
 
 /** What the headers and the folder say. */
 export function FactsCard({ source }: { source: ListedSource }) {
   const { facts, sound } = source;
   const seconds = facts?.seconds ?? sound?.seconds;
   const rows: [string, string][] = [];
-  if (hasTime(source))
+  if (hasFrames(source))
     rows.push([
       'Frames',
       `${printCoverage(source.coverage) || 'none'} (${framesAndTime(source.coverage, source.declaration.rate.value)})`,

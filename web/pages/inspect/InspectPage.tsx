@@ -6,7 +6,7 @@ import { asksForLook, hasFrames, isConvertible } from '@shale/core';
 import { Link, useNavigate } from 'react-router';
 import { Segments } from '../../pieces/Segments.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
-import { framesAndTime, hasTime, takenAs } from '../../pieces/words.ts';
+import { framesAndTime, takenAs } from '../../pieces/words.ts';
 import { CompareCard } from '../../stage/cards/CompareCard.tsx';
 import { ScopesCard } from '../../stage/cards/ScopesCard.tsx';
 import { FrameStrip } from '../../stage/FrameStrip.tsx';
@@ -94,7 +94,7 @@ function Inspect({ source }: { source: ListedSource }) {
             {source.name}
           </Typography>
           <Typography sx={{ color: 'text.secondary' }}>
-            {hasTime(source)
+            {hasFrames(source)
               ? `${framesAndTime(source.coverage, rate)}, ${taken.undecided ? 'rate not declared' : taken.rate}`
               : source.kind}
             {taken.pixels && `, ${taken.pixels}`}

@@ -4,11 +4,11 @@ import Checkbox from '@mui/material/Checkbox';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { memo, useEffect, useMemo, useState, type MouseEvent } from 'react';
-import { asksForLook, coverageCount, frameAt, printCoverage, printSeconds, sampleFrames } from '@shale/core';
+import { hasFrames, asksForLook, coverageCount, frameAt, printCoverage, printSeconds, sampleFrames } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { previewUrl } from '../../stage/frames.ts';
 import { State } from '../../pieces/State.tsx';
-import { changeWords, framesAndTime, hasTime, isUndeclared, plural, printBytes, takenAs } from '../../pieces/words.ts';
+import { changeWords, framesAndTime, isUndeclared, plural, printBytes, takenAs } from '../../pieces/words.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../strip/model.ts';
 
@@ -138,7 +138,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
   const taken = takenAs(source);
   const strip = useMemo(() => stripOf(source), [source]);
   const seconds = source.sound?.seconds ?? source.facts?.seconds;
-  const below = hasTime(source)
+  const below = hasFrames(source)
     ? framesAndTime(source.coverage, source.declaration.rate.value)
     : source.kind === 'sound'
       ? [seconds && printSeconds(seconds.num / seconds.den), source.sound?.more[0]?.[1]].filter(Boolean).join(', ')
@@ -200,7 +200,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
         </Typography>
       </Box>
       <Box>
-        {hasTime(source) ? <CoverageStrip model={strip} height={22} /> : <Box sx={{ height: 22 }} />}
+        {hasFrames(source) ? <CoverageStrip model={strip} height={22} /> : <Box sx={{ height: 22 }} />}
         <Typography noWrap sx={{ fontSize: 12.5, color: 'text.secondary' }}>
           {below}
           {change && (
@@ -212,7 +212,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
         </Typography>
       </Box>
       <Box>
-        {hasTime(source) && (
+        {hasFrames(source) && (
           <Typography noWrap sx={{ fontSize: 13.5 }}>
             <Box component="span" sx={{ fontWeight: 600, color: taken.undecided ? 'warning.main' : 'text.primary' }}>
               {taken.rate}
