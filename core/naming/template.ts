@@ -3,8 +3,8 @@ import type { Pattern } from '../numbering/pattern.ts';
 import { nameFault } from './names.ts';
 
 /** Fields of a name template by what they hold: text, or a whole number that may be written with a width. */
-export const textFields = ['stem', 'tail', 'ext', 'folder', 'path', 'rate', 'date'] as const;
-export const numberFields = ['frame', 'index', 'counter', 'version', 'width', 'height', 'depth'] as const;
+export const textFields = ['stem', 'tail', 'ext', 'folder', 'path', 'rate', 'date', 'marker', 'note'] as const;
+export const numberFields = ['frame', 'index', 'counter', 'version', 'width', 'height', 'depth', 'number'] as const;
 export type TextField = (typeof textFields)[number];
 export type NumberField = (typeof numberFields)[number];
 export type NameField = TextField | NumberField;
@@ -18,6 +18,8 @@ export const fieldWords: Record<NameField, string> = {
   path: 'that folder with those above it, below the root',
   rate: 'the declared rate, as 24 or 23.976',
   date: 'the day its newest file was made, as 2026-11-25',
+  marker: 'the name of the marker that it stands at',
+  note: 'the note of that marker',
   frame: 'the frame number',
   index: 'its place in its own source, from 1',
   counter: 'its place among all that are named, from 1',
@@ -25,6 +27,7 @@ export const fieldWords: Record<NameField, string> = {
   width: 'pixels across',
   height: 'pixels down',
   depth: 'bits of a sample',
+  number: 'the number of the marker that it stands at, from 1',
 };
 
 /** How letters are written: `words` begins each word with a capital. */

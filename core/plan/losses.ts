@@ -1,19 +1,15 @@
 import { coverageCount, printCoverage, type FrameRange } from '../numbering/ranges.ts';
-import { picturesAfter } from '../numbering/clipFacts.ts';
-import { frameCount, isVideo, type Facts, type Source } from '../numbering/source.ts';
+import type { Facts, Source } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
 import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } from '../pixels/picture.ts';
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { transferBetween } from '../pixels/transfer.ts';
 import { andWords } from '../words.ts';
-import type { Declaration } from '../spec/declaration.ts';
 import { formatRules } from '../spec/formats.ts';
 import type { Spec } from '../spec/schema.ts';
 import { chromaOf, isVideoFormat, videoRules, videoWords } from '../spec/video.ts';
-import { printRate } from '../timing/rate.ts';
 import { droppedFacts, unsaidColour } from '../spec/told.ts';
-import type { Loss, PlanRun } from './plan.ts';
-import { ratesOf } from './runs.ts';
+import type { Loss } from './plan.ts';
 
 const grouped = (value: number): string => value.toLocaleString('en-GB');
 
@@ -27,6 +23,9 @@ const shortWords: Record<string, string> = {
   'pictures-dropped': 'pictures between its frames',
   'pictures-doubled': 'its rhythm',
   'fields-worked': 'every other line',
+  'frames-blended': 'pictures of one moment',
+  'frames-made-up': 'pictures that were seen',
+  'fields-woven': 'whole pictures',
   'colour-thinned': 'the density of colour',
   'sound-left-out': 'its sound',
   'differing-left-out': 'frames that differ',
@@ -150,55 +149,13 @@ function missingLoss(missing: readonly FrameRange[], { missing: policy, write }:
   };
 }
 
-/** What happens to time: pictures that are dropped, doubled or shown for another while, fields that are worked. */
-export function timeLosses(source: Source, declaration: Declaration, spec: Spec, runs: readonly PlanRun[]): Loss[] {
-  const losses: Loss[] = [];
-  const says = (code: string, sentence: string, amount = 'all') =>
-    losses.push({ code, severity: 'doubt', sentence, amount });
-  const { write, video, clip } = spec;
-  const { clip: facts } = source.facts ?? {};
-  if (isVideo(source) && facts) {
-    const { results } = ratesOf(source, declaration, spec);
-    if (clip.fields === 'remove-pulldown') {
-      const stored = frameCount(source);
-      says(
-        'fields-worked',
-        'Of five pictures the one that repeats is dropped',
-        grouped(stored - picturesAfter(stored, clip.fields)),
-      );
-    } else if (clip.fields !== 'keep')
-      says('fields-worked', 'Lines between those of a field are worked out from around them');
-    if (clip.timing === 'constant-rate' && results) {
-      const written = runs.filter(({ kind }) => kind === 'write');
-      const taken = new Set(
-        written.flatMap((run) => Array.from({ length: run.count }, (_, at) => run.from + at * run.fromStep)),
-      );
-      const made = written.reduce((sum, { count }) => sum + count, 0);
-      const [first, last] = [Math.min(...written.map(({ from }) => from)), Math.max(...taken)];
-      const dropped = taken.size === 0 || spec.frames !== 'all' ? 0 : last - first + 1 - taken.size;
-      if (dropped > 0)
-        says(
-          'pictures-dropped',
-          `Pictures that fall between frames at ${printRate(results)} are dropped`,
-          grouped(dropped),
-        );
-      if (made > taken.size)
-        says(
-          'pictures-doubled',
-          `Pictures that stay on longer are repeated at ${printRate(results)}`,
-          grouped(made - taken.size),
-        );
-    } else if (facts.variable)
-      says('times-lost', 'Pictures that were shown for different times follow one another evenly');
-  }
+/** Colour that a video keeps less densely than light. */
+export function chromaLosses({ write, video }: Spec): Loss[] {
   const chroma =
     isVideoFormat(write.format) && (write.format === 'prores422' ? '4:2:2' : chromaOf(write.format, video));
-  if (chroma && chroma !== '4:4:4')
-    says(
-      'colour-thinned',
-      `Colour is kept ${chroma}: ${chroma === '4:2:0' ? 'one sample for four pixels' : 'one sample for two pixels'}`,
-    );
-  return losses;
+  if (!chroma || chroma === '4:4:4') return [];
+  const sentence = `Colour is kept ${chroma}: ${chroma === '4:2:0' ? 'one sample for four pixels' : 'one sample for two pixels'}`;
+  return [{ code: 'colour-thinned', severity: 'doubt', sentence, amount: 'all' }];
 }
 
 /** A clip's own sound that was wanted and does not go with its pictures. */

@@ -1,5 +1,5 @@
-import { problemOf, ShaleError, type Problem } from '../errors.ts';
-import { coverageCount, parseCoverage, printCoverage } from '../numbering/ranges.ts';
+import type { Problem } from '../errors.ts';
+import { coverageCount, coverageOf, parseCoverage, printCoverage } from '../numbering/ranges.ts';
 import { frameName, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, isConvertible, type Source } from '../numbering/source.ts';
 import { nameFault } from '../naming/names.ts';
@@ -10,20 +10,23 @@ import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
 import type { Declaration, Primaries } from '../spec/declaration.ts';
 import { formatRules, isRead } from '../spec/formats.ts';
+import { burnsText } from '../spec/burn.ts';
 import type { Spec } from '../spec/schema.ts';
 import { endingOf, isVideoFormat } from '../spec/video.ts';
-import { differingLosses, knownLosses, soundLosses, timeLosses } from './losses.ts';
-import { planOthers, type GivenOthers, type PlannedOthers } from './others.ts';
+import { chromaLosses, differingLosses, knownLosses, soundLosses } from './losses.ts';
+import { keptSource as kept, planOthers, type PlannedOthers } from './others.ts';
+import { refusing } from './attempt.ts';
+import { burnProblems } from './burnProblems.ts';
 import { pictureProblems } from './pictureProblems.ts';
 import type { Plan } from './plan.ts';
-import { chooseFrames, isMixed, ratesOf, resultCount, runsOf } from './runs.ts';
-import { keepsTime, planSound, type GivenSound } from './sound.ts';
+import { chooseFrames, isMixed, ratesOf, resultCount } from './runs.ts';
+import { markedFrames, markedNames } from './marked.ts';
+import { markedProblems, markedRuns, runsOf } from './results.ts';
+import { takeShots } from './shots.ts';
+import type { Given } from './given.ts';
+import { timeLosses } from './timeLosses.ts';
+import { keepsTime, planSound } from './sound.ts';
 import { videoProblems } from './videoProblems.ts';
-
-/** Second sources of a plan: pictures by what they are for, and what is heard. */
-export interface Given extends GivenOthers {
-  sound?: GivenSound;
-}
 
 /**
  * Works a conversion out: every result, from which frame, with which name, and what is lost. Pure and quick: its size and
@@ -33,15 +36,7 @@ export interface Given extends GivenOthers {
  */
 export function makePlan(root: string, source: Source, declaration: Declaration, spec: Spec, given: Given = {}): Plan {
   const problems: Problem[] = [];
-  const attempt = <T>(work: () => T, otherwise: T): T => {
-    try {
-      return work();
-    } catch (error) {
-      if (!(error instanceof ShaleError)) throw error;
-      problems.push(problemOf(error));
-      return otherwise;
-    }
-  };
+  const attempt = <T>(work: () => T, otherwise: T): T => refusing(problems, work, otherwise);
 
   if (!isConvertible(source)) {
     problems.push({
@@ -51,10 +46,20 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
       subject: source.name,
     });
   }
-  const wanted = attempt(() => (spec.frames === 'all' ? undefined : parseCoverage(spec.frames)), undefined);
+  const atMarkers = spec.frames === 'markers';
+  const wanted = attempt(
+    () => (spec.frames === 'all' || atMarkers ? undefined : parseCoverage(spec.frames)),
+    undefined,
+  );
   const frames = chooseFrames(source, spec, wanted);
+  const marked = atMarkers ? markedFrames(given.markers ?? [], spec.marked, frames.present, source.name) : undefined;
+  if (marked) {
+    problems.push(...marked.problems);
+    frames.chosen = coverageOf([...new Set(marked.chosen.map(({ marker }) => marker.frame))]);
+    frames.missing = [];
+  }
   const { present, chosen, missing, differing } = frames;
-  if (coverageCount(chosen) === 0) {
+  if (coverageCount(chosen) === 0 && !marked) {
     problems.push({
       code: 'no-frames',
       fact: `No frame of ${source.name} is in ${spec.frames === 'all' ? 'the source' : spec.frames}.`,
@@ -86,7 +91,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     padding: 4,
     suffix: `.${isVideoFormat(spec.write.format) ? 'png' : ext}`,
   };
-  const rates = ratesOf(source, declaration, spec);
+  const rates = ratesOf(source, declaration, spec, given.holds);
   const values = {
     ...nameValues(source, declaration, rates.results),
     depth: bitsOf(spec.write.sample),
@@ -96,7 +101,12 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   };
   const isFilm = isVideoFormat(spec.write.format);
   const file = isFilm ? attempt(() => fileName(spec.video.name, values), `${stem}.${ext}`) : null;
-  const pattern = isFilm ? fallback : attempt(() => templatePattern(spec.names.template, values), fallback);
+  const pattern = isFilm || marked ? fallback : attempt(() => templatePattern(spec.names.template, values), fallback);
+  const stillNames =
+    marked &&
+    !isFilm &&
+    attempt(() => markedNames(marked.chosen, spec.names.template, values, spec.names.first ?? 1), undefined);
+  problems.push(...(stillNames ? stillNames.problems : []));
   // A declared first frame renumbers what the names say; a first number of the spec goes before it.
   const declared = declaration.first.value ?? present[0]?.first ?? 0;
   const shift =
@@ -108,13 +118,24 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const { others, problems: othersProblems } = planOthers(spec.picture, given, chosen);
   problems.push(...othersProblems);
   const recipe = recipeOf(declaration, spec, others);
-  const copies = (spec.mixed !== 'fit' || differing.length === 0) && copiesBytes(source, declaration, spec, recipe);
+  const { shots, problems: shotProblems } = takeShots(source, declaration, spec, given.shots ?? []);
+  problems.push(...shotProblems);
+  for (const shot of shots) problems.push(...formatProblems(shot.source, shot.declaration, spec, true));
+  const recipes = shots.map((shot) => recipeOf(shot.declaration, spec, others));
   const folder = attempt(() => folderName(spec.into.folder ?? (isFilm ? '' : stem), values), stem);
-  const runs = runsOf(source, declaration, spec, frames, shift);
+  const { runs, problems: runProblems } = marked
+    ? { runs: markedRuns(marked.chosen, spec), problems: markedProblems(spec) }
+    : runsOf({ source, declaration, frames }, shots, spec, shift, rates.inTime, given);
+  problems.push(...runProblems);
+  const copies =
+    (spec.mixed !== 'fit' || (differing.length === 0 && shots.length === 0)) &&
+    !runs.some(({ mix }) => mix !== undefined) &&
+    copiesBytes(source, declaration, spec, recipe) &&
+    shots.every((shot, at) => copiesBytes(shot.source, shot.declaration, spec, recipes[at]!));
   const results = resultCount(runs);
   const inTime = keepsTime(source, declaration, spec, chosen);
   const { sound, problems: soundProblems } = planSound(source, spec, given.sound, stem, inTime);
-  problems.push(...soundProblems, ...videoProblems(source, declaration, spec, rates.results));
+  problems.push(...soundProblems, ...videoProblems(source, declaration, spec, rates.results), ...burnProblems(spec));
   if (runs.some((run) => run.to < 0)) {
     problems.push({
       code: 'negative-number',
@@ -135,16 +156,14 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   return {
     version: 1,
     root,
-    source: {
-      kind: source.kind,
-      folder: source.folder,
-      name: source.name,
-      pattern: source.pattern,
-      coverage: source.coverage,
-      facts: source.facts,
-      irregular: source.irregular,
-    },
+    source: kept(source),
     declaration,
+    shots: shots.map((shot, at) => ({
+      root: shot.root,
+      source: kept(shot.source),
+      declaration: shot.declaration,
+      recipe: copies ? null : recipes[at]!,
+    })),
     setAside: source.findings.flatMap(({ code, sentence, setAside }) =>
       setAside === undefined ? [] : [{ code, sentence, reason: setAside }],
     ),
@@ -157,13 +176,26 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     missing,
     differing,
     others,
-    into: { root: spec.into.root, folder, pattern, ...(file === null ? {} : { file }) },
+    into: {
+      root: spec.into.root,
+      folder,
+      pattern,
+      ...(file === null ? {} : { file }),
+      ...(stillNames ? { names: stillNames.names } : {}),
+    },
     copies,
     recipe: copies ? null : recipe,
     losses: [
       ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
       ...differingLosses(differing, spec),
-      ...timeLosses(source, declaration, spec, runs),
+      ...timeLosses(
+        source,
+        spec,
+        runs,
+        shots.reduce((sum, shot) => sum + coverageCount(shot.frames.chosen), coverageCount(chosen)),
+        rates,
+      ),
+      ...chromaLosses(spec),
       ...soundLosses(source, spec, inTime),
     ],
     problems,
@@ -206,7 +238,7 @@ function recipeOf(declaration: Declaration, { write, picture }: Spec, { under }:
 /** Format, depth, alpha and transfer as they are: the file itself is the result. */
 function copiesBytes(source: Source, declaration: Declaration, spec: Spec, recipe: Recipe | null): boolean {
   const { facts } = source;
-  if (source.kind === 'clip' || spec.missing === 'slate') return false;
+  if (source.kind === 'clip' || spec.missing === 'slate' || burnsText(spec.burn)) return false;
   if (!facts || facts.format !== spec.write.format || facts.sample !== spec.write.sample) return false;
   const { layer, alphaFrom } = spec.picture;
   if (layer !== null || alphaFrom !== null || !movesNothing(spec.picture)) return false;
@@ -218,7 +250,8 @@ function copiesBytes(source: Source, declaration: Declaration, spec: Spec, recip
     : formatRules[spec.write.format].alpha || spec.write.alpha === 'none';
 }
 
-function formatProblems(source: Source, declaration: Declaration, spec: Spec): Problem[] {
+/** @param isShot whether it follows another source, whose formats were looked at already */
+function formatProblems(source: Source, declaration: Declaration, spec: Spec, isShot = false): Problem[] {
   const { write } = spec;
   const rules = formatRules[write.format];
   const problems: Problem[] = [];
@@ -243,7 +276,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       source.name,
     );
   }
-  if (!rules.samples.includes(write.sample)) {
+  if (!isShot && !rules.samples.includes(write.sample)) {
     add(
       'depth-not-held',
       `${rules.words} does not hold ${write.sample}.`,
@@ -251,7 +284,7 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec): P
       'write.sample',
     );
   }
-  if (!rules.alpha && write.alpha !== 'none' && write.alpha !== 'matte') {
+  if (!isShot && !rules.alpha && write.alpha !== 'none' && write.alpha !== 'matte') {
     add('alpha-not-held', `${rules.words} holds no alpha.`, 'Choose "no alpha", or another format.', 'write.alpha');
   }
   if (declaration.alpha.value === null) {

@@ -39,6 +39,25 @@ export const otherSchema = z.object({
 export type PlannedOther = z.infer<typeof otherSchema>;
 export type PlannedOthers = Partial<Record<Role, PlannedOther>>;
 
+/** What a plan keeps of a source. */
+export const keptSource = ({
+  kind,
+  folder,
+  name,
+  pattern,
+  coverage,
+  facts,
+  irregular,
+}: Source): PlannedOther['source'] => ({
+  kind,
+  folder,
+  name,
+  pattern,
+  coverage,
+  facts,
+  irregular,
+});
+
 /** What a picture asks for of second sources. */
 export function askedOthers(picture: Picture): Partial<Record<Role, OverSource | AlphaFrom>> {
   return {
@@ -71,10 +90,9 @@ export function planOthers(
       continue;
     }
     const { source, declaration, root } = other;
-    const { kind, pattern, coverage, facts, irregular } = source;
     others[role] = {
       root,
-      source: { kind, folder: source.folder, name: source.name, pattern, coverage, facts, irregular },
+      source: keptSource(source),
       declaration,
       offset: asked.offset,
       ends: asked.ends,

@@ -8,17 +8,32 @@ import { otherSchema } from './others.ts';
 import { plannedSoundSchema } from './sound.ts';
 
 /**
- * `count` results in a row: result k comes from source frame `from + k * fromStep` and has the number `to + k * toStep`.
- * With `fromStep` 0 a frame is held. A `slate` run makes pictures that say what is missing; a `missing` run tells what would be
- * there and is not.
+ * `count` results in a row: result k has the number `to + k * toStep` and comes from the source frame
+ * `from + stride * floor((phase + floor(k / repeat) * fromStep) / den)`, which is `from + k * fromStep` where nothing else is said;
+ * with `fromStep` 0 a frame is held. A `slate` run makes pictures that say what is missing, a `title` run such that say what follows; a
+ * `missing` run tells what would be there and is not.
  */
 export const planRunSchema = z.object({
-  kind: z.enum(['write', 'slate', 'missing']),
+  kind: z.enum(['write', 'slate', 'missing', 'title']),
   from: z.int(),
   fromStep: z.int(),
   to: z.int(),
   toStep: z.int(),
   count: z.int().min(1),
+  phase: z.int().min(0).optional(),
+  den: z.int().min(1).optional(),
+  repeat: z.int().min(1).optional(),
+  /** Frames from one of the source to the next that is taken; 1 where nothing is said. */
+  stride: z.int().min(0).optional(),
+  /** Which of the shots that follow one another; 0, the source itself, where nothing is said. */
+  shot: z.int().min(0).optional(),
+  /**
+   * Two frames become one: `blend` and `motion` count places in 1,024ths of a stride and take what stands between a frame and the next;
+   * `lines` has its even rows of `from` and the odd ones of a second line with `other` and `otherPhase`.
+   */
+  mix: z.enum(['blend', 'motion', 'lines']).optional(),
+  other: z.int().optional(),
+  otherPhase: z.int().min(0).optional(),
 });
 export type PlanRun = z.infer<typeof planRunSchema>;
 
@@ -43,17 +58,28 @@ export const problemSchema = z.object({
 /** A finding that a person set aside before the run, and why. */
 export const setAsideSchema = z.object({ code: z.string(), sentence: z.string(), reason: z.string() });
 
+const plannedSourceSchema = sourceSchema
+  .pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true })
+  .extend({ irregular: z.array(irregularSchema) });
+
+/** What a plan keeps of a source that follows the first. */
+export const plannedShotSchema = z.object({
+  root: z.string(),
+  source: plannedSourceSchema,
+  declaration: declarationSchema,
+  recipe: recipeSchema.nullable(),
+});
+export type PlannedShot = z.infer<typeof plannedShotSchema>;
+
 /** Source, declaration and spec, worked out. Nothing is written yet. A plain value: it survives JSON. */
 const wholePlanSchema = z.object({
   version: z.literal(1),
   /** Root id, or the folder itself on the command line. */
   root: z.string(),
-  source: sourceSchema
-    .pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true })
-    .extend({
-      irregular: z.array(irregularSchema),
-    }),
+  source: plannedSourceSchema,
   declaration: declarationSchema,
+  /** Sources whose frames follow, each with its own way to the same pictures. */
+  shots: z.array(plannedShotSchema).default([]),
   setAside: z.array(setAsideSchema).default([]),
   spec: specSchema,
   runs: z.array(planRunSchema),
@@ -70,8 +96,14 @@ const wholePlanSchema = z.object({
   differing: z.array(frameRangeSchema).default([]),
   /** Second sources: what pictures are laid over, and where their alpha comes from. */
   others: z.object({ under: otherSchema.optional(), alphaFrom: otherSchema.optional() }).default({}),
-  /** `file` is the name of a video; stills are named by the pattern. */
-  into: z.object({ root: z.string(), folder: z.string(), pattern: patternSchema, file: z.string().optional() }),
+  /** `file` is the name of a video; stills are named by the pattern, or, where each has a name of its own, by their number in `names`. */
+  into: z.object({
+    root: z.string(),
+    folder: z.string(),
+    pattern: patternSchema,
+    file: z.string().optional(),
+    names: z.record(z.string(), z.string()).optional(),
+  }),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),
   recipe: recipeSchema.nullable(),

@@ -1,5 +1,6 @@
 import { frameName } from '../numbering/pattern.ts';
-import { fileOfFrame } from '../numbering/source.ts';
+import { fileOfFrame, type Source } from '../numbering/source.ts';
+import { frameOfRun, numberOfRun, type Mixed } from './places.ts';
 import type { Plan, PlanRun } from './plan.ts';
 
 /** One line of a plan: which file becomes which, as paths below their roots. */
@@ -9,8 +10,19 @@ export interface PlanRow {
   frame: number;
   /** Undefined where the frame is missing, and where a slate stands for it. */
   from?: string;
+  /** Which of the shots that follow one another it is of; 0 is the source itself. */
+  shot: number;
+  /** A second frame of the same shot that goes into it, and its file. */
+  mixed?: Mixed & { from: string };
   to: string;
 }
+
+/** The source of a shot as a plan keeps it. */
+export const shotSource = (
+  { source, shots }: Pick<Plan, 'source' | 'shots'>,
+  shot: number,
+): Pick<Source, 'kind' | 'folder' | 'name' | 'pattern' | 'coverage' | 'facts' | 'irregular'> =>
+  shot === 0 ? source : shots[shot - 1]!.source;
 
 /** The plan with its pictures as PNG stills, for looking at what goes into a video. */
 export const asStills = (plan: Plan): Plan =>
@@ -20,14 +32,18 @@ export const asStills = (plan: Plan): Plan =>
 export const rowCount = (plan: Pick<Plan, 'runs'>): number => plan.runs.reduce((sum, run) => sum + run.count, 0);
 
 function rowOf(plan: Plan, run: PlanRun, at: number): PlanRow {
-  const sourceFrame = run.from + at * run.fromStep;
-  const frame = run.to + at * run.toStep;
-  const name = plan.into.file ?? frameName(plan.into.pattern, frame);
+  const { frame: sourceFrame, mixed } = frameOfRun(run, at);
+  const frame = numberOfRun(run, at);
+  const name = plan.into.file ?? plan.into.names?.[frame] ?? frameName(plan.into.pattern, frame);
+  const shot = run.shot ?? 0;
+  const fileOf = (number: number) => fileOfFrame(shotSource(plan, shot), number);
   return {
     kind: run.kind,
     sourceFrame,
     frame,
-    from: run.kind === 'write' ? fileOfFrame(plan.source, sourceFrame) : undefined,
+    from: run.kind === 'write' ? fileOf(sourceFrame) : undefined,
+    shot,
+    ...(mixed && run.kind === 'write' ? { mixed: { ...mixed, from: fileOf(mixed.frame)! } } : {}),
     to: plan.into.folder === '' ? name : `${plan.into.folder}/${name}`,
   };
 }

@@ -16,6 +16,7 @@ import { isVideoFormat } from '../spec/video.ts';
 import { atConstantRate, type TickRun } from '../timing/clipTimes.ts';
 import { makeRate, type Rate } from '../timing/rate.ts';
 import type { PlanRun } from './plan.ts';
+import { ratesInTime, type GivenHolds, type RatesInTime } from './timed.ts';
 
 /** What of a source a plan takes. */
 export interface ChosenFrames {
@@ -73,16 +74,22 @@ function missingFromWanted(present: readonly FrameRange[], wanted: readonly Fram
 
 const times = (rate: Rate, by: Rate): Rate => makeRate(rate.num * by.num, rate.den * by.den);
 
-/** The rate of a source's pictures once its fields are worked, and that of the results; null where nothing says one. */
+/**
+ * The rate of a source's pictures once its fields are worked, and that of the results; null where nothing says one. `inTime` are those
+ * on the way from the one to the other.
+ */
 export function ratesOf(
   source: Pick<Source, 'kind' | 'facts'>,
   declaration: Declaration,
-  { clip }: Pick<Spec, 'clip'>,
-): { pictures: Rate | null; results: Rate | null } {
+  { clip, time }: Pick<Spec, 'clip' | 'time'>,
+  holds?: GivenHolds,
+): { pictures: Rate | null; results: Rate | null; inTime: RatesInTime | null } {
   const declared = declaration.rate.value;
-  if (!declared || !isVideo(source)) return { pictures: declared, results: declared };
-  const pictures = times(declared, rateAfter(clip.fields));
-  return { pictures, results: clip.timing === 'constant-rate' ? (clip.rate ?? pictures) : pictures };
+  if (!declared) return { pictures: null, results: time.rate, inTime: null };
+  const pictures = isVideo(source) ? times(declared, rateAfter(clip.fields)) : declared;
+  const taken = isVideo(source) && clip.timing === 'constant-rate' ? (clip.rate ?? pictures) : pictures;
+  const inTime = ratesInTime(taken, time, holds);
+  return { pictures, results: inTime.results, inTime };
 }
 
 /**
@@ -91,8 +98,9 @@ export function ratesOf(
  */
 function placesInTime(source: Source, declaration: Declaration, spec: Spec): number[] | undefined {
   const { clip } = source.facts ?? {};
-  const { pictures, results } = ratesOf(source, declaration, spec);
-  if (!clip || spec.clip.timing !== 'constant-rate' || !pictures || !results) return undefined;
+  const { pictures } = ratesOf(source, declaration, spec);
+  if (!clip || spec.clip.timing !== 'constant-rate' || !pictures) return undefined;
+  const results = spec.clip.rate ?? pictures;
   if (clip.variable && clip.runs && spec.clip.fields === 'keep')
     return atConstantRate(clip.runs as TickRun[], clip.base, results);
   const count = picturesAfter(coverageCount(source.coverage), spec.clip.fields);
@@ -116,10 +124,10 @@ export function runsOfList(results: readonly { from: number; to: number }[]): Pl
 }
 
 /**
- * Runs in order of their first frame, the missing ones between the written ones.
+ * What is taken of a source, in order, every frame once, the missing ones between the written ones.
  * @param shift is added to a source frame's number for that of its result
  */
-export function runsOf(
+export function takenRuns(
   source: Source,
   declaration: Declaration,
   spec: Spec,
@@ -130,10 +138,7 @@ export function runsOf(
   if (places) {
     const kept = places.flatMap((from, at) => (covers(chosen, from) ? [{ from, to: at }] : []));
     const first = kept[0]?.to ?? 0;
-    return numbered(
-      runsOfList(kept.map(({ from, to }) => ({ from, to: to - first + (chosen[0]?.first ?? 0) + shift }))),
-      spec,
-    );
+    return runsOfList(kept.map(({ from, to }) => ({ from, to: to - first + (chosen[0]?.first ?? 0) + shift })));
   }
   const run =
     (kind: PlanRun['kind']) =>
@@ -151,10 +156,7 @@ export function runsOf(
     const held = before(present, range.first) ?? present[0]?.first;
     return held === undefined ? [run('missing')(range)] : [{ ...run('write')(range), from: held, fromStep: 0 }];
   });
-  return numbered(
-    [...chosen.map(run('write')), ...filled].sort((a, b) => a.to - b.to),
-    spec,
-  );
+  return [...chosen.map(run('write')), ...filled].sort((a, b) => a.to - b.to);
 }
 
 /** The last frame before another. */
@@ -168,7 +170,7 @@ function before(coverage: readonly FrameRange[], frame: number): number | undefi
 }
 
 /** Numbers one after another where the spec closes up, and for a video, whose frames are counted from 0. */
-function numbered(runs: PlanRun[], { write, names }: Spec): PlanRun[] {
+export function numbered(runs: PlanRun[], { write, names }: Spec): PlanRun[] {
   const isFilm = isVideoFormat(write.format);
   if (!isFilm && !names.closeUp) return runs;
   let to = isFilm ? 0 : (names.first ?? runs.find(({ kind }) => kind !== 'missing')?.to ?? 0);

@@ -4,6 +4,8 @@ import type { FrameRange } from '../numbering/ranges.ts';
 import { secondsSchema, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
+import { isPlainTime } from '../spec/time.ts';
+import { compareRates } from '../timing/rate.ts';
 import { isVideoFormat } from '../spec/video.ts';
 
 /** A sound as it was found. */
@@ -33,12 +35,13 @@ const pathOf = ({ folder, name }: Pick<Source, 'folder' | 'name'>): string =>
 export function keepsTime(
   { facts }: Source,
   { rate }: Declaration,
-  { clip }: Spec,
+  { clip, time, then }: Spec,
   chosen: readonly FrameRange[],
 ): boolean {
   const own = facts?.rate;
-  if (chosen.length !== 1 || chosen[0]!.step !== 1) return false;
-  if (own && rate.value && own.num * rate.value.den !== own.den * rate.value.num) return false;
+  if (chosen.length !== 1 || chosen[0]!.step !== 1 || then.length > 0 || !isPlainTime(time)) return false;
+  if (time.rate && rate.value && compareRates(time.rate, rate.value) !== 0) return false;
+  if (own && rate.value && compareRates(own, rate.value) !== 0) return false;
   return clip.timing === 'constant-rate' || facts?.clip?.variable !== true;
 }
 

@@ -1,9 +1,12 @@
 import { z } from 'zod';
 import { sampleSchema } from '../numbering/source.ts';
-import { pictureSchema } from '../pixels/picture.ts';
+import { beside, pictureSchema } from '../pixels/picture.ts';
 import { alphaOutSchema } from '../pixels/recipe.ts';
+import { burnSchema } from './burn.ts';
 import { matteSchema, primariesSchema, transferSchema } from './declaration.ts';
 import { exrCompressionSchema, formatSchema, tiffCompressionSchema } from './formats.ts';
+import { markedSchema } from './marker.ts';
+import { timeSchema } from './time.ts';
 import { clipSpecSchema, soundSchema, videoSchema } from './video.ts';
 
 /**
@@ -15,14 +18,29 @@ export const missingPolicySchema = z.enum(['leave-out', 'stop', 'hold', 'slate']
 /** Pictures of another size or with other channels than most of their source: refuse to run, fit them, or leave them out. */
 export const mixedPolicySchema = z.enum(['stop', 'fit', 'leave-out']);
 
+/** A source that follows another, and what of it is taken. */
+export const shotSchema = z
+  .object({
+    source: beside.strict(),
+    /** `all`, or ranges. */
+    frames: z.string().min(1).default('all'),
+  })
+  .strict();
+export type Shot = z.infer<typeof shotSchema>;
+
 /** Everything about what comes out. */
 export const specSchema = z
   .object({
     version: z.literal(1),
-    /** `all`, or ranges as `1-60,70`. */
+    /** `all`, ranges as `1-60,70`, or `markers`: a still at each that `marked` chooses. */
     frames: z.string().min(1).default('all'),
+    marked: markedSchema.prefault({}),
+    /** Sources whose frames follow those of the first, in this order. */
+    then: z.array(shotSchema).max(1000).default([]),
     /** How a clip is taken apart. */
     clip: clipSpecSchema.prefault({}),
+    /** What becomes of the frames in time. */
+    time: timeSchema.prefault({}),
     missing: missingPolicySchema.default('leave-out'),
     mixed: mixedPolicySchema.default('stop'),
     write: z
@@ -54,6 +72,8 @@ export const specSchema = z
     /** How a video is written, where the format is one. */
     video: videoSchema.prefault({}),
     sound: soundSchema.prefault({}),
+    /** What is written into the pictures. */
+    burn: burnSchema.prefault({}),
     names: z
       .object({
         /** The stem of the results; null keeps the source's. */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { frameSpan, type Source } from '../numbering/source.ts';
+import { frameOfRun, numberOfRun } from '../plan/places.ts';
 import { planRunSchema, type PlanRun } from '../plan/plan.ts';
 import type { Rate } from './rate.ts';
 
@@ -55,20 +56,28 @@ function placeIn(first: number, step: number, count: number, number: number): nu
   return Number.isInteger(at) && at >= 0 && at < count ? at : undefined;
 }
 
-/** The first result that a plan writes of a source frame. */
+/** Whether a run takes its frames one after another, so that a place in it is worked out at once. */
+const isEven = ({ den, repeat, mix, stride }: PlanRun): boolean => !den && !repeat && !mix && !stride;
+
+/** The first result that a plan writes of a frame of its source. */
 function resultOf(runs: readonly PlanRun[], frame: number): number | undefined {
-  for (const { kind, from, fromStep, to, toStep, count } of runs) {
-    const at = kind === 'write' ? placeIn(from, fromStep, count, frame) : undefined;
-    if (at !== undefined) return to + at * toStep;
+  for (const run of runs) {
+    if (run.kind !== 'write' || run.shot) continue;
+    if (isEven(run)) {
+      const at = placeIn(run.from, run.fromStep, run.count, frame);
+      if (at !== undefined) return numberOfRun(run, at);
+    } else
+      for (let at = 0; at < run.count; at += 1) if (frameOfRun(run, at).frame === frame) return numberOfRun(run, at);
   }
   return undefined;
 }
 
-/** The source frame that a plan makes a result of. */
-function sourceOf(runs: readonly PlanRun[], frame: number): number | undefined {
-  for (const { kind, from, fromStep, to, toStep, count } of runs) {
-    const at = kind === 'write' ? placeIn(to, toStep, count, frame) : undefined;
-    if (at !== undefined) return from + at * fromStep;
+/** The frame of the source that a plan makes a result of. */
+function sourceOf(runs: readonly PlanRun[], number: number): number | undefined {
+  for (const run of runs) {
+    if (run.kind !== 'write' || run.shot) continue;
+    const at = placeIn(run.to, run.toStep, run.count, number);
+    if (at !== undefined) return frameOfRun(run, at).frame;
   }
   return undefined;
 }

@@ -21,6 +21,9 @@ export function makeRate(num: number, den: number): Rate {
   return { num: num / divisor, den: den / divisor };
 }
 
+/** Below 0 where the first is slower, 0 where they are the same, above 0 where it is quicker. */
+export const compareRates = (a: Rate, b: Rate): number => a.num * b.den - b.num * a.den;
+
 /** The rates of the trade (SMPTE ST 12-1, ITU-R BT.709, BT.2020; 12, 15 and 8 for drawings). */
 export const standardRates: readonly Rate[] = [
   ...[8, 12, 15].map((num) => ({ num, den: 1 })),

@@ -7,7 +7,8 @@ export const nominalRate = (rate: Rate): number => Math.round(rate.num / rate.de
 /** Drop-frame counting is defined for 30000/1001 and 60000/1001 only (SMPTE ST 12-1, 5.2.2). */
 export const mayDropFrames = (rate: Rate): boolean => rate.den === 1001 && (rate.num === 30_000 || rate.num === 60_000);
 
-const two = (value: number) => value.toString().padStart(2, '0');
+/** A number of at least two digits. */
+const two = (value: number): string => (value < 10 ? `0${value}` : `${value}`);
 
 /**
  * Timecode of a frame counted from 00:00:00:00, wrapping at 24 hours; `;` before the frames tells drop-frame.
@@ -30,9 +31,13 @@ export function printTimecode(frame: number, rate: Rate, drop = false): string {
   }
   const seconds = Math.floor(label / nominal);
   const frames = two(label % nominal);
-  const clock = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60].map(two).join(':');
+  const minutes = Math.floor(seconds / 60);
+  const clock = `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}:${two(seconds % 60)}`;
   return `${clock}${dropped > 0 ? ';' : ':'}${frames}`;
 }
+
+/** Hours, minutes, seconds, the mark before the frames, frames. */
+const written = /^\s*(\d{1,2}):([0-5]?\d):([0-5]?\d)([:;.])(\d{1,3})\s*$/;
 
 /**
  * The frame that a timecode names, counted from 00:00:00:00. `;` (or `.`) before the frames counts in drop-frame.
@@ -40,22 +45,18 @@ export function printTimecode(frame: number, rate: Rate, drop = false): string {
  * @example parseTimecode('00:01:00;02', {num: 30000, den: 1001}) // 1800
  */
 export function parseTimecode(text: string, rate: Rate): number {
-  const refuse = (fact: string, wayOut: string) =>
-    new ShaleError({ code: 'bad-timecode', fact, wayOut, subject: 'timecode' });
   const nominal = nominalRate(rate);
-  const match = /^(\d{1,2}):([0-5]?\d):([0-5]?\d)([:;.])(\d{1,3})$/.exec(text.trim());
-  if (!match || Number(match[1]) > 23 || Number(match[5]) >= nominal)
+  const match = written.exec(text);
+  const hours = match ? +match[1]! : 24;
+  const frames = match ? +match[5]! : 0;
+  if (!match || hours > 23 || frames >= nominal)
     throw refuse(
       `"${text.trim()}" is no timecode at ${printRate(rate)}.`,
       `Write hours, minutes, seconds and frames as 01:00:00:00; frames go from 0 to ${nominal - 1}.`,
     );
-  const [hours, minutes, seconds, frames] = [match[1], match[2], match[3], match[5]].map(Number) as [
-    number,
-    number,
-    number,
-    number,
-  ];
-  const whole = ((hours * 60 + minutes) * 60 + seconds) * nominal + frames;
+  const minutes = hours * 60 + +match[2]!;
+  const seconds = +match[3]!;
+  const whole = (minutes * 60 + seconds) * nominal + frames;
   if (match[4] === ':') return whole;
   if (!mayDropFrames(rate))
     throw refuse(`${printRate(rate)} has no drop-frame timecode.`, 'Write ":" before the frames.');
@@ -65,6 +66,8 @@ export function parseTimecode(text: string, rate: Rate): number {
       `Drop-frame counting skips ${text.trim()}.`,
       `The first label of that minute is ${match[1]}:${match[2]}:00;0${dropped}.`,
     );
-  const all = hours * 60 + minutes;
-  return whole - dropped * (all - Math.floor(all / 10));
+  return whole - dropped * (minutes - Math.floor(minutes / 10));
 }
+
+const refuse = (fact: string, wayOut: string): ShaleError =>
+  new ShaleError({ code: 'bad-timecode', fact, wayOut, subject: 'timecode' });

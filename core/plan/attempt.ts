@@ -1,0 +1,12 @@
+import { problemOf, ShaleError, type Problem } from '../errors.ts';
+
+/** What some work gives; a refusal of it is noted among the problems, and something else taken. */
+export function refusing<T>(problems: Problem[], work: () => T, otherwise: T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (!(error instanceof ShaleError)) throw error;
+    problems.push(problemOf(error));
+    return otherwise;
+  }
+}

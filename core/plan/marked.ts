@@ -1,0 +1,100 @@
+import type { Problem } from '../errors.ts';
+import { foldName, nameFault } from '../naming/names.ts';
+import { fillTemplate, parseTemplate, type NameValues } from '../naming/template.ts';
+import { covers, type FrameRange } from '../numbering/ranges.ts';
+import { chosenMarkers, type Marked, type Marker, type Numbered } from '../spec/marker.ts';
+
+/** Text as a part of a name: what some system does not take becomes a hyphen, blanks a low line. */
+export const safeText = (text: string): string =>
+  text
+    .normalize('NFC')
+    .trim()
+    .replace(/\s+/g, '_')
+     
+    .replace(/[/\\:*?"<>|\u0000-\u001f\u007f]+/g, '-')
+    .replace(/^[.-]+|[.-]+$/g, '');
+
+/** The stills of a source's markers: from which frames, and what forbids them. */
+export function markedFrames(
+  markers: readonly Marker[],
+  rule: Marked,
+  present: readonly FrameRange[],
+  name: string,
+): { chosen: Numbered[]; problems: Problem[] } {
+  const problems: Problem[] = [];
+  const all = chosenMarkers(markers, rule);
+  const add = (code: string, fact: string, wayOut: string) => problems.push({ code, fact, wayOut, subject: 'marked' });
+  if (markers.length === 0)
+    add('no-markers', `${name} has no markers.`, 'Set some on Inspect, bring an edit list in, or choose frames.');
+  else if (all.length === 0)
+    add(
+      'no-markers',
+      `None of the ${markers.length} markers of ${name} is chosen.`,
+      'Let other colours or words choose.',
+    );
+  const gone = all.filter(({ marker }) => !covers(present, marker.frame));
+  if (gone.length > 0)
+    add(
+      'marker-without-frame',
+      `${gone.length === 1 ? 'A marker stands' : `${gone.length} markers stand`} where there is no frame: ${listed(gone.map(({ marker }) => String(marker.frame)))}.`,
+      'Move them on Inspect, or leave them out by their colour.',
+    );
+  return { chosen: all.filter(({ marker }) => covers(present, marker.frame)), problems };
+}
+
+const listed = (some: readonly string[]): string =>
+  some.slice(0, 4).join(', ') + (some.length > 4 ? ` and ${some.length - 4} more` : '');
+
+/**
+ * A name for each still, by the template, without anything added to it.
+ * @param first the number of the first result
+ * @throws ShaleError `bad-template` for unknown fields
+ */
+export function markedNames(
+  chosen: readonly Numbered[],
+  template: string,
+  values: NameValues & { stem: string },
+  first: number,
+): { names: Record<string, string>; problems: Problem[] } {
+  const parts = parseTemplate(template);
+  const names: Record<string, string> = {};
+  const problems: Problem[] = [];
+  const add = (code: string, fact: string, wayOut: string) =>
+    problems.push({ code, fact, wayOut, subject: 'names.template' });
+  const asks = (field: string) => parts.some((part) => typeof part !== 'string' && part.field === field);
+  const holders = new Map<string, Numbered[]>();
+  const empty: Numbered[] = [];
+  chosen.forEach((one, at) => {
+    const { marker, number } = one;
+    const [name, note] = [safeText(marker.name), safeText(marker.note)];
+    if ((asks('marker') && name === '') || (asks('note') && note === '')) empty.push(one);
+    const filled = fillTemplate(parts, { ...values, marker: name, note, number }, values.stem);
+    const made = filled
+      .map((part) =>
+        typeof part === 'string'
+          ? part
+          : String(part.slot === 'frame' ? marker.frame : at + 1).padStart(part.digits ?? 0, '0'),
+      )
+      .join('');
+    names[first + at] = made;
+    const key = foldName(made);
+    holders.set(key, [...(holders.get(key) ?? []), one]);
+  });
+  if (empty.length > 0)
+    add(
+      'marker-without-name',
+      `The template asks for the ${asks('marker') ? 'name' : 'note'} of each marker, and ${empty.length === 1 ? 'that of frame' : 'those of frames'} ${listed(empty.map(({ marker }) => String(marker.frame)))} ${empty.length === 1 ? 'is' : 'are'} empty or hold nothing fit for a name.`,
+      'Name them on Inspect, or put {number} or {frame} into the template.',
+    );
+  const doubled = [...holders.values()].filter((some) => some.length > 1);
+  if (doubled.length > 0)
+    add(
+      'names-collide',
+      `${doubled.length === 1 ? 'One name is' : `${doubled.length} names are`} that of several markers: ${listed(doubled.map((some) => `"${some[0]!.marker.name || some[0]!.number}" at ${some.map(({ marker }) => marker.frame).join(' and ')}`))}.`,
+      'Give them names of their own, or put {number} or {frame} into the template.',
+    );
+  const bad = Object.values(names).find((name) => nameFault(name));
+  if (bad !== undefined && empty.length === 0)
+    add('bad-template', `The name "${bad}" ${nameFault(bad)!.words}.`, 'Change the template or the marker.');
+  return { names, problems };
+}

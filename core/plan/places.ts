@@ -1,0 +1,39 @@
+import { frameParts } from '../timing/curve.ts';
+import { onLine } from '../timing/line.ts';
+import type { PlanRun } from './plan.ts';
+
+/** A second frame that goes into a result: woven in by lines, or at `weight` of {@link frameParts} on the way to it. */
+export interface Mixed {
+  how: 'blend' | 'motion' | 'lines';
+  frame: number;
+  weight: number;
+}
+
+/** Which source frame a result of a run is made of, and what is mixed into it. */
+export function frameOfRun(run: PlanRun, at: number): { frame: number; mixed?: Mixed } {
+  const { from, fromStep: step, stride = 1, phase, den, repeat, mix } = run;
+  const place = onLine({ from: 0, step, phase, den, repeat }, at);
+  if (mix === undefined) return { frame: from + stride * place };
+  if (mix === 'lines') {
+    const frame = from + stride * place;
+    const other = run.other! + stride * onLine({ from: 0, step, phase: run.otherPhase, den, repeat }, at);
+    return other === frame ? { frame } : { frame, mixed: { how: 'lines', frame: other, weight: 0 } };
+  }
+  const whole = Math.floor(place / frameParts);
+  const frame = from + stride * whole;
+  const weight = place - whole * frameParts;
+  return weight === 0 ? { frame } : { frame, mixed: { how: mix, frame: frame + stride, weight } };
+}
+
+/** The number of a result of a run. */
+export const numberOfRun = ({ to, toStep }: PlanRun, at: number): number => to + at * toStep;
+
+/** Calls with every result of runs of a kind: the run, its place in it, and the frame that it is made of. */
+export function eachResult(
+  runs: readonly PlanRun[],
+  kind: PlanRun['kind'],
+  work: (run: PlanRun, at: number, frame: number) => void,
+): void {
+  for (const run of runs)
+    if (run.kind === kind) for (let at = 0; at < run.count; at += 1) work(run, at, frameOfRun(run, at).frame);
+}
