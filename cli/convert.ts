@@ -139,6 +139,13 @@ async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<G
     const source = await findSource(root, named.name, pool);
     given[role as Role] = { root, source, declaration: declare(source) };
   }
+  given.shots = await Promise.all(
+    spec.then.map(async ({ source: named }) => {
+      const root = resolve(folder, named.root, named.folder);
+      const source = await findSource(root, named.name, pool);
+      return { root, source, declaration: declare(source) };
+    }),
+  );
   const { from } = spec.sound;
   if (typeof from !== 'string') {
     const root = resolve(folder, from.root, from.folder);
@@ -184,6 +191,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
     source: folder,
     target,
     others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),
+    shots: plan.shots.map(({ root }) => root),
     ...(plan.sound && !plan.sound.own ? { sound: plan.sound.root } : {}),
   };
   await mkdir(target, { recursive: true });

@@ -30,6 +30,8 @@ export * from './pixels/geometry.ts';
 export * from './pixels/primaries.ts';
 export * from './pixels/key.ts';
 export * from './pixels/look.ts';
+export * from './pixels/mix.ts';
+export * from './pixels/writeOver.ts';
 export * from './spec/pictureWords.ts';
 export * from './spec/told.ts';
 export * from './plan/given.ts';

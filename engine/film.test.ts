@@ -399,7 +399,7 @@ describe('a video out of frames', () => {
   test('a trial encodes some of it for real, and proves a picture as it will be seen', async () => {
     await putFrames(upTo(60));
     const plan = await planOf({ write: film('h264') });
-    const measured = await pool.run('measure', { plan, places: places(), sourceFrames: [1, 20, 60] });
+    const measured = await pool.run('measure', { plan, places: places(), results: [0, 19, 59] });
     expect(measured.problems).toEqual([]);
     const whole = (await carry(plan)).written[0]!.bytes;
     expect(measured.bytes * 60).toBeGreaterThan(whole * 0.6);

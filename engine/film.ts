@@ -13,6 +13,9 @@ import {
   isBlank,
   makeSamples,
   needsEven,
+  nominalRate,
+  parseTimecode,
+  printTimecode,
   noCounts,
   resultsOf,
   ShaleError,
@@ -21,11 +24,12 @@ import {
   type PixelCounts,
   type Plan,
   type PlanRow,
+  type Rate,
   type Written,
 } from '@shale/core';
 import { flush, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
-import { soundUnder } from './sound.ts';
+import { soundUnder, titleCount } from './sound.ts';
 
 /** Told while a video is made. */
 export interface FilmProgress {
@@ -65,13 +69,21 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
   return { width, height, channels, sample, data: padded };
 }
 
+/** The timecode so many frames before another, past midnight where it has to be. */
+function earlier(timecode: string | null, frames: number, rate: Rate): string | null {
+  if (timecode === null || frames === 0) return timecode;
+  const drop = /[;.]\d+$/.test(timecode);
+  const day = parseTimecode(`23:59:59${drop ? ';' : ':'}${nominalRate(rate) - 1}`, rate) + 1;
+  return printTimecode((((parseTimecode(timecode, rate) - frames) % day) + day) % day, rate, drop);
+}
+
 /** What the writer is told of a plan's pictures. */
 export function filmSettings(plan: Plan, image: Image): FilmSettings {
   const { spec, recipe, rate, declaration } = plan;
   const { write, video } = spec;
   return {
     format: write.format,
-    video,
+    video: { ...video, timecode: earlier(video.timecode, titleCount(plan), rate!) },
     width: image.width,
     height: image.height,
     sample: write.sample,
@@ -248,7 +260,7 @@ export async function blankEnd(plan: Plan, places: Places, most = 120): Promise<
     let blank = 0;
     for (let at = plan.frames - 1; at >= 0 && blank < most; at -= 1) {
       const [row] = resultsOf(plan, at, at + 1);
-      if (row!.kind === 'slate') break;
+      if (row!.kind === 'slate' || row!.kind === 'title') break;
       if (!isBlank((await maker.picture(row!)).image)) break;
       blank += 1;
     }

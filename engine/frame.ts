@@ -2,13 +2,11 @@ import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import {
-  ClipReader,
   compareQuickly,
   compiledKernel,
   fitLayout,
   givenSample,
   readStill,
-  readWhole,
   writeStill,
   type Carried,
   type WriteSettings,
@@ -22,13 +20,11 @@ import {
   makeConverter,
   noCounts,
   otherFiles,
-  parseTimecode,
-  printTimecode,
   ShaleError,
+  shotSource,
   sizeOfPlan,
   slate,
   type Converter,
-  type Declaration,
   type Difference,
   type Image,
   type OtherFile,
@@ -42,7 +38,9 @@ import {
   type Written,
 } from '@shale/core';
 import { pictureOfClip } from './clips.ts';
+import { burnIn, titlePicture } from './burn.ts';
 import { flush, publish, sha256, writeError } from './files.ts';
+import { shotRoot, SourcePictures } from './sourcePictures.ts';
 
 /** Where the roots of a plan lie on this machine, absolute. */
 export interface Places {
@@ -52,20 +50,17 @@ export interface Places {
   others?: Partial<Record<Role, string>>;
   /** The root of a sound that is not the clip's own. */
   sound?: string;
+  /** Roots of the shots that follow, in their order. */
+  shots?: string[];
 }
 
 /** Which picture of its file a row is of: a clip's frames are all in one. */
-export const pictureOf = ({ source }: Pick<Plan, 'source'>, { sourceFrame }: PlanRow): number =>
-  source.kind === 'clip' ? sourceFrame : 0;
+export const pictureOf = (plan: Pick<Plan, 'source' | 'shots'>, { sourceFrame, shot }: PlanRow): number =>
+  shotSource(plan, shot).kind === 'clip' ? sourceFrame : 0;
 
-/** The source picture of a row by itself, as its file holds it; clips as the plan works their fields. */
-export function readRow(plan: Plan, places: Places, row: PlanRow): Promise<Image> {
-  const path = join(places.source, row.from!);
-  const picture = pictureOf(plan, row);
-  return isVideo(plan.source)
-    ? pictureOfClip(path, picture, plan.spec.clip.fields)
-    : readStill(path, { layer: plan.spec.picture.layer, picture });
-}
+/** The source picture of a row by itself, clips as the plan works their fields, frames mixed as it says. */
+export const readRow = async (plan: Plan, places: Places, row: PlanRow): Promise<Image> =>
+  (await new SourcePictures(plan, places, false).read(row)).image;
 
 /** Converters that a process keeps: the spans of a job, and those of the plans that are tried before it, share their tables. */
 const converters = new Map<string, Converter>();
@@ -83,7 +78,7 @@ function converterOf(recipe: Recipe, sample: SampleFormat): Converter {
 
 /** Turns frames of one plan into results. */
 export class FrameMaker {
-  private clip: Promise<ClipReader> | undefined;
+  private readonly sources: SourcePictures;
   /** The picture of each second source that was read last. */
   private readonly held = new Map<Role, { path: string; picture: number; image: Promise<Image> }>();
 
@@ -92,29 +87,23 @@ export class FrameMaker {
     private readonly places: Places,
     /** Marks the temporary files of one job. */
     private readonly job: string,
-  ) {}
+  ) {
+    this.sources = new SourcePictures(plan, places, true);
+  }
 
   /** The picture of a row as it will be written, what was lost on the way, and how it is to be written. */
   async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts; settings: WriteSettings }> {
-    const { recipe, spec } = this.plan;
+    const { spec, shots } = this.plan;
+    const recipe = row.shot === 0 ? this.plan.recipe : shots[row.shot - 1]!.recipe;
     if (!recipe) throw new Error('the plan has no recipe');
-    if (row.kind === 'slate')
+    if (row.kind === 'slate' || row.kind === 'title')
       return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}) };
-    const { image: read, carried } = await this.read(row);
+    const { image: read, carried } = await this.sources.read(row);
     const source = this.inShape(read, recipe, row);
     const converter = converterOf(this.given(recipe), source.sample);
     const { image, counts } = converter(source, await this.others(row));
-    return { image: fitLayout(image, spec.write.format), counts, settings: this.settings(recipe, carried) };
-  }
-
-  /** The source picture of a row; a clip stays open from row to row. */
-  private async read(row: PlanRow): Promise<{ image: Image; carried: Carried }> {
-    const { source, spec, declaration } = this.plan;
-    const path = join(this.places.source, row.from!);
-    if (!isVideo(source)) return readWhole(path, { layer: spec.picture.layer, picture: pictureOf(this.plan, row) });
-    this.clip ??= ClipReader.open(path, { fields: spec.clip.fields });
-    const image = await (await this.clip).picture(row.sourceFrame);
-    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, row.sourceFrame, declaration) } };
+    const settings = this.settings(recipe, carried);
+    return { image: fitLayout(burnIn(this.plan, row, image), spec.write.format), counts, settings };
   }
 
   private slate(row: PlanRow): Image {
@@ -122,7 +111,11 @@ export class FrameMaker {
     const size = sizeOfPlan(this.plan)!;
     const alpha = spec.write.alpha === 'straight' || spec.write.alpha === 'premultiplied';
     const hasAlpha = alpha && this.plan.source.facts?.hasAlpha === true;
-    return slate(size, row.sourceFrame, this.given(this.plan.recipe!).to.sample, hasAlpha ? 4 : 3);
+    const { sample } = this.given(this.plan.recipe!).to;
+    const channels = hasAlpha ? 4 : 3;
+    return row.kind === 'title'
+      ? titlePicture(this.plan, size, sample, channels)
+      : slate(size, row.sourceFrame, sample, channels);
   }
 
   /** The recipe with the samples in which a video's encoder is given pictures. */
@@ -134,9 +127,7 @@ export class FrameMaker {
 
   /** Closes what it holds open. */
   async close(): Promise<void> {
-    const clip = await this.clip?.catch(() => undefined);
-    this.clip = undefined;
-    await clip?.close();
+    await this.sources.close();
   }
 
   /** The pictures of second sources that go with a row; one that goes with several in a row is read once. */
@@ -205,7 +196,7 @@ export class FrameMaker {
   }
 
   private async copy(row: PlanRow, temporary: string, final: string): Promise<Made> {
-    const source = join(this.places.source, row.from!);
+    const source = join(shotRoot(this.places, row.shot), row.from!);
     // A damaged source is never passed on as whole: it is read even where its bytes are copied.
     await readStill(source);
     await writing(final, async () => {
@@ -236,17 +227,6 @@ export class FrameMaker {
 
   private get isLossless(): boolean {
     return !this.plan.losses.some(({ code }) => code === 'lossy-format');
-  }
-}
-
-/** The timecode of a clip's picture, counted on from that of its first; undefined where nothing says it. */
-function timecodeOf(first: string | undefined, picture: number, { rate }: Declaration): string | undefined {
-  if (first === undefined || !rate.value) return undefined;
-  try {
-    const drop = /[;.]\d+$/.test(first);
-    return printTimecode(parseTimecode(first, rate.value) + picture, rate.value, drop);
-  } catch {
-    return undefined;
   }
 }
 

@@ -31,7 +31,9 @@ interface Asked {
 
 /** One frame of a plan worked for looking at, as WebP. @throws ShaleError where the frame cannot be read or is not of the plan */
 export async function pictureOf({ plan, places, sourceFrame, view, width }: Asked): Promise<Uint8Array> {
-  const row = rowsOf(plan, 0, rowCount(plan)).find((one) => one.sourceFrame === sourceFrame && one.from !== undefined);
+  const row = rowsOf(plan, 0, rowCount(plan)).find(
+    (one) => one.sourceFrame === sourceFrame && one.shot === 0 && one.from !== undefined,
+  );
   const { recipe } = plan;
   const made = row && (recipe ?? copying(plan));
   if (!made) {

@@ -1,9 +1,19 @@
 import { constants } from 'node:fs';
 import { access, mkdir, readdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { otherFiles, rowCount, rowsOf, type Plan, type PlannedOther, type Problem, type Role } from '@shale/core';
+import {
+  otherFiles,
+  rowCount,
+  rowsOf,
+  shotSource,
+  type Plan,
+  type PlannedOther,
+  type Problem,
+  type Role,
+} from '@shale/core';
 import type { Places } from './frame.ts';
 import { soundPath } from './sound.ts';
+import { shotRoot } from './sourcePictures.ts';
 
 /** How many names a message gives before it counts the rest. */
 const shown = 3;
@@ -23,7 +33,17 @@ export async function preflight(plan: Plan, places: Places, job: string): Promis
 }
 
 async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
-  const folder = join(places.source, plan.source.folder);
+  for (let shot = 0; shot <= plan.shots.length; shot += 1) {
+    const problems = await missingOfShot(plan, places, shot);
+    if (problems.length > 0) return problems;
+  }
+  return [...(await missingOthers(plan, places)), ...(await missingSound(plan, places))];
+}
+
+/** Frames of the source, or of a shot that follows it, that are gone. */
+async function missingOfShot(plan: Plan, places: Places, shot: number): Promise<Problem[]> {
+  const source = shotSource(plan, shot);
+  const folder = join(shotRoot(places, shot), source.folder);
   let names: Set<string>;
   try {
     names = new Set(await readdir(folder));
@@ -32,25 +52,26 @@ async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
     return [
       {
         code: denied ? 'not-allowed' : 'folder-gone',
-        fact: `The folder ${plan.source.folder || 'of the source'} ${denied ? 'may not be read' : 'is no longer there'}.`,
+        fact: `The folder ${source.folder || 'of the source'} ${denied ? 'may not be read' : 'is no longer there'}.`,
         wayOut: 'Put it back or correct its rights, and scan again on Intake.',
-        subject: plan.source.folder,
+        subject: source.folder,
       },
     ];
   }
   const needed = new Set(
     rowsOf(plan, 0, rowCount(plan))
-      .filter((row) => row.kind === 'write')
-      .map((row) => row.from!.slice(row.from!.lastIndexOf('/') + 1)),
+      .filter((row) => row.kind === 'write' && row.shot === shot)
+      .flatMap((row) => [row.from!, ...(row.mixed ? [row.mixed.from] : [])])
+      .map((path) => basename(path)),
   );
   const gone = [...needed].filter((name) => !names.has(name));
-  if (gone.length === 0) return [...(await missingOthers(plan, places)), ...(await missingSound(plan, places))];
+  if (gone.length === 0) return [];
   return [
     {
       code: 'source-changed',
       fact: `${gone.length} of ${needed.size} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
       wayOut: 'Scan again on Intake, then run; or put the files back.',
-      subject: plan.source.name,
+      subject: source.name,
     },
   ];
 }

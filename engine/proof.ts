@@ -36,7 +36,7 @@ export function takenOfResults({ recipe, spec, declaration }: Plan): Taken {
 /** The first result that is made of a source frame. @throws ShaleError `no-such-frame` */
 function rowOf(plan: Plan, sourceFrame: number): { row: PlanRow; index: number } {
   const rows = resultsOf(plan, 0, plan.frames);
-  const index = rows.findIndex((row) => row.sourceFrame === sourceFrame);
+  const index = rows.findIndex((row) => row.sourceFrame === sourceFrame && row.shot === 0 && row.kind !== 'title');
   if (index >= 0) return { row: rows[index]!, index };
   throw new ShaleError({
     code: 'no-such-frame',

@@ -11,7 +11,7 @@ export const soundPath = ({ sound }: Plan, places: Places): string =>
 
 /** Where in its clip a plan's first picture lies, in seconds; 0 where the sound is not the clip's own. */
 function beginning({ source, declaration, spec, sound, ...plan }: Plan): { num: number; den: number } {
-  const at = plan.runs.find(({ kind }) => kind !== 'missing')?.from;
+  const at = plan.runs.find(({ kind }) => kind !== 'missing' && kind !== 'title')?.from;
   const { pictures } = ratesOf(source, declaration, spec);
   if (!sound?.own || at === undefined || !pictures) return { num: 0, den: 1 };
   const { clip } = source.facts ?? {};
@@ -20,11 +20,16 @@ function beginning({ source, declaration, spec, sound, ...plan }: Plan): { num: 
   return { num: at * pictures.den, den: pictures.num };
 }
 
+/** Pictures before the first one that say what follows. */
+export const titleCount = ({ runs }: Pick<Plan, 'runs'>): number =>
+  runs.reduce((sum, { kind, count }) => (kind === 'title' ? sum + count : sum), 0);
+
 /** The part of a sound that goes with so many results, from the plan's first on. */
 function partOf(plan: Plan, places: Places, frames: number): Omit<WantedSound, 'encoder' | 'bitrate'> {
   const start = beginning(plan);
   const rate = plan.rate!;
-  const { offset } = plan.spec.sound;
+  // What is seen before the first picture is silent.
+  const offset = plan.spec.sound.offset + titleCount(plan);
   return {
     path: soundPath(plan, places),
     from: { num: start.num * rate.num - offset * rate.den * start.den, den: start.den * rate.num },

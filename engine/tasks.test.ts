@@ -59,7 +59,7 @@ const places = () => ({ source: join(folder, 'in'), target: join(folder, 'out') 
 const frames = Array.from({ length: count }, (_, at) => at + 1);
 
 test('measuring all frames foretells what the run then counts, and keeps nothing', async () => {
-  const measured = await pool.run('measure', { plan, places: places(), sourceFrames: frames });
+  const measured = await pool.run('measure', { plan, places: places(), results: frames.map((frame) => frame - 1) });
   const sum = noCounts();
   let bytes = 0;
   await carryOut({
@@ -86,7 +86,7 @@ test('measuring names the frames that it looked at and the one that it could not
   const path = join(folder, 'in', 'l.0004.exr');
   const whole = await readFile(path);
   await writeFile(path, whole.subarray(0, whole.length / 2));
-  const measured = await pool.run('measure', { plan, places: places(), sourceFrames: [1, 4, 9] });
+  const measured = await pool.run('measure', { plan, places: places(), results: [0, 3, 8] });
   await writeFile(path, whole);
   expect(measured.frames).toEqual([1, 9]);
   expect(measured.problems).toMatchObject([{ code: 'truncated-file', fact: expect.stringContaining('l.0004.exr') }]);
@@ -124,7 +124,7 @@ describe('the pool', () => {
   test('a task that ends its process is told as such, and the next finds a new one', async () => {
     const small = new WorkerPool(1);
     try {
-      const work = small.run('measure', { plan, places: places(), sourceFrames: frames });
+      const work = small.run('measure', { plan, places: places(), results: frames.map((frame) => frame - 1) });
       process.kill(small.pids[0]!, 'SIGKILL');
       await expect(work).rejects.toMatchObject({ code: 'worker-crashed' });
       expect(await small.run('probe', [])).toEqual([]);
@@ -135,7 +135,9 @@ describe('the pool', () => {
 
   test('closing it ends its processes and what waits', async () => {
     const small = new WorkerPool(1);
-    const works = [1, 2, 3].map(() => small.run('measure', { plan, places: places(), sourceFrames: frames }));
+    const works = [1, 2, 3].map(() =>
+      small.run('measure', { plan, places: places(), results: frames.map((frame) => frame - 1) }),
+    );
     const ended = Promise.allSettled(works);
     const [pid] = small.pids;
     await small.close();
@@ -147,7 +149,11 @@ describe('the pool', () => {
     const stop = new AbortController();
     stop.abort();
     await expect(
-      pool.run('measure', { plan, places: places(), sourceFrames: frames }, { signal: stop.signal }),
+      pool.run(
+        'measure',
+        { plan, places: places(), results: frames.map((frame) => frame - 1) },
+        { signal: stop.signal },
+      ),
     ).rejects.toMatchObject({
       code: 'worker-crashed',
     });

@@ -22,8 +22,7 @@ import {
   packView,
   pieceOf,
   problemOf,
-  rowsOf,
-  rowCount,
+  resultsOf,
   scopesOf,
   ShaleError,
   takenAs,
@@ -57,6 +56,7 @@ import { measureFilm } from './filmTrial.ts';
 import type { Measured } from './measured.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
+import { shotRoot } from './sourcePictures.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
 /** What a header read gave: facts, of a clip what its pictures weigh too, or why there are none. */
@@ -79,7 +79,7 @@ export interface Tasks {
   /** Writes the sound that goes with stills beside them. */
   wave: { in: { plan: Plan; places: Places; job: string }; out: WrittenSound; event: never };
   /** Converts some results without keeping them. */
-  measure: { in: { plan: Plan; places: Places; sourceFrames: number[] }; out: Measured; event: never };
+  measure: { in: { plan: Plan; places: Places; results: number[] }; out: Measured; event: never };
   /** Makes a picture for looking at and writes it to a file: coded as 8-bit sRGB, or as a view of that precision. */
   preview: {
     in: { file: ShownFile; declaration: Declaration; width: number; format: PreviewFormat | Precision; to: string };
@@ -144,14 +144,13 @@ type Handlers = {
 };
 
 /** Of results of the same source frame the first. */
-const onceEach = (rows: PlanRow[]): PlanRow[] => [...new Map(rows.map((row) => [row.sourceFrame, row])).values()];
+const onceEach = (rows: PlanRow[]): PlanRow[] => [
+  ...new Map(rows.map((row) => [`${row.shot} ${row.sourceFrame} ${row.mixed?.weight}`, row])).values(),
+];
 
-async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): Promise<Measured> {
-  if (plan.into.file !== undefined) return measureFilm(plan, places, sourceFrames.length);
-  const wanted = new Set(sourceFrames);
-  const rows = onceEach(
-    rowsOf(plan, 0, rowCount(plan)).filter((row) => row.kind === 'write' && wanted.has(row.sourceFrame)),
-  );
+async function measure({ plan, places, results }: Tasks['measure']['in']): Promise<Measured> {
+  if (plan.into.file !== undefined) return measureFilm(plan, places, results.length);
+  const rows = onceEach(results.flatMap((at) => resultsOf(plan, at, at + 1)).filter((row) => row.kind === 'write'));
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const maker = new FrameMaker(plan, places, 'measure');
   const folder = await mkdtemp(join(tmpdir(), 'shale-measure-'));
@@ -160,7 +159,7 @@ async function measure({ plan, places, sourceFrames }: Tasks['measure']['in']): 
       const start = performance.now();
       try {
         const path = join(folder, `${row.frame}.part`);
-        if (plan.copies) measured.bytes += (await stat(join(places.source, row.from!))).size;
+        if (plan.copies) measured.bytes += (await stat(join(shotRoot(places, row.shot), row.from!))).size;
         else {
           const { image, counts, settings } = await maker.picture(row);
           await writeStill(path, plan.spec.write.format, image, settings);

@@ -10,7 +10,7 @@ export const safeText = (text: string): string =>
     .normalize('NFC')
     .trim()
     .replace(/\s+/g, '_')
-     
+
     .replace(/[/\\:*?"<>|\u0000-\u001f\u007f]+/g, '-')
     .replace(/^[.-]+|[.-]+$/g, '');
 

@@ -96,12 +96,12 @@ export function makeApp(house: House): Express {
   handle(app, routes.measure, async ({ body }) => {
     const plan = await planOf(body);
     if (plan.problems.length > 0) throw new ShaleError(plan.problems[0]!);
-    const chosen = plan.runs.flatMap(({ kind, from, fromStep, count }) =>
-      kind === 'write' ? [{ first: from, last: from + (count - 1) * fromStep, step: fromStep }] : [],
+    const results = sampleFrames(
+      [{ first: 0, last: plan.frames - 1, step: 1 }],
+      body.frames === 'all' ? plan.frames : sampleSize,
     );
-    const sourceFrames = sampleFrames(chosen, body.frames === 'all' ? plan.frames : sampleSize);
     const places = await sourcePlaces(plan, roots);
-    const measured = await house.pool.run('measure', { plan, places, sourceFrames }, { first: true });
+    const measured = await house.pool.run('measure', { plan, places, results }, { first: true });
     return {
       frames: measured.frames,
       counts: measured.counts,

@@ -13,7 +13,9 @@ export async function sourcePlaces(plan: Plan, roots: Roots): Promise<Places> {
     await insideRoot(path, other.source.folder);
     others[role] = path;
   }
+  const shots = plan.shots.map(({ root }) => roots.config(root).path);
+  for (const [at, shot] of plan.shots.entries()) await insideRoot(shots[at]!, shot.source.folder);
   const sound = plan.sound && !plan.sound.own ? roots.config(plan.sound.root).path : undefined;
   if (plan.sound && sound !== undefined) await insideRoot(sound, plan.sound.file);
-  return { source, target: '', others, ...(sound === undefined ? {} : { sound }) };
+  return { source, target: '', others, shots, ...(sound === undefined ? {} : { sound }) };
 }
