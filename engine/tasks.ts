@@ -34,6 +34,7 @@ import {
   type AlphaEvidence,
   type Comparison,
   type Declaration,
+  type Difference3,
   type Facts,
   type Plan,
   type PlanRow,
@@ -56,6 +57,7 @@ import { measureFilm } from './filmTrial.ts';
 import type { Measured } from './measured.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
+import { differencesOf, type Stretch } from './cadence.ts';
 import { shotRoot } from './sourcePictures.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
@@ -131,6 +133,8 @@ export interface Tasks {
   weigh: { in: ToWeigh; out: Weighed; event: never };
   /** The first picture of each scene of a clip. */
   scenes: { in: { path: string }; out: number[]; event: never };
+  /** How frames of a stretch differ from those before them. */
+  differences: { in: Stretch; out: (Difference3 | null)[]; event: never };
   /** What the pixels of some frames say about their alpha. */
   alphaEvidence: { in: { frame: number; path: string; clip: boolean }[]; out: AlphaEvidence; event: never };
 }
@@ -259,5 +263,6 @@ export const handlers: Handlers = {
   judge: ({ folder, sources, now }) => Promise.all(sources.map((one) => judge(folder, one, now))),
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
+  differences: (stretch, _onEvent, signal) => differencesOf(stretch, signal),
   alphaEvidence: (input) => evidence(input),
 };

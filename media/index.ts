@@ -12,5 +12,6 @@ export { ClipReader } from './video/clipReader.ts';
 export { FilmWriter, givenSample, type FilmSettings } from './video/filmWriter.ts';
 export type { WantedSound } from './video/soundTrack.ts';
 export { scenesOf } from './video/scenes.ts';
+export { smallFrames } from './video/smallFrames.ts';
 export { writeWave } from './video/wave.ts';
 export * from './video/libav.ts';

@@ -1,0 +1,232 @@
+import { z } from 'zod';
+import { ShaleError } from '../errors.ts';
+import type { Marker } from '../spec/marker.ts';
+import { rateFraction, standardRates, type Rate } from '../timing/rate.ts';
+import { colourNamed, type EditList } from './events.ts';
+import type { EditShot } from './edl.ts';
+
+/** A time as OpenTimelineIO writes it: a value at a rate, as floating numbers. */
+const timeSchema = z.object({ value: z.number(), rate: z.number().positive() });
+const rangeSchema = z.object({ start_time: timeSchema, duration: timeSchema });
+const markerSchema = z.looseObject({
+  name: z.string().nullish(),
+  comment: z.string().nullish(),
+  color: z.string().nullish(),
+  marked_range: rangeSchema,
+  metadata: z.looseObject({}).nullish(),
+});
+
+interface Item {
+  OTIO_SCHEMA: string;
+  name?: string | null;
+  source_range?: z.infer<typeof rangeSchema> | null;
+  media_reference?: {
+    target_url?: string;
+    name?: string | null;
+    available_range?: z.infer<typeof rangeSchema> | null;
+  } | null;
+  media_references?: Record<string, Item['media_reference']>;
+  active_media_reference_key?: string;
+  children?: Item[];
+  tracks?: Item;
+  kind?: string;
+  markers?: unknown[];
+  metadata?: Record<string, unknown>;
+}
+
+const kindOf = ({ OTIO_SCHEMA }: Item): string => OTIO_SCHEMA.replace(/\.\d+$/, '');
+
+/** The exact rate that a floating one stands for. */
+export function rateNear(value: number): Rate | undefined {
+  return standardRates.find(({ num, den }) => Math.abs(num / den - value) < 0.005);
+}
+
+/**
+ * Reads the first picture track of an OpenTimelineIO document: its clips as events, the markers of timeline, track and clips on the
+ * result's time.
+ * @param rate in which frames are counted
+ * @throws ShaleError `bad-otio` for what is no such document
+ */
+export function readOtio(text: string, rate: Rate): EditList {
+  const refuse = (fact: string) =>
+    new ShaleError({ code: 'bad-otio', fact, wayOut: 'Bring a timeline written as OpenTimelineIO JSON (.otio).' });
+  let document: Item;
+  try {
+    document = JSON.parse(text) as Item;
+  } catch (error) {
+    throw refuse(`The file is no JSON: ${(error as Error).message}.`);
+  }
+  if (typeof document?.OTIO_SCHEMA !== 'string') throw refuse('The file names no OTIO_SCHEMA.');
+  const stack = kindOf(document) === 'Timeline' ? document.tracks : document;
+  const tracks = (stack?.children ?? []).filter((one) => kindOf(one) === 'Track');
+  const track = kindOf(document) === 'Track' ? document : tracks.find(({ kind }) => (kind ?? 'Video') === 'Video');
+  if (!track) throw refuse('The timeline has no track of pictures.');
+  const list: EditList = { title: document.name ?? '', events: [], markers: [], problems: [] };
+  const say = (code: string, fact: string, wayOut: string) => list.problems.push({ code, fact, wayOut });
+  if (tracks.filter(({ kind }) => (kind ?? 'Video') === 'Video').length > 1)
+    say(
+      'edit-tracks',
+      'The timeline has several tracks of pictures; the first is taken.',
+      'Bring a timeline of one track.',
+    );
+
+  /** Frames at our rate. A time that is no whole frame is told. */
+  const frames = ({ value, rate: of }: z.infer<typeof timeSchema>, what: string): number => {
+    const exact = rateNear(of);
+    const at = exact ? (value * exact.den * rate.num) / (exact.num * rate.den) : (value * rate.num) / (of * rate.den);
+    const whole = Math.round(at);
+    if (Math.abs(at - whole) > 0.01)
+      say(
+        'edit-between',
+        `${what} lies between frames at ${rateFraction(rate)} fps; the nearest is taken.`,
+        'Say the rate that the timeline has.',
+      );
+    return whole;
+  };
+  const addMarkers = (some: readonly unknown[] | undefined, from: number, back: number, owner: string) => {
+    for (const [index, one] of (some ?? []).entries()) {
+      const at = `marker ${index + 1} of ${owner}`;
+      const read = markerSchema.safeParse(one);
+      if (!read.success) {
+        say(
+          'edit-line',
+          `${at} cannot be read: ${read.error.issues[0]!.path.join('.')} does not fit.`,
+          'Correct it, or take it out.',
+        );
+        continue;
+      }
+      const { name, comment, color, marked_range: range, metadata } = read.data;
+      const own = colourNamed(String((metadata?.shale as { colour?: string } | undefined)?.colour ?? ''));
+      list.markers.push({
+        at,
+        frame: from + frames(range.start_time, at) - back,
+        length: Math.max(1, frames(range.duration, at)),
+        name: (name ?? '').trim(),
+        note: (comment ?? '').trim(),
+        colour: own ?? colourNamed(color ?? '') ?? 'verdigris',
+      });
+    }
+  };
+
+  let at = 0;
+  addMarkers(document.markers, 0, 0, 'the timeline');
+  if (stack && stack !== document) addMarkers(stack.markers, 0, 0, 'the stack');
+  if (track !== document) addMarkers(track.markers, 0, 0, 'the track');
+  for (const [index, item] of (track.children ?? []).entries()) {
+    const what = item.name || `item ${index + 1}`;
+    const kind = kindOf(item);
+    if (kind === 'Transition') {
+      say(
+        'edit-transition',
+        `${what} is a transition; it is taken as a cut.`,
+        'Make it where the shots are put together.',
+      );
+      continue;
+    }
+    const media = item.media_reference ?? item.media_references?.[item.active_media_reference_key ?? 'DEFAULT_MEDIA'];
+    const range = rangeSchema.safeParse(item.source_range ?? media?.available_range);
+    if (!range.success) {
+      say('edit-line', `${what} says no range of its media.`, 'Correct it, or take it out.');
+      continue;
+    }
+    const [from, length] = [frames(range.data.start_time, what), frames(range.data.duration, what)];
+    if (kind === 'Gap') {
+      if (length > 0)
+        say('edit-gap', `${length} frames of nothing before frame ${at + length} are closed up.`, 'Put a shot there.');
+      at += length;
+      continue;
+    }
+    if (kind !== 'Clip') {
+      say('edit-line', `${what} is a ${kind}, which is not read.`, 'Flatten it where the timeline was made.');
+      at += length;
+      continue;
+    }
+    if (length <= 0) {
+      say('edit-range', `${what} has no length.`, 'Correct it, or take it out.');
+      continue;
+    }
+    const url = media?.target_url;
+    list.events.push({
+      at: what,
+      reel: url ? decodeURIComponent(url.slice(url.lastIndexOf('/') + 1)) : what,
+      clip: item.name ?? undefined,
+      source: { from, to: from + length },
+      record: { from: at, to: at + length },
+    });
+    addMarkers(item.markers, at, from, what);
+    at += length;
+  }
+  return list;
+}
+
+const time = (value: number, { num, den }: Rate) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: num / den });
+const range = (from: number, length: number, rate: Rate) => ({
+  OTIO_SCHEMA: 'TimeRange.1',
+  start_time: time(from, rate),
+  duration: time(length, rate),
+});
+
+/** The colours of the format, by ours. */
+const colours = {
+  verdigris: 'GREEN',
+  ochre: 'YELLOW',
+  cinnabar: 'RED',
+  slate: 'BLUE',
+  plum: 'PURPLE',
+  moss: 'GREEN',
+  copper: 'ORANGE',
+  chalk: 'WHITE',
+} as const;
+
+/** Writes shots one after another, and markers on the result counted from its first frame, as an OpenTimelineIO document. */
+export function writeOtio(
+  title: string,
+  shots: readonly EditShot[],
+  rate: Rate,
+  markers: readonly Marker[] = [],
+): string {
+  const document = {
+    OTIO_SCHEMA: 'Timeline.1',
+    name: title,
+    global_start_time: null,
+    metadata: {},
+    tracks: {
+      OTIO_SCHEMA: 'Stack.1',
+      name: 'tracks',
+      metadata: {},
+      children: [
+        {
+          OTIO_SCHEMA: 'Track.1',
+          name: 'pictures',
+          kind: 'Video',
+          metadata: {},
+          markers: markers.map(({ frame, length, name, note, colour }) => ({
+            OTIO_SCHEMA: 'Marker.2',
+            name,
+            comment: note,
+            color: colours[colour],
+            marked_range: range(frame, length, rate),
+            // Ours has more colours than the format.
+            metadata: { shale: { colour } },
+          })),
+          children: shots.map(({ reel, name, from, to }) => ({
+            OTIO_SCHEMA: 'Clip.2',
+            name,
+            metadata: {},
+            source_range: range(from, to - from, rate),
+            media_references: {
+              DEFAULT_MEDIA: {
+                OTIO_SCHEMA: 'ExternalReference.1',
+                target_url: encodeURIComponent(reel),
+                metadata: {},
+                available_range: null,
+              },
+            },
+            active_media_reference_key: 'DEFAULT_MEDIA',
+          })),
+        },
+      ],
+    },
+  };
+  return `${JSON.stringify(document, null, 2)}\n`;
+}
