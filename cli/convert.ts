@@ -5,9 +5,12 @@ import {
   askedOthers,
   declare,
   declaredTransferSchema,
+  holdsOf,
   isVideo,
+  listKind,
   lossSentence,
   makePlan,
+  markersFrom,
   noTally,
   parsePattern,
   parseRate,
@@ -22,9 +25,11 @@ import {
   ShaleError,
   summarise,
   tally,
+  type Declaration,
   type Failure,
   type Film,
   type Given,
+  type Marker,
   type Plan,
   type Receipt,
   type Role,
@@ -32,7 +37,7 @@ import {
   type Spec,
   type Word,
 } from '@shale/core';
-import { carryOut, pictureOf, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
+import { carryOut, findCadence, pictureOf, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
 
 export interface ConvertOptions {
   spec: string;
@@ -43,6 +48,8 @@ export interface ConvertOptions {
   primaries?: string;
   /** Crops to all that is not clear in any frame. */
   fitContent?: boolean;
+  /** An edit list or a table, for stills at markers. */
+  markers?: string;
   dry?: boolean;
   json?: boolean;
 }
@@ -131,9 +138,37 @@ function printPlan(plan: Plan, json: boolean | undefined): void {
   }
 }
 
+/** The markers of a list for a source. @throws ShaleError where it cannot be read, or any of it does not fit */
+async function readMarkers(path: string, source: Source, declaration: Declaration): Promise<Marker[]> {
+  const kind = listKind(path);
+  const text = await readFile(path, 'utf8').catch(() => undefined);
+  if (!kind || text === undefined) {
+    throw new ShaleError({
+      code: 'list-unknown',
+      fact: text === undefined ? `There is no ${path}.` : `${path} is no list that Shale reads.`,
+      wayOut: 'Name an edit list (.edl, .otio) or a table (.csv).',
+      subject: path,
+    });
+  }
+  const { markers, problems } = markersFrom(text, kind, source, declaration);
+  if (problems[0]) throw new ShaleError(problems[0]);
+  return markers;
+}
+
 /** The second sources that a spec names; their roots are folders, taken from that of the first source on. */
-async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<Given> {
+async function othersOf(
+  source: Source,
+  declaration: Declaration,
+  spec: Spec,
+  folder: string,
+  { markers }: ConvertOptions,
+  pool: WorkerPool,
+): Promise<Given> {
   const given: Given = {};
+  const holds = async (root: string, of: Source) =>
+    spec.time.undo === 'holds' ? holdsOf(await findCadence(root, of, pool)) : undefined;
+  given.holds = await holds(folder, source);
+  if (markers !== undefined) given.markers = await readMarkers(markers, source, declaration);
   for (const [role, { source: named }] of Object.entries(askedOthers(spec.picture))) {
     const root = resolve(folder, named.root, named.folder);
     const source = await findSource(root, named.name, pool);
@@ -143,7 +178,7 @@ async function othersOf(spec: Spec, folder: string, pool: WorkerPool): Promise<G
     spec.then.map(async ({ source: named }) => {
       const root = resolve(folder, named.root, named.folder);
       const source = await findSource(root, named.name, pool);
-      return { root, source, declaration: declare(source) };
+      return { root, source, declaration: declare(source), holds: await holds(root, source) };
     }),
   );
   const { from } = spec.sound;
@@ -180,7 +215,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
   const source = await findSource(folder, basename(pattern), pool);
   const declaration = declare(source, wordOf(options));
-  const others = await othersOf(spec, folder, pool);
+  const others = await othersOf(source, declaration, spec, folder, options, pool);
   const whole = makePlan(folder, source, declaration, spec, others);
   const plan = options.fitContent ? await fitted(whole, source, others, pool) : whole;
   if (options.dry) {

@@ -51,6 +51,7 @@ program
   .option('--transfer <curve>', 'declares the transfer: srgb, linear, bt709, gamma-2.2, gamma-2.4, film-log, pq or hlg')
   .option('--primaries <name>', 'declares the primaries: bt709, p3, bt2020 or acescg')
   .option('--fit-content', 'crops to all that is not clear in any frame')
+  .option('--markers <file>', 'an edit list or a table of markers, for stills at them')
   .option('--dry', 'print the plan and write nothing')
   .option('--json', 'print the receipt, or the plan, as JSON')
   .action((pattern: string, options) => withPool((pool) => convertCommand(pattern, options, pool)));

@@ -2,3 +2,4 @@ export * from './openapi.ts';
 export * from './route.ts';
 export * from './routes.ts';
 export * from './schemas.ts';
+export * from './timeRoutes.ts';

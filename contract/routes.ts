@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
+import { timeRoutes } from './timeRoutes.ts';
 import {
   alphaEvidenceSchema,
   boxSchema,
@@ -38,6 +39,7 @@ export const renameWantedSchema = z.object({ sources: z.array(id).min(1).max(100
 /** Every operation: server, web and OpenAPI page are made from this table. */
 export const routes = {
   ...lookingRoutes,
+  ...timeRoutes,
   health: route({
     method: 'get',
     path: '/health',

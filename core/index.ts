@@ -96,6 +96,7 @@ export * from './words.ts';
 export * from './exchange/edl.ts';
 export * from './exchange/events.ts';
 export * from './exchange/markerTable.ts';
+export * from './exchange/ofPlan.ts';
 export * from './exchange/otio.ts';
 export * from './exchange/toMarkers.ts';
 export * from './exchange/toShots.ts';

@@ -1,3 +1,4 @@
+export { findCadence } from './cadence.ts';
 export * from './carry-out.ts';
 export * from './files.ts';
 export type { FilmProgress } from './film.ts';

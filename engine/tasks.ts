@@ -58,6 +58,7 @@ import type { Measured } from './measured.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
 import { differencesOf, type Stretch } from './cadence.ts';
+import { makeSheet, type ToSheet } from './sheet.ts';
 import { shotRoot } from './sourcePictures.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
@@ -133,6 +134,8 @@ export interface Tasks {
   weigh: { in: ToWeigh; out: Weighed; event: never };
   /** The first picture of each scene of a clip. */
   scenes: { in: { path: string }; out: number[]; event: never };
+  /** Draws a contact sheet. */
+  sheet: { in: ToSheet; out: Uint8Array; event: never };
   /** How frames of a stretch differ from those before them. */
   differences: { in: Stretch; out: (Difference3 | null)[]; event: never };
   /** What the pixels of some frames say about their alpha. */
@@ -263,6 +266,7 @@ export const handlers: Handlers = {
   judge: ({ folder, sources, now }) => Promise.all(sources.map((one) => judge(folder, one, now))),
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
+  sheet: (sheet, _onEvent, signal) => makeSheet(sheet, signal),
   differences: (stretch, _onEvent, signal) => differencesOf(stretch, signal),
   alphaEvidence: (input) => evidence(input),
 };

@@ -5,6 +5,7 @@ export { fileIdentity } from './fileIdentity.ts';
 export * from './kernels.ts';
 export * from './lettering.ts';
 export * from './look.ts';
+export * from './sheet.ts';
 export * from './preview.ts';
 export { betweenByMotion } from './video/between.ts';
 export * from './video/clip.ts';

@@ -13,6 +13,7 @@ import { sourcePlaces } from '../jobs/places.ts';
 import { contentBoxOf } from './content.ts';
 import { othersOf } from './others.ts';
 import { sourceRoutes } from './sources.ts';
+import { timeRoutes } from './time.ts';
 import { uploadRoutes } from './uploads.ts';
 
 /** Problems of a plan for which not even one frame of it can be shown. */
@@ -70,7 +71,8 @@ export function makeApp(house: House): Express {
   const planOf = async (wanted: { source: string; spec: unknown }): Promise<Plan> => {
     const source = await sourceOf(wanted.source);
     const spec = parseSpec(wanted.spec);
-    const plan = makePlan(source.root, source, source.declaration, spec, await othersOf(spec, store.sources));
+    const given = await othersOf(source, spec, house);
+    const plan = makePlan(source.root, source, source.declaration, spec, given);
     // A plan for a root that is not there or may only be read is refused before anything else is looked at.
     roots.writable(plan.into.root);
     return plan;
@@ -88,6 +90,7 @@ export function makeApp(house: House): Express {
   });
   sourceRoutes(app, house, sourceOf);
   lookingRoutes(app, house, sourceOf);
+  timeRoutes(app, house, sourceOf, planOf);
   handle(app, routes.startingSpec, async ({ params }) => {
     const source = await sourceOf(params.source!);
     return startingSpec(source, source.declaration);
@@ -131,7 +134,8 @@ export function makeApp(house: House): Express {
   handle(app, routes.startJob, async ({ body }) => {
     const plan = await planOf(body);
     house.renames.refuseUse(`${plan.root}/${plan.source.folder}`);
-    for (const other of Object.values(plan.others)) house.renames.refuseUse(`${other.root}/${other.source.folder}`);
+    for (const other of [...Object.values(plan.others), ...plan.shots])
+      house.renames.refuseUse(`${other.root}/${other.source.folder}`);
     house.renames.refuseUse(`${plan.into.root}/${plan.into.folder}`);
     return jobs.start(body.source, plan, body.estimate);
   });

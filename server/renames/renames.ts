@@ -303,6 +303,7 @@ export class Renames {
     const finished = new Date().toISOString();
     if (next.state === 'done') {
       await this.store.sources.carryOver(row.sources);
+      await this.store.marks.carryOver(row.sources);
       if (row.undoes) await this.keep({ ...this.row(row.undoes), state: 'undone' });
     }
     for (const folder of folders.from) this.roots.finished(work.roots[0], folder);

@@ -140,4 +140,21 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
       });
     },
   },
+  {
+    name: '004-time',
+    async up(knex) {
+      // Like a word, a marker stays when its source is gone for a while.
+      await knex.schema.createTable('markers', (table) => {
+        table.string('source', 40).primary();
+        table.integer('version').notNullable();
+        table.specificType('markers', 'LONGTEXT').notNullable();
+        table.string('changed', 40).notNullable();
+      });
+      await knex.schema.createTable('cadences', (table) => {
+        table.string('source', 40).primary();
+        table.string('is_of', 80).notNullable();
+        table.specificType('cadence', 'LONGTEXT').notNullable();
+      });
+    },
+  },
 ];

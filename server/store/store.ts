@@ -4,6 +4,7 @@ import { specSchema, type Plan, type Problem, type Receipt, type Spec } from '@s
 import type { Job, OfferedFile, ReceiptEntry, SavedSpec } from '@shale/contract';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
+import { Marks } from './marks.ts';
 import { Names } from './names.ts';
 import { Sources } from './sources.ts';
 
@@ -44,10 +45,12 @@ export interface BatchRow {
 export class Store {
   readonly sources: Sources;
   readonly names: Names;
+  readonly marks: Marks;
 
   private constructor(private readonly knex: Knex) {
     this.sources = new Sources(knex);
     this.names = new Names(knex);
+    this.marks = new Marks(knex);
   }
 
   /** Opens the database and brings its schema up to date. */

@@ -1,0 +1,45 @@
+import { hasFrames, isAnimation, ShaleError, type Cadence } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { findCadence } from '@shale/engine';
+import type { House } from './http/house.ts';
+
+/** Looks that go on, by source and what it is: who asks for the same waits for it. */
+const looking = new Map<string, Promise<Cadence>>();
+
+/** What tells a source from what it was before. */
+const identityOf = ({ files, bytes, modified }: ListedSource): string => `${files}-${bytes}-${Math.round(modified)}`;
+
+/**
+ * How the frames of a source follow one another, as it was found before; or it is looked for, which decodes every frame.
+ * @throws ShaleError where it has no frames
+ */
+export async function cadenceOf(
+  source: ListedSource,
+  { store, pool, made }: Pick<House, 'store' | 'pool' | 'made'>,
+  looks: boolean,
+  signal?: AbortSignal,
+): Promise<Cadence | null> {
+  const as = identityOf(source);
+  const known = await store.marks.cadence(source.id, as);
+  if (known || !looks) return known;
+  if (!hasFrames(source) || isAnimation(source)) {
+    throw new ShaleError({
+      code: 'not-frames',
+      fact: `${source.name} has no frames that follow one another.`,
+      wayOut: 'Choose a sequence or a clip.',
+      subject: source.id,
+    });
+  }
+  const key = `${source.id} ${as}`;
+  let search = looking.get(key);
+  if (!search) {
+    search = findCadence(made.folderOf(source), source, pool, signal)
+      .then(async (cadence) => {
+        if (!signal?.aborted) await store.marks.putCadence(source.id, as, cadence);
+        return cadence;
+      })
+      .finally(() => looking.delete(key));
+    looking.set(key, search);
+  }
+  return search;
+}
