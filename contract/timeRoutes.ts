@@ -67,7 +67,13 @@ export const timeRoutes = {
         folder: z.string().max(4000).optional(),
       })
       .strict(),
-    response: z.object({ title: z.string(), shots: z.array(shotSchema), problems: z.array(problemSchema) }),
+    response: z.object({
+      title: z.string(),
+      shots: z.array(shotSchema),
+      problems: z.array(problemSchema),
+      /** The id of the first shot's source. */
+      first: z.string().nullable(),
+    }),
   }),
   editFile: route({
     method: 'post',

@@ -100,3 +100,4 @@ export * from './exchange/ofPlan.ts';
 export * from './exchange/otio.ts';
 export * from './exchange/toMarkers.ts';
 export * from './exchange/toShots.ts';
+export * from './timing/reckon.ts';

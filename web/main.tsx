@@ -12,6 +12,7 @@ import { InspectPage } from './pages/inspect/InspectPage.tsx';
 import { IntakePage } from './pages/intake/IntakePage.tsx';
 import { JobsPage } from './pages/jobs/JobsPage.tsx';
 import { ReceiptsPage } from './pages/receipts/ReceiptsPage.tsx';
+import { ReckonerPage } from './pages/reckoner/ReckonerPage.tsx';
 import { HistoryPage } from './pages/rename/HistoryPage.tsx';
 import { RenamePage } from './pages/rename/RenamePage.tsx';
 import { SpecsPage } from './pages/specs/SpecsPage.tsx';
@@ -37,6 +38,7 @@ function App() {
             <Route path="/rename/history" element={<HistoryPage />} />
             <Route path="/specs/:kind?/:id?" element={<SpecsPage />} />
             <Route path="/jobs" element={<JobsPage />} />
+            <Route path="/reckoner" element={<ReckonerPage />} />
             <Route path="/receipts/:job?" element={<ReceiptsPage />} />
             <Route path="*" element={<Navigate to="/intake" replace />} />
           </Route>

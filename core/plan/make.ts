@@ -133,6 +133,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     copiesBytes(source, declaration, spec, recipe) &&
     shots.every((shot, at) => copiesBytes(shot.source, shot.declaration, spec, recipes[at]!));
   const results = resultCount(runs);
+  const taken = [frames, ...shots.map((shot) => shot.frames)].reduce((sum, one) => sum + coverageCount(one.chosen), 0);
   const inTime = keepsTime(source, declaration, spec, chosen);
   const { sound, problems: soundProblems } = planSound(source, spec, given.sound, stem, inTime);
   problems.push(...soundProblems, ...videoProblems(source, declaration, spec, rates.results), ...burnProblems(spec));
@@ -171,6 +172,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     runs,
     files: isFilm ? Math.min(1, results) : results,
     frames: results,
+    taken,
     rate: rates.results,
     sound,
     missing,
@@ -188,13 +190,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     losses: [
       ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
       ...differingLosses(differing, spec),
-      ...timeLosses(
-        source,
-        spec,
-        runs,
-        shots.reduce((sum, shot) => sum + coverageCount(shot.frames.chosen), coverageCount(chosen)),
-        rates,
-      ),
+      ...timeLosses(source, spec, runs, taken, rates),
       ...chromaLosses(spec),
       ...soundLosses(source, spec, inTime),
     ],

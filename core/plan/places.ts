@@ -25,6 +25,21 @@ export function frameOfRun(run: PlanRun, at: number): { frame: number; mixed?: M
   return weight === 0 ? { frame } : { frame, mixed: { how: mix, frame: frame + stride, weight } };
 }
 
+/** The first result of a run that is made of a source frame, counted from the run's first; undefined where none is. */
+export function placeOfFrame(run: PlanRun, frame: number): number | undefined {
+  const { from, fromStep, count, den, repeat, mix, stride } = run;
+  if (!den && !repeat && !mix && stride === undefined) return placeIn(from, fromStep, count, frame);
+  for (let at = 0; at < count; at += 1) if (frameOfRun(run, at).frame === frame) return at;
+  return undefined;
+}
+
+/** Where a number stands in a row of numbers; undefined where it is not of them. All of them may be the same. */
+export function placeIn(first: number, step: number, count: number, number: number): number | undefined {
+  if (step === 0) return number === first ? 0 : undefined;
+  const at = (number - first) / step;
+  return Number.isInteger(at) && at >= 0 && at < count ? at : undefined;
+}
+
 /** The number of a result of a run. */
 export const numberOfRun = ({ to, toStep }: PlanRun, at: number): number => to + at * toStep;
 

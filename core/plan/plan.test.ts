@@ -154,7 +154,7 @@ describe('a plan', () => {
         .map(({ text }) => text)
         .join(''),
     ).toBe(
-      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
+      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own pace; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
     );
   });
 

@@ -87,6 +87,8 @@ const wholePlanSchema = z.object({
   files: z.int(),
   /** Pictures that are made: the results. */
   frames: z.int(),
+  /** Frames that are taken, over all shots. */
+  taken: z.int().default(0),
   /** Of the results. */
   rate: rateSchema.nullable().default(null),
   /** What is heard, or taken out beside the pictures. */

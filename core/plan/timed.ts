@@ -7,7 +7,7 @@ import { cutStretches, onLine, standing, stretchCount, type Stretch } from '../t
 import { unweave, unwovenCount, weave, wovenCount } from '../timing/pulldown.ts';
 import { makeRate, type Rate } from '../timing/rate.ts';
 import { Axis, renumbered, runsOnAxis, wovenRuns } from './axis.ts';
-import { frameOfRun } from './places.ts';
+import { frameOfRun, placeOfFrame } from './places.ts';
 import type { PlanRun } from './plan.ts';
 
 /** What was found of the frames of a source that repeat the one before. */
@@ -37,12 +37,11 @@ export function ratesInTime(pictures: Rate, { undo, rate, pulldown }: TimeSpec, 
 
 /** The place of a source frame among the results of runs; undefined where it is none of them. */
 function placeOf(runs: readonly PlanRun[], frame: number): number | undefined {
-  let at = 0;
+  let before = 0;
   for (const run of runs) {
-    const step = run.fromStep;
-    const off = step === 0 ? (frame === run.from ? 0 : NaN) : (frame - run.from) / step;
-    if (Number.isInteger(off) && off >= 0 && off < run.count) return at + off;
-    at += run.count;
+    const at = placeOfFrame(run, frame);
+    if (at !== undefined) return before + at;
+    before += run.count;
   }
   return undefined;
 }

@@ -105,8 +105,8 @@ export function heldPlan(plan: Plan, root: string): Held {
   const { file } = plan.into;
   const size = sizeOfPlan(plan);
   return {
-    name: file ?? printPattern(plan.into.pattern),
-    pattern: file === undefined ? plan.into.pattern : null,
+    name: file ?? Object.values(plan.into.names ?? {})[0] ?? printPattern(plan.into.pattern),
+    pattern: file === undefined && !plan.into.names ? plan.into.pattern : null,
     coverage: written.map(({ to, toStep, count }) => ({
       first: to,
       last: to + (count - 1) * toStep,

@@ -36,6 +36,16 @@ export const markedSchema = z
   .strict();
 export type Marked = z.infer<typeof markedSchema>;
 
+/** A rule in a few words: `every second marker of plum with "bell"`. */
+export function markedWords({ colours, text, every }: Marked): string {
+  const which = every === 1 ? 'at markers' : `at one of ${every} markers`;
+  return [
+    which,
+    ...(colours.length > 0 ? [`of ${colours.join(' or ')}`] : []),
+    ...(text.trim() ? [`with "${text.trim()}"`] : []),
+  ].join(' ');
+}
+
 /** Markers in the order of their frames; of one frame in the order in which they were given. */
 export const markersInOrder = (markers: readonly Marker[]): Marker[] => [...markers].sort((a, b) => a.frame - b.frame);
 

@@ -10,7 +10,9 @@ import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printRate } from '../timing/rate.ts';
 import { formatRules } from './formats.ts';
 import { missingWords } from './pictureWords.ts';
+import { markedWords } from './marker.ts';
 import { specSchema, type Spec } from './schema.ts';
+import { timeSaid } from './time.ts';
 import { endingOf, isVideoFormat, videoWords } from './video.ts';
 
 /** The setting by which a format compresses. */
@@ -48,7 +50,11 @@ const soundWords = ({ from, offset, codec, beside }: Spec['sound']): string =>
 /** What a spec says, field by field: a label and a few words. The same labels in the same order for every spec. */
 export function specRows({
   frames,
+  marked,
+  then,
   clip,
+  time,
+  burn,
   missing,
   mixed,
   video,
@@ -61,7 +67,15 @@ export function specRows({
   readBack,
 }: Spec): [label: string, words: string][] {
   return [
-    ['Frames', frames],
+    ['Frames', frames === 'markers' ? markedWords(marked) : frames],
+    [
+      'Then',
+      then.map(({ source, frames: some }) => (some === 'all' ? source.name : `${source.name} ${some}`)).join(', ') ||
+        'nothing',
+    ],
+    ['Time', timeSaid(time).join(', ') || 'its own pace'],
+    ['Written in', [burn.left, burn.middle, burn.right].filter((one) => one !== '').join(', ') || 'nothing'],
+    ['Title before', burn.slate === 0 ? 'none' : `${burn.slate} frames`],
     ['Of clips', clip.fields === 'keep' ? 'pictures as stored' : fieldsWords[clip.fields]],
     [
       'Times',

@@ -8,22 +8,27 @@ import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from './declaration.ts';
 import { hexOf, missingWords, mixedWords, pictureSaid } from './pictureWords.ts';
 import { formatRules } from './formats.ts';
+import { burnsText } from './burn.ts';
+import { timeSaid } from './time.ts';
 import { isVideoFormat, videoWords } from './video.ts';
 
 /** The parts of the sentence that can be pressed. */
 export type Control =
   | 'source'
+  | 'shots'
   | 'frames'
   | 'rate'
   | 'alpha'
   | 'transfer'
   | 'picture'
+  | 'time'
   | 'clip'
   | 'missing'
   | 'mixed'
   | 'format'
   | 'video'
   | 'sound'
+  | 'burn'
   | 'alphaOut'
   | 'name'
   | 'first'
@@ -57,7 +62,11 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   control('source', source.name, { mono: true });
   if (source.kind !== 'still') {
     say(' frames ');
-    control('frames', spec.frames === 'all' ? spanWords(plan) : spec.frames, { mono: true });
+    control('frames', framesSaid(plan), { mono: true });
+    if (spec.then.length > 0) {
+      say(', then ');
+      control('shots', shotsSaid(plan), { mono: true, doubt: plan.shots.length < spec.then.length });
+    }
     say(' as ');
     const rate = declaration.rate.value;
     control('rate', rate ? printRate(rate) : 'no rate declared', { doubt: !rate });
@@ -77,6 +86,11 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   const said = pictureSaid(spec.picture);
   say(said.length === 0 ? ', the picture ' : ', ');
   control('picture', said.join(', ') || 'as it is');
+  const isFilm = isVideoFormat(write.format);
+  if (source.kind !== 'still' || isFilm) {
+    say(', ');
+    control('time', timeSaid(spec.time).join(', ') || 'at its own pace');
+  }
   if (plan.missing.length > 0) {
     say('; where a frame is missing ');
     const closes = spec.missing === 'leave-out' && isVideoFormat(write.format);
@@ -87,7 +101,6 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     control('mixed', mixedWords[spec.mixed], { doubt: true });
   }
   say('; write ');
-  const isFilm = isVideoFormat(write.format);
   control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
   if (isFilm) {
     say(' at ');
@@ -107,10 +120,15 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     { doubt: dropped },
   );
   say(', named ');
-  control('name', into.file ?? printPattern(into.pattern), { mono: true });
+  control('name', into.file ?? namesSaid(plan), { mono: true });
   if (isFilm || source.facts?.clip?.sound) {
     say(isFilm ? ', heard ' : ', its sound ');
     control('sound', soundSaid(plan));
+  }
+  if (isFilm || burnsText(spec.burn)) {
+    say(', with ');
+    control('burn', burnSaid(plan));
+    say(' written in');
   }
   if (source.kind !== 'still' && !isFilm) {
     say(' from ');
@@ -128,6 +146,37 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   }
   say('.');
   return parts;
+}
+
+/** Which frames: as ranges, or how many markers. */
+function framesSaid(plan: Plan): string {
+  const { spec } = plan;
+  if (spec.frames === 'markers') return `at ${plan.frames} ${plan.frames === 1 ? 'marker' : 'markers'}`;
+  return spec.frames === 'all' ? spanWords(plan) : spec.frames;
+}
+
+/** The pattern of the results, or the first of the names that each has of its own. */
+function namesSaid({ into }: Plan): string {
+  const names = into.names ? Object.values(into.names) : [];
+  if (names.length === 0) return printPattern(into.pattern);
+  return names.length === 1 ? names[0]! : `${names[0]!} and ${names.length - 1} more`;
+}
+
+/** The sources that follow: `yard_cam_b and 2 more`. */
+function shotsSaid({ spec }: Plan): string {
+  const [first, ...more] = spec.then.map(({ source, frames }) =>
+    frames === 'all' ? source.name : `${source.name} ${frames}`,
+  );
+  return more.length === 0 ? first! : `${first} and ${more.length} more`;
+}
+
+/** What is written into the pictures. */
+function burnSaid({ spec: { burn } }: Plan): string {
+  const texts = [burn.left, burn.middle, burn.right].filter((one) => one !== '');
+  return [
+    ...(texts.length === 0 ? ['nothing'] : [texts.join(', ')]),
+    ...(burn.slate > 0 ? [`${burn.slate} frames of a title before`] : []),
+  ].join(' and ');
 }
 
 /** How a clip is taken apart. */

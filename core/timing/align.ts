@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { frameSpan, type Source } from '../numbering/source.ts';
-import { frameOfRun, numberOfRun } from '../plan/places.ts';
+import { frameOfRun, numberOfRun, placeIn, placeOfFrame } from '../plan/places.ts';
 import { planRunSchema, type PlanRun } from '../plan/plan.ts';
 import type { Rate } from './rate.ts';
 
@@ -49,25 +49,11 @@ function floorDivide(value: bigint, by: bigint): bigint {
   return value % by < 0n ? quotient - 1n : quotient;
 }
 
-/** Where a number stands in a row of numbers; undefined where it is not of them. All of them may be the same. */
-function placeIn(first: number, step: number, count: number, number: number): number | undefined {
-  if (step === 0) return number === first ? 0 : undefined;
-  const at = (number - first) / step;
-  return Number.isInteger(at) && at >= 0 && at < count ? at : undefined;
-}
-
-/** Whether a run takes its frames one after another, so that a place in it is worked out at once. */
-const isEven = ({ den, repeat, mix, stride }: PlanRun): boolean => !den && !repeat && !mix && !stride;
-
 /** The first result that a plan writes of a frame of its source. */
 function resultOf(runs: readonly PlanRun[], frame: number): number | undefined {
   for (const run of runs) {
-    if (run.kind !== 'write' || run.shot) continue;
-    if (isEven(run)) {
-      const at = placeIn(run.from, run.fromStep, run.count, frame);
-      if (at !== undefined) return numberOfRun(run, at);
-    } else
-      for (let at = 0; at < run.count; at += 1) if (frameOfRun(run, at).frame === frame) return numberOfRun(run, at);
+    const at = run.kind === 'write' && !run.shot ? placeOfFrame(run, frame) : undefined;
+    if (at !== undefined) return numberOfRun(run, at);
   }
   return undefined;
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Problem } from '../errors.ts';
 import type { Rate } from './rate.ts';
-import { fitLines, type Stretch } from './line.ts';
+import { fitLines, onLine, type Stretch } from './line.ts';
 
 /** At a frame of the result a frame of the source stands. */
 export const timeKeySchema = z.object({
@@ -209,4 +209,26 @@ export function speedAt({ keys, bend }: RetimeCurve, to: number, rates?: { pictu
   }
   const factor = rates ? (rates.results.num * rates.pictures.den) / (rates.results.den * rates.pictures.num) : 1;
   return speed * factor;
+}
+
+/** Places on a curve for drawing it: result frame, source frame with its share, speed; at most about so many, the keys among them. */
+export function curvePoints(
+  curve: RetimeCurve,
+  most: number,
+  rates?: { pictures: Rate; results: Rate },
+): { to: number; from: number; speed: number }[] {
+  const { keys } = curve;
+  if (keys.length < 2 || keys.some((key, at) => at > 0 && key.to <= keys[at - 1]!.to)) return [];
+  const first = keys[0]!.to;
+  const length = keys[keys.length - 1]!.to - first + 1;
+  const every = Math.max(1, Math.ceil(length / most));
+  const wanted = new Set(keys.map(({ to }) => to));
+  const points: { to: number; from: number; speed: number }[] = [];
+  let at = 0;
+  for (const { line, count } of curveStretches(curve, frameParts, 'near')) {
+    for (let k = 0; k < count; k += 1, at += 1)
+      if (at % every === 0 || wanted.has(first + at))
+        points.push({ to: first + at, from: onLine(line, k) / frameParts, speed: speedAt(curve, first + at, rates) });
+  }
+  return points;
 }

@@ -23,6 +23,7 @@ import {
 import { routes, type ListedSource } from '@shale/contract';
 import { cadenceOf } from '../cadence.ts';
 import { shownFrame } from '../shown.ts';
+import { sourceId } from '../store/sources.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -44,7 +45,7 @@ export function timeRoutes(
   sourceOf: (id: string) => Promise<ListedSource>,
   planOf: (wanted: { source: string; spec: unknown }) => Promise<Plan>,
 ): void {
-  const { store, pool, made } = house;
+  const { store, pool, made, events } = house;
   const { marks } = store;
   const markersOf = async (source: ListedSource): Promise<Marker[]> => (await marks.markers(source.id)).markers;
 
@@ -70,7 +71,9 @@ export function timeRoutes(
           subject: String(marker.frame),
         });
     }
-    return marks.putMarkers(source.id, body);
+    const put = await marks.putMarkers(source.id, body);
+    events.send({ type: 'sources', root: source.root });
+    return put;
   });
   handle(app, routes.readMarkers, async ({ params, body }) => {
     const source = await sourceOf(params.source!);
@@ -109,12 +112,14 @@ export function timeRoutes(
     const within = found.filter(
       (source) => folder === undefined || folder === '' || `${source.folder}/`.startsWith(`${folder}/`),
     );
-    return shotsFrom(
+    const read = shotsFrom(
       text,
       kind,
       rate,
       within.map((source) => ({ root: source.root, source, declaration: source.declaration })),
     );
+    const first = read.shots[0]?.source;
+    return { ...read, first: first ? sourceId(first.root, first.folder, first.name) : null };
   });
   handle(app, routes.editFile, async ({ body: { kind, ...wanted }, response }) => {
     const plan = await planOf(wanted);

@@ -1,16 +1,21 @@
 import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
 import type {
   AlphaEvidence,
+  Anchor,
   Box as PixelBox,
+  Cadence,
   Comparison,
   Estimate,
   FactName,
+  Marker,
   NamingSpec,
   Plan,
   Problem,
+  Rate,
   Receiver,
   Rule,
   Scopes,
+  Shot,
   Spec,
   Weighed,
   Word,
@@ -37,6 +42,7 @@ import type {
   SavedSpec,
   SavedStack,
   SourceFilter,
+  SourceMarkers,
   SourceSort,
 } from '@shale/contract';
 
@@ -98,7 +104,20 @@ const given = (filter: SourceFilter): Record<string, string> =>
 
 export const api = createApi({
   baseQuery: asking,
-  tagTypes: ['Root', 'Source', 'Rule', 'Job', 'Receipt', 'Spec', 'Rename', 'Stack', 'Receiver'],
+  tagTypes: [
+    'Root',
+    'Source',
+    'Rule',
+    'Job',
+    'Receipt',
+    'Spec',
+    'Rename',
+    'Stack',
+    'Receiver',
+    'Cadence',
+    'Markers',
+    'Plan',
+  ],
   endpoints: ({ query, mutation }) => ({
     roots: query<Root[], void>({ query: () => '/roots', providesTags: ['Root'] }),
     scanRoot: mutation<Root, string>({
@@ -151,7 +170,10 @@ export const api = createApi({
       invalidatesTags: ['Source'],
     }),
     startingSpec: query<Spec, string>({ query: (id) => `/sources/${id}/spec` }),
-    plan: query<Plan, Wanted>({ query: (body) => ({ url: '/plans', method: 'POST', body }), providesTags: ['Source'] }),
+    plan: query<Plan, Wanted>({
+      query: (body) => ({ url: '/plans', method: 'POST', body }),
+      providesTags: ['Source', 'Plan'],
+    }),
     measure: query<Measured, Wanted & { frames: 'sample' | 'all' }>({
       query: (body) => ({ url: '/plans/measure', method: 'POST', body }),
       providesTags: ['Source'],
@@ -170,6 +192,30 @@ export const api = createApi({
     >({
       query: ({ a, frameA, b, frameB }) => ({ url: '/comparison', params: { a, frameA, b, frameB } }),
       keepUnusedDataFor: 60,
+    }),
+    cadence: query<{ cadence: Cadence | null }, { id: string; modified: number }>({
+      query: ({ id }) => `/sources/${id}/cadence`,
+      providesTags: ['Cadence'],
+    }),
+    findCadence: mutation<{ cadence: Cadence | null }, string>({
+      query: (id) => ({ url: `/sources/${id}/cadence`, method: 'POST' }),
+      invalidatesTags: ['Cadence', 'Plan'],
+    }),
+    markers: query<SourceMarkers, string>({ query: (id) => `/sources/${id}/markers`, providesTags: ['Markers'] }),
+    putMarkers: mutation<SourceMarkers, SourceMarkers & { id: string }>({
+      query: ({ id, ...body }) => ({ url: `/sources/${id}/markers`, method: 'PUT', body }),
+      invalidatesTags: ['Markers', 'Plan'],
+    }),
+    readMarkers: mutation<
+      { markers: Marker[]; problems: Problem[]; anchor: Anchor },
+      { id: string; name: string; text: string; anchor?: Anchor }
+    >({ query: ({ id, ...body }) => ({ url: `/sources/${id}/markers/read`, method: 'POST', body }) }),
+    readEdit: mutation<
+      { title: string; shots: Shot[]; problems: Problem[]; first: string | null },
+      { name: string; text: string; rate: Rate; root?: string; folder?: string }
+    >({ query: (body) => ({ url: '/edits/read', method: 'POST', body }) }),
+    editFile: mutation<string, Wanted & { kind: 'edl' | 'otio' }>({
+      query: (body) => ({ url: '/edits/file', method: 'POST', body, responseHandler: 'text' }),
     }),
     weight: query<Weighed, { id: string; modified: number }>({ query: ({ id }) => `/sources/${id}/weight` }),
     scenes: mutation<{ frames: number[] }, { source: string }>({
@@ -293,6 +339,13 @@ export const {
   useProveMutation,
   useScenesMutation,
   useWeightQuery,
+  useCadenceQuery,
+  useFindCadenceMutation,
+  useMarkersQuery,
+  usePutMarkersMutation,
+  useReadMarkersMutation,
+  useReadEditMutation,
+  useEditFileMutation,
   useExactnessQuery,
   useMadeByQuery,
   useLazyContentBoxQuery,

@@ -34,6 +34,8 @@ export function useLive(): boolean {
               'Rename',
               'Stack',
               'Receiver',
+              'Cadence',
+              'Markers',
             ]),
           );
         lost = false;
@@ -61,7 +63,7 @@ export function useLive(): boolean {
         dispatch(api.util.updateQueryData('roots', undefined, (roots) => putById(roots, event.root)));
         if (!event.root.scanning) dispatch(api.util.invalidateTags(['Root']));
       } else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
-      else dispatch(api.util.invalidateTags(['Source', 'Root']));
+      else dispatch(api.util.invalidateTags(['Source', 'Root', 'Markers']));
     };
     connect();
     return () => {

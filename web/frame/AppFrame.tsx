@@ -19,6 +19,7 @@ const pages = [
   ['/jobs', 'Jobs'],
   ['/receipts', 'Receipts'],
   ['/specs', 'Specs & receivers'],
+  ['/reckoner', 'Reckoner'],
 ] as const;
 
 function Strata() {

@@ -16,17 +16,20 @@ interface Props {
 
 const names: Record<Control, string> = {
   source: 'Source',
+  shots: 'Shots that follow',
   frames: 'Frames',
   rate: 'Rate',
   alpha: 'Alpha of the source',
   transfer: 'Transfer of the source',
   picture: 'Work on the picture',
+  time: 'Time',
   clip: 'How the clip is taken apart',
   missing: 'Missing frames',
   mixed: 'Pictures that differ',
   format: 'Format and depth',
   video: 'How the video is written',
   sound: 'What is heard',
+  burn: 'What is written into the pictures',
   alphaOut: 'Alpha and transfer of the result',
   name: 'Names',
   first: 'First number',
@@ -34,6 +37,9 @@ const names: Record<Control, string> = {
   existing: 'Names that exist',
   receiver: 'Receiver',
 };
+
+/** Parts whose editors need room. */
+const wide: ReadonlySet<Control> = new Set(['time', 'shots', 'source']);
 
 /** A spec read aloud, whose parts are the controls: press one to change it. */
 export function Sentence({ parts, editor, onPress }: Props) {
@@ -88,7 +94,7 @@ export function Sentence({ parts, editor, onPress }: Props) {
           paper: {
             role: 'dialog',
             'aria-label': open ? names[open.control] : undefined,
-            sx: { p: 2, minWidth: 300, maxWidth: 420, mt: 0.75 },
+            sx: { p: 2, minWidth: 300, maxWidth: open && wide.has(open.control) ? 680 : 420, mt: 0.75 },
           },
         }}
       >

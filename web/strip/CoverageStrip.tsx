@@ -1,6 +1,8 @@
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import type { Marker, MarkerColour } from '@shale/core';
+import { useMarkerColour } from '../pieces/markers.tsx';
 import type { Tokens } from '../theme/tokens.ts';
 import { columnsOf, frameUnder, isPresent, stripWords, type Column, type StripModel } from './model.ts';
 
@@ -26,6 +28,7 @@ export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) 
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
+  const colourOf = useMarkerColour();
   const columns = useMemo(() => (width > 0 ? columnsOf(model, width) : []), [model, width]);
 
   useEffect(() => {
@@ -37,7 +40,9 @@ export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) 
     context.scale(ratio, ratio);
     context.clearRect(0, 0, width, height);
     for (const column of columns) drawColumn(context, column, height, tokens);
+    for (const marker of model.markers ?? []) drawMarker(context, model, marker, width, height, colourOf);
     if (at !== undefined) drawPointer(context, model, at, width, height, tokens);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the colours go with the tokens
   }, [columns, model, at, width, height, tokens]);
 
   const seek = (event: PointerEvent<HTMLCanvasElement>) => {
@@ -117,6 +122,23 @@ function drawColumn(context: CanvasRenderingContext2D, column: Column, height: n
   context.globalAlpha = 0.5;
   context.fillRect(column.x, rim, width, height - 2 * rim);
   context.globalAlpha = 1;
+}
+
+/** A flag that stands on the strip, its pole where the marker begins, a line below it for as long as it lasts. */
+function drawMarker(
+  context: CanvasRenderingContext2D,
+  model: StripModel,
+  { frame, length, colour }: Marker,
+  width: number,
+  height: number,
+  colourOf: (colour: MarkerColour) => string,
+): void {
+  const each = width / (model.last - model.first + 1);
+  const x = (frame - model.first + 0.5) * each;
+  context.fillStyle = colourOf(colour);
+  context.fillRect(x - 0.75, 0, 1.5, height);
+  context.fillRect(x, 0, 6, 5);
+  if (length > 1) context.fillRect(x, height - 2, (length - 1) * each, 2);
 }
 
 function drawPointer(

@@ -1,4 +1,4 @@
-import { coverageCount, covers, frameSpan, missingFrom, type FrameRange } from '@shale/core';
+import { coverageCount, covers, frameSpan, missingFrom, type FrameRange, type Marker } from '@shale/core';
 
 /** What a strip shows, told in frame numbers. */
 export interface StripModel {
@@ -12,6 +12,8 @@ export interface StripModel {
   suspect: readonly FrameRange[];
   /** Mean bytes in equal parts of first..last; 0 where nothing is. */
   weights: readonly number[];
+  /** Places that are marked. */
+  markers?: readonly Marker[];
 }
 
 /** The strip of a source. */
@@ -107,6 +109,7 @@ export function stripWords(model: StripModel): string {
     missing > 0 && `${missing} missing`,
     model.doubled.length > 0 && `${model.doubled.length} doubled`,
     model.suspect.length > 0 && `${coverageCount(model.suspect)} suspect`,
+    model.markers && model.markers.length > 0 && `${model.markers.length} marked`,
   ].filter(Boolean);
   return [`${present} frames from ${model.first} to ${model.last}`, ...extra].join(', ');
 }

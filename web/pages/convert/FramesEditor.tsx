@@ -9,6 +9,7 @@ import { Whole } from '../../pieces/slimFields.tsx';
 import { Typed } from '../../sentence/fields.tsx';
 import { useStageFrame } from '../../stage/Stage.tsx';
 import { refusal } from './filmEditors.tsx';
+import { MarkedFields } from './MarkedFields.tsx';
 
 interface Props {
   source: ListedSource;
@@ -26,7 +27,8 @@ export function FramesEditor({ source, spec, change, plan }: Props) {
   const [findScenes, { isLoading, error }] = useScenesMutation();
   const span = frameSpan(plan.source.coverage) ?? { first: 0, last: 0 };
   const all = `${span.first}-${span.last}`;
-  const said = spec.frames === 'all' ? all : spec.frames;
+  const atMarkers = spec.frames === 'markers';
+  const said = spec.frames === 'all' || atMarkers ? all : spec.frames;
   const now = frameSpan(parseCoverageOr(said, span)) ?? span;
   const type = (frames: string) => change({ ...spec, frames: frames === all ? 'all' : frames });
   const set = (frames: string) => {
@@ -65,6 +67,7 @@ export function FramesEditor({ source, spec, change, plan }: Props) {
           Take these
         </Button>
       </Box>
+      <MarkedFields source={source} spec={spec} change={change} />
       {isVideo(source) && (
         <Button
           variant="outlined"

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import { useEffect, useRef } from 'react';
 import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
-import { rowCount, rowsOf, type Plan, type PlanRow } from '@shale/core';
+import { frameParts, placeOfFrame, rowCount, rowsOf, shotSource, type Plan, type PlanRow } from '@shale/core';
 import type { ListedSource, Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { useStageFrame } from '../../stage/Stage.tsx';
@@ -11,21 +11,27 @@ const rowHeight = 24;
 
 const base = (path: string) => path.slice(path.lastIndexOf('/') + 1);
 
-/** The line of a plan that a source frame has, from 0. */
+/** The line of a plan that a frame of its source has, from 0. */
 function lineOf(plan: Plan, frame: number): number | undefined {
   let before = 0;
-  for (const { from, fromStep, count } of plan.runs) {
-    const at = (frame - from) / (fromStep || 1);
-    if (Number.isInteger(at) && at >= 0 && at < count) return before + at;
-    before += count;
+  for (const run of plan.runs) {
+    const at = run.shot || run.kind === 'title' ? undefined : placeOfFrame(run, frame);
+    if (at !== undefined) return before + at;
+    before += run.count;
   }
   return undefined;
 }
 
 /** Where a result comes from. */
-function fromWords(plan: Plan, { kind, sourceFrame, from }: PlanRow): string {
+function fromWords(plan: Plan, { kind, sourceFrame, from, mixed, shot }: PlanRow): string {
+  if (kind === 'title') return 'a title';
   if (kind !== 'write') return `${sourceFrame} missing`;
-  return plan.source.kind === 'clip' ? `picture ${sourceFrame}` : base(from!);
+  const isClip = shotSource(plan, shot).kind === 'clip';
+  const one = (frame: number, path: string) => (isClip ? `picture ${frame}` : base(path));
+  const first = one(sourceFrame, from!);
+  if (!mixed) return shot > 0 && isClip ? `${base(from!)} ${sourceFrame}` : first;
+  if (mixed.how === 'lines') return `${first} | ${mixed.frame}`;
+  return `${first} + ${Math.round((mixed.weight * 100) / frameParts)}% ${mixed.frame}`;
 }
 
 function toWords(plan: Plan, { kind, frame, to }: PlanRow): string {

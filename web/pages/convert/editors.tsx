@@ -14,6 +14,7 @@ import {
   formatSchema,
   isVideoFormat,
   nameValues,
+  parseTemplate,
   printCoverage,
   printPattern,
   sampleWords,
@@ -36,7 +37,10 @@ import { Choice } from '../../pieces/slimFields.tsx';
 import { CompressionFields } from './CompressionFields.tsx';
 import { DeclarationCard } from '../inspect/DeclarationCard.tsx';
 import { ClipEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './filmEditors.tsx';
+import { BurnEditor } from './BurnEditor.tsx';
 import { FramesEditor } from './FramesEditor.tsx';
+import { ShotsEditor } from './ShotsEditor.tsx';
+import { TimeEditor } from './time/TimeEditor.tsx';
 
 interface Editing {
   source: ListedSource;
@@ -58,8 +62,19 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
           <Button component={Link} to="/intake" variant="outlined">
             Choose another on Intake
           </Button>
+          {source.kind !== 'still' && (
+            <Box sx={{ mt: 2.5 }}>
+              <ShotsEditor {...editing} />
+            </Box>
+          )}
         </Box>
       );
+    case 'shots':
+      return <ShotsEditor {...editing} />;
+    case 'time':
+      return <TimeEditor {...editing} />;
+    case 'burn':
+      return <BurnEditor {...editing} />;
     case 'rate':
     case 'alpha':
     case 'transfer':
@@ -209,8 +224,11 @@ function NameEditor({ spec, change, plan, source }: Editing) {
   const known = { ...nameValues(source, source.declaration, plan.rate), ext: endingOf(spec), tail: '' };
   const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
   const template = isFilm ? video.name : names.template;
+  const atMarkers = spec.frames === 'markers' && !isFilm;
   const tryName = (text: string, as: string) =>
-    refusal(() => (isFilm ? fileName : templatePattern)(text, { ...known, stem: as }));
+    refusal(() =>
+      atMarkers ? parseTemplate(text) : (isFilm ? fileName : templatePattern)(text, { ...known, stem: as }),
+    );
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
       <Typed
@@ -228,7 +246,9 @@ function NameEditor({ spec, change, plan, source }: Editing) {
         help={
           isFilm
             ? '{stem}, {ext}, {version:2}, {rate}, {width}, {folder}.'
-            : '{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### is taken as well.'
+            : atMarkers
+              ? '{marker}, {note}, {number:2}, {frame:4}, {stem}, {ext}; nothing is added to it.'
+              : '{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### is taken as well.'
         }
         refuse={(text) => tryName(text, stem)}
         onSay={(text) =>
@@ -237,7 +257,7 @@ function NameEditor({ spec, change, plan, source }: Editing) {
           )
         }
       />
-      {!isFilm && (
+      {!isFilm && !atMarkers && (
         <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
           Gives <span className="mono">{printPattern(plan.into.pattern)}</span>
         </Typography>

@@ -17,11 +17,14 @@ import { useAppDispatch } from '../../state/store.ts';
 import { namingBegun } from '../../state/naming.ts';
 import { stripOf } from '../../strip/model.ts';
 import type { ListedSource } from '@shale/contract';
+import { useMarkersQuery } from '../../api/api.ts';
 import { useChosen } from '../useChosen.ts';
+import { CadenceCard } from './CadenceCard.tsx';
 import { DeclarationCard } from './DeclarationCard.tsx';
 import { FrameCard } from './FrameCard.tsx';
 import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
+import { MarkersCard } from './MarkersCard.tsx';
 import { WeightCard } from './WeightCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
 
@@ -29,7 +32,9 @@ import { FindingsCard } from './FindingsCard.tsx';
 const sides = [
   ['taken', 'Taken as'],
   ['levels', 'Levels'],
-  ['against', 'Against another'],
+  ['against', 'Against'],
+  ['markers', 'Markers'],
+  ['cadence', 'Cadence'],
   ['weight', 'Weight'],
 ] as const;
 
@@ -70,7 +75,8 @@ export function InspectPage() {
 function Inspect({ source }: { source: ListedSource }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const strip = useMemo(() => stripOf(source), [source]);
+  const { data: marked } = useMarkersQuery(source.id);
+  const strip = useMemo(() => ({ ...stripOf(source), markers: marked?.markers }), [source, marked]);
   const [side, setSide] = useState<(typeof sides)[number][0]>('taken');
   const rate = source.declaration.rate.value;
   const taken = takenAs(source);
@@ -141,6 +147,8 @@ function Inspect({ source }: { source: ListedSource }) {
           )}
           {side === 'against' && <CompareCard source={source} />}
           {side === 'weight' && <WeightCard source={source} />}
+          {side === 'markers' && <MarkersCard source={source} onGo={go} />}
+          {side === 'cadence' && <CadenceCard source={source} />}
           {side === 'taken' && (
             <>
               {looks && <FindingsCard source={source} onGo={go} />}

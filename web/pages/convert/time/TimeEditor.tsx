@@ -1,0 +1,229 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
+import Typography from '@mui/material/Typography';
+import {
+  betweenWords,
+  cadenceWords,
+  frameSpan,
+  onesWords,
+  parseRate,
+  plainTime,
+  printRate,
+  rateFraction,
+  ratesOf,
+  type Between,
+  type Plan,
+  type Problem,
+  type Spec,
+  type TimeSpec,
+} from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useCadenceQuery, useFindCadenceMutation } from '../../../api/api.ts';
+import { ProblemNote } from '../../../pieces/Notes.tsx';
+import { Choice, Pair, Whole } from '../../../pieces/slimFields.tsx';
+import { plural } from '../../../pieces/words.ts';
+import { OneOf, Typed } from '../../../sentence/fields.tsx';
+import { useStageFrame } from '../../../stage/Stage.tsx';
+import { refusal } from '../filmEditors.tsx';
+import { CurveEditor } from './CurveEditor.tsx';
+
+interface Props {
+  source: ListedSource;
+  plan: Plan;
+  spec: Spec;
+  change: (spec: Spec) => void;
+}
+
+const hows = [
+  { value: 'every-frame', words: 'Every frame once', note: 'At another rate the same frames run faster or slower.' },
+  { value: 'hold', words: 'Each frame held', note: 'On twos, threes: the result is that many times longer.' },
+  { value: 'rate', words: 'Brought to another rate', note: 'At the same speed: frames are dropped, repeated or made.' },
+  { value: 'curve', words: 'Retimed by a curve', note: 'Faster here, slower there, frozen, backward.' },
+] as const;
+
+/** What becomes of frames in time. */
+export function TimeEditor({ source, plan, spec, change }: Props) {
+  const { time } = spec;
+  const at = useStageFrame(source);
+  const joined = spec.then.length > 0;
+  const span = joined
+    ? { first: 0, last: Math.max(1, plan.taken - 1) }
+    : (frameSpan(plan.source.coverage) ?? { first: 0, last: 0 });
+  const set = (part: Partial<TimeSpec>) => change({ ...spec, time: { ...time, ...part } });
+  const { pictures, results } = ratesOf(plan.source, plan.declaration, spec);
+  const rates = pictures && results ? { pictures, results } : undefined;
+  const mixes = time.how === 'rate' || time.how === 'curve';
+  const choose = (how: TimeSpec['how']) => {
+    const curve =
+      how === 'curve' && time.curve.keys.length < 2
+        ? {
+            ...time.curve,
+            keys: [
+              { from: span.first, to: 0 },
+              { from: span.last, to: span.last - span.first },
+            ],
+          }
+        : time.curve;
+    set({ how, curve });
+  };
+  return (
+    <Box sx={{ display: 'grid', gap: 2, width: 600 }}>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2.5 }}>
+        <OneOf label="Frames" value={time.how} options={hows} onChoose={choose} />
+        <Box sx={{ display: 'grid', gap: 1.5, alignContent: 'start', pt: 3.5 }}>
+          {time.how === 'hold' && (
+            <Whole
+              label="Results of each"
+              value={time.hold}
+              onSay={(hold) => hold !== null && hold >= 1 && hold <= 1000 && set({ hold })}
+            />
+          )}
+          <Typed
+            key={time.how}
+            label={time.how === 'rate' ? 'To the rate' : 'Played at'}
+            mono
+            value={time.rate ? rateFraction(time.rate) : ''}
+            help={
+              time.rate
+                ? time.how === 'rate'
+                  ? 'At the same speed.'
+                  : 'The same frames, at another speed.'
+                : `As a number or fraction: 25, 23.976, 30000/1001. Empty keeps ${results ? printRate(results) : 'the rate'}.`
+            }
+            refuse={(text) => (text.trim() === '' ? undefined : refusal(() => parseRate(text)))}
+            onSay={(text) => set({ rate: text.trim() === '' ? null : parseRate(text) })}
+          />
+          {mixes && (
+            <Choice
+              label="Between two stands"
+              value={time.between}
+              options={(Object.keys(betweenWords) as Between[]).map((one) => [one, betweenWords[one]])}
+              onSay={(between) => set({ between: between as Between })}
+            />
+          )}
+        </Box>
+      </Box>
+      {time.how === 'curve' && (
+        <CurveEditor
+          curve={time.curve}
+          span={span}
+          rates={rates}
+          at={joined ? 0 : at}
+          onSay={(curve) => set({ curve })}
+        />
+      )}
+      <Before source={source} spec={spec} set={set} />
+      <After time={time} plan={plan} set={set} />
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 2 }}>
+        <Typography sx={{ fontSize: 13, color: 'text.secondary' }} data-testid="time-gives">
+          Gives {plural(plan.frames, 'frame')}
+          {plan.rate
+            ? ` at ${printRate(plan.rate)}, ${((plan.frames * plan.rate.den) / plan.rate.num).toFixed(2)} s`
+            : ''}
+          .
+        </Typography>
+        <Button
+          sx={{ ml: 'auto' }}
+          disabled={JSON.stringify(time) === JSON.stringify(plainTime)}
+          onClick={() => change({ ...spec, time: plainTime })}
+        >
+          Leave time as it is
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+type Set = (part: Partial<TimeSpec>) => void;
+
+/** What is taken back first. */
+function Before({ source, spec: { time }, set }: { source: ListedSource; spec: Spec; set: Set }) {
+  const { currentData } = useCadenceQuery({ id: source.id, modified: source.modified });
+  const [find, { isLoading, error }] = useFindCadenceMutation();
+  const cadence = currentData?.cadence;
+  const rate = source.declaration.rate.value;
+  const look = () => void find(source.id);
+  return (
+    <Box sx={{ display: 'grid', gap: 1.25 }}>
+      <Pair>
+        <Choice
+          label="First take back"
+          value={time.undo}
+          options={[
+            ['nothing', 'nothing'],
+            ['holds', 'frames that repeat the one before'],
+            ['pulldown', '3:2 pulldown in the lines'],
+          ]}
+          onSay={(undo) => {
+            set(
+              undo === 'pulldown' && cadence?.pulldown
+                ? { undo, phase: cadence.pulldown.phase, lines: cadence.pulldown.lines }
+                : { undo: undo as 'holds' },
+            );
+            if (undo === 'holds' && !cadence) look();
+          }}
+        />
+        <Button variant="outlined" disabled={isLoading} onClick={look}>
+          {isLoading ? 'Looking at every frame' : cadence ? cadenceWords(cadence, rate) : 'Find its cadence'}
+        </Button>
+      </Pair>
+      {(time.undo === 'pulldown' || time.pulldown) && (
+        <Pair>
+          <Choice
+            label="The first frame is in its cycle"
+            value={String(time.phase)}
+            options={['0, whole', '1, whole', '2, woven', '3, woven', '4, whole'].map((words, at) => [
+              String(at),
+              words,
+            ])}
+            onSay={(phase) => set({ phase: Number(phase) })}
+          />
+          <Choice
+            label="Shown first"
+            value={time.lines}
+            options={[
+              ['top', 'top lines'],
+              ['bottom', 'bottom lines'],
+            ]}
+            onSay={(lines) => set({ lines: lines as 'top' })}
+          />
+        </Pair>
+      )}
+      {error && <ProblemNote problem={error as Problem} />}
+    </Box>
+  );
+}
+
+/** What is done to the results. */
+function After({ time, plan, set }: { time: TimeSpec; plan: Plan; set: Set }) {
+  const last = Math.max(0, plan.frames - 1);
+  const keep = time.keep ?? { first: 0, last };
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', columnGap: 1, rowGap: 1, alignItems: 'center' }}>
+      <Choice
+        label="Results stand"
+        value={String(time.stand)}
+        options={[1, 2, 3, 4, 6, 8].map((each) => [String(each), each === 1 ? 'on ones' : `on ${onesWords(each)}`])}
+        onSay={(stand) => set({ stand: Number(stand) })}
+      />
+      <Whole
+        label="Keep results from"
+        value={keep.first}
+        onSay={(first) => set({ keep: first === null ? null : { first, last: Math.max(first, keep.last) } })}
+      />
+      <Whole
+        label="to"
+        value={time.keep ? keep.last : null}
+        placeholder={String(last)}
+        onSay={(end) => set({ keep: end === null ? null : { first: keep.first, last: end } })}
+      />
+      <FormControlLabel
+        sx={{ gridColumn: '1 / -1' }}
+        control={<Checkbox size="small" checked={time.pulldown} onChange={(_, pulldown) => set({ pulldown })} />}
+        label="Weave four frames into five at last (3:2 pulldown)"
+      />
+    </Box>
+  );
+}

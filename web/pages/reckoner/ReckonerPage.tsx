@@ -1,0 +1,32 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { LargeCard, LeftCard } from './SizeCards.tsx';
+import { CountCard, MomentCard, RatesCard } from './TimeCards.tsx';
+
+/** Sums of the trade, each with its way: moments, rates, lengths, sizes. */
+export function ReckonerPage() {
+  return (
+    <Box sx={{ height: '100%', overflowY: 'auto', p: '20px 24px 28px' }}>
+      <Typography variant="h1" sx={{ fontSize: 22 }}>
+        Reckoner
+      </Typography>
+      <Typography sx={{ color: 'text.secondary', mb: 2 }}>
+        Whole numbers and fractions throughout: nothing is rounded on the way, and every answer shows how it came.
+      </Typography>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))',
+          gap: 2,
+          alignItems: 'start',
+        }}
+      >
+        <MomentCard />
+        <RatesCard />
+        <CountCard />
+        <LargeCard />
+        <LeftCard />
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,8 @@
+/** Gives the browser a text to keep as a file. */
+export function saveText(name: string, text: string, type = 'text/plain'): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type }));
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+}
