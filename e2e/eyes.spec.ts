@@ -166,7 +166,7 @@ test('two sources: aligned by an offset, wiped, side by side, blinking, their di
   page,
 }) => {
   const [walk, again] = [await inspect(page, 'walk'), await house.source('again')];
-  await page.getByRole('button', { name: 'Against another' }).click();
+  await page.getByRole('button', { name: 'Against', exact: true }).click();
   await page.getByLabel('Another source').fill('again');
   await page.getByRole('option').first().click();
   // No number is in both: first goes with first.
@@ -300,7 +300,7 @@ test('back and forth, half speed, two rates side by side: each says what it reac
   await page.keyboard.press('Space');
   await page.getByRole('button', { name: 'Half speed' }).click();
   await page.getByRole('button', { name: 'Back and forth' }).click();
-  await page.getByRole('button', { name: 'Against another' }).click();
+  await page.getByRole('button', { name: 'Against', exact: true }).click();
   await page.getByRole('button', { name: 'Itself at another rate' }).click();
   await expect(page.getByLabel('Its rate')).toHaveValue('30');
   await page.getByTestId('stage-time').click();

@@ -66,7 +66,10 @@ export function titlePicture(
   const count = resultCount(plan.runs.filter(({ kind }) => kind !== 'title'));
   const facts: [string, string][] = [
     ['Source', [source.name, ...shots.map((shot) => shot.source.name)].join(', ')],
-    ['Frames', `${count}${source.kind === 'still' ? '' : ` of ${printCoverage(source.coverage)}`}`],
+    [
+      'Frames',
+      `${count}${source.kind === 'still' ? '' : `, from ${spec.frames === 'all' ? printCoverage(source.coverage) : spec.frames}`}`,
+    ],
     ...(rate
       ? ([
           ['Rate', printRate(rate)],

@@ -6,7 +6,6 @@ import {
   coverageCount,
   covers,
   fileOfFrame,
-  frameParts,
   isPlainTime,
   isVideo,
   parseTimecode,
@@ -100,7 +99,7 @@ export class SourcePictures {
     if (mixed.how === 'lines') return weavePictures(first, second);
     const declared = shot === 0 ? this.plan.declaration : this.plan.shots[shot - 1]!.declaration;
     const straight = declared.alpha.value === 'straight';
-    if (mixed.how === 'blend') return blendPictures(first, second, mixed.weight / frameParts, straight);
+    if (mixed.how === 'blend') return blendPictures(first, second, mixed.weight, straight);
     const step = mixed.frame - number;
     const [before, after] = await Promise.all([
       this.beside(shot, number - step, first),

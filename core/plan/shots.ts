@@ -1,5 +1,5 @@
 import type { Problem } from '../errors.ts';
-import { parseCoverage } from '../numbering/ranges.ts';
+import { parseCoverage, printCoverage } from '../numbering/ranges.ts';
 import type { Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Shot, Spec } from '../spec/schema.ts';
@@ -46,7 +46,7 @@ export function takeShots(
       add(
         'no-frames',
         `No frame of ${found.source.name}, shot ${at + 2}, is in ${shot.frames}.`,
-        'Choose frames that it has, or take the shot out.',
+        `Choose frames within ${printCoverage(frames.present) || 'another source'}, or take the shot out.`,
       );
     problems.push(...shapeProblems(first, found.source, spec, at, subject));
     const [ours, theirs] = [declaration.rate.value, found.declaration.rate.value];

@@ -130,7 +130,7 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     control('burn', burnSaid(plan));
     say(' written in');
   }
-  if (source.kind !== 'still' && !isFilm) {
+  if (source.kind !== 'still' && !isFilm && !into.names) {
     say(' from ');
     control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   }
@@ -172,11 +172,9 @@ function shotsSaid({ spec }: Plan): string {
 
 /** What is written into the pictures. */
 function burnSaid({ spec: { burn } }: Plan): string {
-  const texts = [burn.left, burn.middle, burn.right].filter((one) => one !== '');
-  return [
-    ...(texts.length === 0 ? ['nothing'] : [texts.join(', ')]),
-    ...(burn.slate > 0 ? [`${burn.slate} frames of a title before`] : []),
-  ].join(' and ');
+  const texts = [burn.left, burn.middle, burn.right].filter((one) => one !== '').join(', ');
+  const title = burn.slate > 0 ? `a title of ${burn.slate} frames` : '';
+  return [title, texts].filter((one) => one !== '').join(' and ') || 'nothing';
 }
 
 /** How a clip is taken apart. */

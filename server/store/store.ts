@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import knexModule, { type Knex } from 'knex';
-import { specSchema, type Plan, type Problem, type Receipt, type Spec } from '@shale/core';
+import { planSchema, specSchema, type Plan, type Problem, type Receipt, type Spec } from '@shale/core';
 import type { Job, OfferedFile, ReceiptEntry, SavedSpec } from '@shale/contract';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
@@ -122,7 +122,7 @@ export class Store {
 
   async getPlan(id: string): Promise<Plan> {
     const row = (await this.knex('plans').where({ id }).first()) as { plan: string };
-    return JSON.parse(row.plan) as Plan;
+    return planSchema.parse(JSON.parse(row.plan));
   }
 
   async putJob(row: JobRow): Promise<void> {

@@ -35,8 +35,10 @@ export function Segments<T extends string>({
           onClick={() => onChoose(option)}
           sx={{
             fontFamily: 'inherit',
-            fontSize: 13,
-            p: '4px 10px',
+            fontSize: options.length > 5 ? 12.5 : 13,
+            p: options.length > 5 ? '4px 6.5px' : '4px 10px',
+            flexGrow: 1,
+            whiteSpace: 'nowrap',
             color: option === value ? 'primary.contrastText' : 'text.secondary',
             bgcolor: option === value ? 'primary.main' : 'transparent',
             '&:focus-visible': { outlineOffset: -2 },

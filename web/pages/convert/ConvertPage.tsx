@@ -17,6 +17,7 @@ import {
 import type { ListedSource } from '@shale/contract';
 import {
   takenVersion,
+  useMarkersQuery,
   useMeasureQuery,
   usePlanQuery,
   useRootsQuery,
@@ -112,7 +113,8 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     setStep(next);
     if (next === 'crop') setView('source');
   };
-  const strip = useMemo(() => stripOf(source), [source]);
+  const { data: marked } = useMarkersQuery(source.id);
+  const strip = useMemo(() => ({ ...stripOf(source), markers: marked?.markers }), [source, marked]);
 
   if (!plan)
     return error ? (

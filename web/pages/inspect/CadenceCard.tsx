@@ -139,7 +139,12 @@ function chartOption(
       type: 'value',
       min: -most * 0.08,
       max: most,
-      axisLabel: { color: tokens.soft, formatter: (value) => (value < 0 ? '' : String(Number(value.toFixed(1)))) },
+      axisLabel: {
+        color: tokens.soft,
+        showMaxLabel: false,
+        showMinLabel: false,
+        formatter: (value) => (value < 0 ? '' : String(Number(value.toFixed(1)))),
+      },
       splitLine: { show: false },
     },
     tooltip: { trigger: 'axis', renderMode: 'richText' },

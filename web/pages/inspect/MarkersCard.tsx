@@ -3,6 +3,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import IconButton from '@mui/material/IconButton';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
@@ -261,14 +262,15 @@ function Uses({ source }: { source: ListedSource }) {
       </Button>
       <span>
         Contact sheet as{' '}
-        <a href={sheet('png')} target="_blank" rel="noreferrer">
+        <Link href={sheet('png')} target="_blank" rel="noreferrer">
           PNG
-        </a>{' '}
+        </Link>{' '}
         or{' '}
-        <a href={sheet('pdf')} target="_blank" rel="noreferrer">
+        <Link href={sheet('pdf')} target="_blank" rel="noreferrer">
           PDF
-        </a>
-        ; the list as <a href={file('csv')}>CSV</a>, <a href={file('edl')}>EDL</a> or <a href={file('otio')}>OTIO</a>.
+        </Link>
+        ; the list as <Link href={file('csv')}>CSV</Link>, <Link href={file('edl')}>EDL</Link> or{' '}
+        <Link href={file('otio')}>OTIO</Link>.
       </span>
     </Box>
   );

@@ -3,6 +3,8 @@ import Typography from '@mui/material/Typography';
 import { LargeCard, LeftCard } from './SizeCards.tsx';
 import { CountCard, MomentCard, RatesCard } from './TimeCards.tsx';
 
+const column = { display: 'grid', gap: 2, minWidth: 0 } as const;
+
 /** Sums of the trade, each with its way: moments, rates, lengths, sizes. */
 export function ReckonerPage() {
   return (
@@ -13,19 +15,16 @@ export function ReckonerPage() {
       <Typography sx={{ color: 'text.secondary', mb: 2 }}>
         Whole numbers and fractions throughout: nothing is rounded on the way, and every answer shows how it came.
       </Typography>
-      <Box
-        sx={{
-          display: 'grid',
-          gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))',
-          gap: 2,
-          alignItems: 'start',
-        }}
-      >
-        <MomentCard />
-        <RatesCard />
-        <CountCard />
-        <LargeCard />
-        <LeftCard />
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2, alignItems: 'start' }}>
+        <Box sx={column}>
+          <MomentCard />
+          <CountCard />
+          <LeftCard />
+        </Box>
+        <Box sx={column}>
+          <RatesCard />
+          <LargeCard />
+        </Box>
       </Box>
     </Box>
   );

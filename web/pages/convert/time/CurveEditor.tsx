@@ -5,12 +5,12 @@ import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import IconButton from '@mui/material/IconButton';
+import OutlinedInput from '@mui/material/OutlinedInput';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { curvePoints, curveProblems, type Rate, type RetimeCurve, type TimeKey } from '@shale/core';
 import { Chart, type ChartOption, type Handles, type Point } from '../../../pieces/Chart.tsx';
-import { Choice, Text } from '../../../pieces/slimFields.tsx';
 import type { Tokens } from '../../../theme/tokens.ts';
 
 interface Props {
@@ -24,6 +24,8 @@ interface Props {
 }
 
 const drawn = 400;
+
+const row = { display: 'grid', gridTemplateColumns: '1fr 1fr 128px 30px', gap: 1, alignItems: 'center' } as const;
 
 /** A curve in the order of its keys in the result. */
 const ordered = (keys: readonly TimeKey[]): TimeKey[] => [...keys].sort((a, b) => a.to - b.to);
@@ -75,21 +77,19 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
     <Box sx={{ display: 'grid', gap: 1.5 }}>
       <Chart
         option={option}
-        height={230}
+        height={200}
         handles={handles}
         label={`Retime curve with ${keys.length} keys from source frame ${keys[0]?.from ?? 0} to ${last?.from ?? 0}`}
       />
-      <Box
-        role="table"
-        aria-label="Keys"
-        sx={{ maxHeight: 220, overflowY: 'auto', display: 'grid', gap: 0.75, pt: 0.75 }}
-      >
+      <Box role="table" aria-label="Keys" sx={{ maxHeight: 150, overflowY: 'auto', display: 'grid', gap: 0.5 }}>
+        <Box role="row" sx={{ ...row, fontSize: 12, color: 'text.secondary' }}>
+          <span role="columnheader">Frame of the source</span>
+          <span role="columnheader">at frame of the result</span>
+          <span role="columnheader">then at a speed of</span>
+          <span />
+        </Box>
         {keys.map((key, k) => (
-          <Box
-            role="row"
-            key={k}
-            sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 128px 30px', gap: 1, alignItems: 'center' }}
-          >
+          <Box role="row" key={k} sx={row}>
             <Typing
               label={`Source frame of key ${k + 1}`}
               value={key.from}
@@ -101,7 +101,7 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
               onSay={(to) => put(keys.map((one, n) => (n === k ? { ...one, to } : one)))}
             />
             <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-              {speedTo(k) && `then ${speedTo(k)}`}
+              {speedTo(k)}
             </Typography>
             <IconButton
               size="small"
@@ -155,15 +155,6 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
           label="may run backward"
         />
       </Box>
-      <Choice
-        label="From key to key"
-        value={curve.bend}
-        options={[
-          ['straight', 'straight: one speed between two keys'],
-          ['smooth', 'smooth: the speed changes without a jump'],
-        ]}
-        onSay={(bend) => onSay({ ...curve, bend: bend as 'straight' })}
-      />
       {problems.map(({ fact, wayOut }) => (
         <Typography key={fact} role="alert" sx={{ fontSize: 13, color: 'error.main' }}>
           {fact} {wayOut}
@@ -173,17 +164,19 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
   );
 }
 
-/** A whole number, below 0 too where it may be. */
+/** A whole number of a table's cell, below 0 too where it may be. */
 function Typing({ label, value, onSay }: { label: string; value: number; onSay: (value: number) => void }) {
   return (
-    <Text
-      label={label}
-      mono
+    <OutlinedInput
+      size="small"
       value={String(value)}
-      onSay={(text) => {
-        if (/^-?\d{1,8}$/.test(text.trim())) onSay(Number(text));
-        else if (text.trim() === '' || text.trim() === '-') onSay(0);
+      onChange={({ target }) => {
+        const text = target.value.trim();
+        if (/^-?\d{1,8}$/.test(text)) onSay(Number(text));
+        else if (text === '' || text === '-') onSay(0);
       }}
+      inputProps={{ 'aria-label': label, className: 'mono', inputMode: 'numeric', autoComplete: 'off' }}
+      sx={{ '& input': { py: '4px', fontSize: 13 } }}
     />
   );
 }
@@ -194,7 +187,7 @@ function chartOption(
   tokens: Tokens,
 ): ChartOption {
   const axis = {
-    axisLabel: { color: tokens.soft, hideOverlap: true },
+    axisLabel: { color: tokens.soft, hideOverlap: true, formatter: (value: number) => String(Math.round(value)) },
     splitLine: { lineStyle: { color: tokens.rule } },
     nameTextStyle: { color: tokens.soft },
   };

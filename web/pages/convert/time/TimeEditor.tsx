@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import Typography from '@mui/material/Typography';
+import { useState } from 'react';
 import {
   betweenWords,
   cadenceWords,
@@ -16,15 +17,15 @@ import {
   type Between,
   type Plan,
   type Problem,
+  type Rate,
   type Spec,
   type TimeSpec,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useCadenceQuery, useFindCadenceMutation } from '../../../api/api.ts';
 import { ProblemNote } from '../../../pieces/Notes.tsx';
-import { Choice, Pair, Whole } from '../../../pieces/slimFields.tsx';
+import { Choice, Pair, Text, Whole } from '../../../pieces/slimFields.tsx';
 import { plural } from '../../../pieces/words.ts';
-import { OneOf, Typed } from '../../../sentence/fields.tsx';
 import { useStageFrame } from '../../../stage/Stage.tsx';
 import { refusal } from '../filmEditors.tsx';
 import { CurveEditor } from './CurveEditor.tsx';
@@ -37,10 +38,10 @@ interface Props {
 }
 
 const hows = [
-  { value: 'every-frame', words: 'Every frame once', note: 'At another rate the same frames run faster or slower.' },
-  { value: 'hold', words: 'Each frame held', note: 'On twos, threes: the result is that many times longer.' },
-  { value: 'rate', words: 'Brought to another rate', note: 'At the same speed: frames are dropped, repeated or made.' },
-  { value: 'curve', words: 'Retimed by a curve', note: 'Faster here, slower there, frozen, backward.' },
+  { value: 'every-frame', words: 'every one once', note: 'At another rate the same frames run faster or slower.' },
+  { value: 'hold', words: 'each held', note: 'On twos, threes: the result is that many times longer.' },
+  { value: 'rate', words: 'brought to another rate', note: 'At the same speed: frames are dropped, repeated or made.' },
+  { value: 'curve', words: 'retimed by a curve', note: 'Faster here, slower there, frozen, backward.' },
 ] as const;
 
 /** What becomes of frames in time. */
@@ -54,6 +55,7 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
   const set = (part: Partial<TimeSpec>) => change({ ...spec, time: { ...time, ...part } });
   const { pictures, results } = ratesOf(plan.source, plan.declaration, spec);
   const rates = pictures && results ? { pictures, results } : undefined;
+  const { note } = hows.find(({ value }) => value === time.how)!;
   const mixes = time.how === 'rate' || time.how === 'curve';
   const choose = (how: TimeSpec['how']) => {
     const curve =
@@ -69,41 +71,49 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
     set({ how, curve });
   };
   return (
-    <Box sx={{ display: 'grid', gap: 2, width: 600 }}>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2.5 }}>
-        <OneOf label="Frames" value={time.how} options={hows} onChoose={choose} />
-        <Box sx={{ display: 'grid', gap: 1.5, alignContent: 'start', pt: 3.5 }}>
-          {time.how === 'hold' && (
-            <Whole
-              label="Results of each"
-              value={time.hold}
-              onSay={(hold) => hold !== null && hold >= 1 && hold <= 1000 && set({ hold })}
-            />
-          )}
-          <Typed
-            key={time.how}
-            label={time.how === 'rate' ? 'To the rate' : 'Played at'}
-            mono
-            value={time.rate ? rateFraction(time.rate) : ''}
-            help={
-              time.rate
-                ? time.how === 'rate'
-                  ? 'At the same speed.'
-                  : 'The same frames, at another speed.'
-                : `As a number or fraction: 25, 23.976, 30000/1001. Empty keeps ${results ? printRate(results) : 'the rate'}.`
-            }
-            refuse={(text) => (text.trim() === '' ? undefined : refusal(() => parseRate(text)))}
-            onSay={(text) => set({ rate: text.trim() === '' ? null : parseRate(text) })}
+    <Box sx={{ display: 'grid', gap: 1.75, width: 600 }}>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1, rowGap: 1.5, pt: 0.75 }}>
+        <Choice
+          label="Frames are"
+          value={time.how}
+          options={hows.map(({ value, words }) => [value, words])}
+          onSay={(how) => choose(how as TimeSpec['how'])}
+        />
+        <RateField
+          key={time.how}
+          label={time.how === 'rate' ? 'To the rate' : 'Played at'}
+          rate={time.rate}
+          placeholder={results ? `${printRate(results)}, as they are` : 'no rate declared'}
+          onSay={(rate) => set({ rate })}
+        />
+        {time.how === 'hold' && (
+          <Whole
+            label="Results of each"
+            value={time.hold}
+            onSay={(hold) => hold !== null && hold >= 1 && hold <= 1000 && set({ hold })}
           />
-          {mixes && (
-            <Choice
-              label="Between two stands"
-              value={time.between}
-              options={(Object.keys(betweenWords) as Between[]).map((one) => [one, betweenWords[one]])}
-              onSay={(between) => set({ between: between as Between })}
-            />
-          )}
-        </Box>
+        )}
+        {mixes && (
+          <Choice
+            label="Between two stands"
+            value={time.between}
+            options={(Object.keys(betweenWords) as Between[]).map((one) => [one, betweenWords[one]])}
+            onSay={(between) => set({ between: between as Between })}
+          />
+        )}
+        {time.how === 'curve' ? (
+          <Choice
+            label="From key to key"
+            value={time.curve.bend}
+            options={[
+              ['straight', 'straight: one speed'],
+              ['smooth', 'smooth: the speed changes gently'],
+            ]}
+            onSay={(bend) => set({ curve: { ...time.curve, bend: bend as 'straight' } })}
+          />
+        ) : (
+          <Typography sx={{ fontSize: 12.5, color: 'text.secondary', alignSelf: 'center' }}>{note}</Typography>
+        )}
       </Box>
       {time.how === 'curve' && (
         <CurveEditor
@@ -132,6 +142,43 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
           Leave time as it is
         </Button>
       </Box>
+    </Box>
+  );
+}
+
+/** A rate as a number or a fraction; nothing keeps that of the frames. */
+function RateField({
+  label,
+  rate,
+  placeholder,
+  onSay,
+}: {
+  label: string;
+  rate: Rate | null;
+  placeholder: string;
+  onSay: (rate: Rate | null) => void;
+}) {
+  const [text, setText] = useState(rate ? rateFraction(rate) : '');
+  const wrong = text.trim() === '' ? undefined : refusal(() => parseRate(text));
+  return (
+    <Box>
+      <Text
+        label={label}
+        mono
+        value={text}
+        placeholder={placeholder}
+        error={wrong !== undefined}
+        onSay={(said) => {
+          setText(said);
+          if (said.trim() === '') onSay(null);
+          else if (refusal(() => parseRate(said)) === undefined) onSay(parseRate(said));
+        }}
+      />
+      {wrong && (
+        <Typography role="alert" sx={{ fontSize: 12.5, color: 'error.main', mt: 0.5 }}>
+          {wrong}
+        </Typography>
+      )}
     </Box>
   );
 }
