@@ -77,7 +77,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   await page.getByLabel('Stem').fill('bell');
   await page.keyboard.press('Escape');
   await expect(page.getByTestId('sentence')).toHaveText(
-    'Take bell_turn_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
+    'Take bell_turn_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own pace; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
   );
   await expect(page.getByText('16 bits become 8: 256 of 65,536 levels')).toBeVisible();
   await expect(page.getByText(/Losses, measured on 4 of 59 frames/)).toBeVisible();
@@ -143,7 +143,7 @@ test('a job outlives a reload and a killed server, and gives the same bytes', as
   const id = await house.source('depot_pan');
   await page.goto(`${house.url}/convert/${id}`);
   await expect(page.getByTestId('sentence')).toContainText(
-    'premultiplied, linear, the picture as it is; write PNG, 8-bit with straight alpha, sRGB',
+    'premultiplied, linear, the picture as it is, at its own pace; write PNG, 8-bit with straight alpha, sRGB',
   );
   await press(page, /^Frames/);
   await page.getByLabel('Frames').last().fill('1001-1040');

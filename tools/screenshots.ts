@@ -102,6 +102,48 @@ try {
     await page.getByTestId('weight').waitFor();
     await staged(page);
   });
+  const marker = (frame: number, name: string, colour: string, more: object = {}) => ({ frame, name, colour, ...more });
+  await house.send('PUT', `/sources/${plate}/markers`, {
+    version: 0,
+    markers: [
+      marker(24, 'bell rings', 'ochre', { note: 'once' }),
+      marker(90, 'doors open', 'cinnabar', { length: 48 }),
+      marker(131, 'driver waves', 'plum', { note: 'second take' }),
+      marker(206, 'lamp behind the tram', 'slate'),
+    ],
+  });
+  await shoot(light, 'markers', `/inspect/${plate}`, async (page) => {
+    await staged(page);
+    await page.getByRole('button', { name: 'Markers', exact: true }).click();
+    await page.getByRole('listitem').filter({ hasText: 'doors open' }).getByRole('button').first().click();
+    await page.getByLabel('Note').waitFor();
+    await staged(page);
+  });
+  const walk = await house.source('conductor_walk');
+  await house.send('PUT', `/sources/${walk}/word`, { rate: { num: 24, den: 1 }, alpha: 'straight', transfer: 'srgb' });
+  await shoot(light, 'cadence', `/inspect/${walk}`, async (page) => {
+    await staged(page);
+    await page.getByRole('button', { name: 'Cadence' }).click();
+    await page.getByRole('button', { name: 'Find its cadence' }).click();
+    await page.getByTestId('cadence').waitFor({ timeout: 60_000 });
+  });
+  const keys = [
+    { from: 1001, to: 0 },
+    { from: 1031, to: 40 },
+    { from: 1031, to: 56 },
+    { from: 1096, to: 92 },
+  ];
+  const retimed = spec({ time: { how: 'curve', curve: { keys, bend: 'smooth' }, between: 'blend' } });
+  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [
+    depot,
+    JSON.stringify(retimed),
+  ] as const);
+  await shoot(light, 'time', `/convert/${depot}`, async (page) => {
+    await staged(page);
+    await page.getByRole('button', { name: /^Time:/ }).click();
+    await page.getByTestId('time-gives').waitFor();
+  });
+  await shoot(light, 'reckoner', '/reckoner', (page) => page.getByTestId('answer Frame').waitFor());
   const ticket = await house.source('ticket_loop');
   await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [
     ticket,

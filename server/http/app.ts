@@ -55,7 +55,10 @@ export function makeApp(house: House): Express {
   secure(app);
   sameOriginOnly(app);
   // Long lists of files and of sources come in whole; all else is small.
-  app.use(['/api/intake', '/api/words', '/api/renames'], express.json({ limit: '32mb', strict: false }));
+  app.use(
+    ['/api/intake', '/api/words', '/api/renames', '/api/edits', '/api/sources'],
+    express.json({ limit: '32mb', strict: false }),
+  );
   app.use('/api', express.json({ limit: '4mb', strict: false }));
 
   const sourceOf = async (id: string): Promise<ListedSource> => {

@@ -21,6 +21,7 @@ const statuses: Record<string, number> = {
   'output-exists': 409,
   'output-claimed': 409,
   'plan-changed': 409,
+  'markers-changed': 409,
   'plan-forgotten': 409,
   'folder-in-use': 409,
   'touched-since': 409,

@@ -21,6 +21,7 @@ import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
+import { timeBench } from './time.ts';
 import { middle, seconds, tell } from './measuring.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
@@ -187,6 +188,7 @@ const parts: Record<string, () => Promise<void>> = {
   rename: renameBench,
   scan: () => scanBench(demo),
   page: () => pageBench(),
+  time: timeBench,
 };
 const wanted = process.argv.slice(2);
 for (const [name, run] of Object.entries(parts)) if (wanted.length === 0 || wanted.includes(name)) await run();

@@ -188,6 +188,7 @@ export function MarkersCard({ source, onGo }: { source: ListedSource; onGo: (fra
           />
         )}
         {markers.length > 0 && <Uses source={source} />}
+        <Spread source={source} />
       </Box>
     </Card>
   );
@@ -240,6 +241,30 @@ function MarkerFields({
           {fault}
         </Typography>
       )}
+    </Box>
+  );
+}
+
+/** A contact sheet of frames evenly spread, without any marker. */
+function Spread({ source }: { source: ListedSource }) {
+  const [count, setCount] = useState<number | null>(24);
+  const sheet = (kind: string) =>
+    `/api/sources/${source.id}/sheet?kind=${kind}&columns=6&count=${Math.min(400, Math.max(1, count ?? 24))}`;
+  return (
+    <Box
+      sx={{ display: 'grid', gridTemplateColumns: '150px 1fr', gap: 1, alignItems: 'center', fontSize: 13, pt: 0.75 }}
+    >
+      <Whole label="Frames evenly spread" value={count} onSay={setCount} />
+      <span>
+        as a contact sheet:{' '}
+        <Link href={sheet('png')} target="_blank" rel="noreferrer">
+          PNG
+        </Link>
+        ,{' '}
+        <Link href={sheet('pdf')} target="_blank" rel="noreferrer">
+          PDF
+        </Link>
+      </span>
     </Box>
   );
 }
