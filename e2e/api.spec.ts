@@ -6,6 +6,7 @@ import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import { freePort } from '@shale/server/store/mariadb.ts';
+import { programs } from '../tools/programs.mjs';
 import { House } from './house.ts';
 
 const run = promisify(execFile);
@@ -138,7 +139,7 @@ test('previews: of a size, kept, refused for what is not there', async () => {
 });
 
 const shale = (...args: string[]) =>
-  run(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { cwd: join(import.meta.dirname, '..') }).then(
+  run(process.execPath, ['tools/shale.mjs', ...args], { cwd: join(import.meta.dirname, '..') }).then(
     ({ stdout, stderr }) => ({ code: 0, stdout, stderr }),
     (error: { code: number; stdout: string; stderr: string }) => error,
   );
@@ -191,12 +192,12 @@ test('the command line: scan, convert, and its exit codes', async () => {
 });
 
 test('a second server on the same data is refused, and the first goes on', async () => {
-  const second = run(process.execPath, ['--import', 'tsx', 'server/main.ts'], {
+  const second = run(process.execPath, [(await programs()).server], {
     cwd: join(import.meta.dirname, '..'),
     env: { ...process.env, SHALE_DATA: house.data, SHALE_PORT: String(await freePort()) },
   });
   await expect(second).rejects.toMatchObject({ code: 1, stderr: expect.stringContaining('works on') });
-  const samePort = run(process.execPath, ['--import', 'tsx', 'server/main.ts'], {
+  const samePort = run(process.execPath, [(await programs()).server], {
     cwd: join(import.meta.dirname, '..'),
     env: { ...process.env, SHALE_DATA: mkdtempSync(join(tmpdir(), 'shale-other-')), SHALE_PORT: String(house.port) },
   });

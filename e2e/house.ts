@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { programs } from '../tools/programs.mjs';
 import { freePort } from '@shale/server/store/mariadb.ts';
 
 const project = fileURLToPath(new URL('..', import.meta.url));
@@ -21,10 +22,12 @@ export class House {
 
   async start(): Promise<void> {
     this.port ||= await freePort();
-    const child = spawn(process.execPath, ['--import', 'tsx', 'server/main.ts'], {
+    const { server, worker } = await programs();
+    const child = spawn(process.execPath, [server], {
       cwd: project,
       env: {
         ...process.env,
+        SHALE_WORKER: worker,
         SHALE_PORT: String(this.port),
         SHALE_DATA: this.data,
         SHALE_DEMO: process.env.SHALE_DEMO ?? join(project, '.shale', 'demo', 'tram_museum'),

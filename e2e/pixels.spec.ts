@@ -142,9 +142,7 @@ test('the command line writes what a spec says: WebP cropped to content; and ref
     return spawnSync(
       process.execPath,
       [
-        '--import',
-        'tsx',
-        'cli/main.ts',
+        'tools/shale.mjs',
         'convert',
         join(demo, 'turntables', 'ticket_loop_60fps', 'ticket_loop.####.png'),
         '--spec',

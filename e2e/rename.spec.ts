@@ -375,7 +375,7 @@ test('the command line plans dry, carries out, and undoes; what is wrong exits w
   );
   const shale = (...args: string[]) =>
     new Promise<{ code: number | null; out: string; err: string }>((done) => {
-      const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
+      const child = spawn(process.execPath, ['tools/shale.mjs', ...args], {
         cwd: project,
         env: { ...process.env, SHALE_DATA: house.data },
       });

@@ -181,9 +181,7 @@ test('a job outlives a reload and a killed server, and gives the same bytes', as
   const printed = execFileSync(
     process.execPath,
     [
-      '--import',
-      'tsx',
-      'cli/main.ts',
+      'tools/shale.mjs',
       'convert',
       join(demo, 'plates', 'depot_pan', 'depot_pan.####.exr'),
       '--spec',

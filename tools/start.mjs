@@ -1,6 +1,6 @@
 // `npm start`: sets everything up, then runs the server until Ctrl-C.
 import { spawn } from 'node:child_process';
-import { join } from 'node:path';
+import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
 
 try {
@@ -9,8 +9,10 @@ try {
   refuse('a step of the set-up failed.', error.message);
 }
 
-const server = spawn(process.execPath, ['--import', 'tsx', join(project, 'server', 'main.ts')], {
+const { server: program, worker } = await programs();
+const server = spawn(process.execPath, [program], {
   cwd: project,
+  env: { ...process.env, SHALE_WORKER: worker },
   stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
 });
 // Ctrl-C reaches the server too; it stops its jobs, its workers and its database, and this waits for it.

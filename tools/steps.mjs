@@ -5,6 +5,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { buildPrograms } from './programs.mjs';
 
 export const project = fileURLToPath(new URL('..', import.meta.url));
 export const data = resolve(process.env.SHALE_DATA || join(project, '.shale'));
@@ -206,5 +207,6 @@ export async function setUp({ forTests = false, onModules = () => undefined } = 
   onModules();
   await step('addons built', buildAddons);
   await step('web page built', buildPage);
+  await step('programs bundled', buildPrograms);
   await step('demo footage drawn', drawDemo);
 }

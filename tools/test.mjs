@@ -3,6 +3,7 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
 
 const results = join(project, 'test-results');
@@ -69,6 +70,8 @@ try {
   refuse('a step of the set-up failed.', error.message);
 }
 await checked;
+// Tests run the workers that were just bundled.
+process.env.SHALE_WORKER = (await programs()).worker;
 suite(
   'units',
   [

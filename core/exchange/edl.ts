@@ -99,7 +99,7 @@ export function readEdl(text: string, rate: Rate): EditList {
         return;
       }
       // Comments and what else programs write between events.
-      if (/^[*>]|^(AUD|SPLIT|KEY|FINAL CUT|M2)/i.test(line) || line.startsWith('-')) return;
+      if (/^[*>-]|^(AUD|SPLIT|KEY)\b|\bREEL\b/i.test(line)) return;
       say(
         number,
         'edit-line',

@@ -10,7 +10,7 @@ import type { Given } from './given.ts';
 import type { PlanRun } from './plan.ts';
 import { numbered, runsOfList, takenRuns, type ChosenFrames } from './runs.ts';
 import type { TakenShot } from './shots.ts';
-import { runsInTime, timeProblems, type RatesInTime } from './timed.ts';
+import { motionProblems, runsInTime, timeProblems, type RatesInTime } from './timed.ts';
 
 /** The results of a source and those that follow it: what is taken, what becomes of it in time, and their numbers. */
 export function runsOf(
@@ -31,7 +31,12 @@ export function runsOf(
   const joined = [...taken, ...others];
   const found = [holds, ...given.map((shot) => shot?.holds)];
   const inTime = { joined: shots.length > 0, holds: found };
-  const problems = isPlain ? [] : timeProblems(time, joined, { ...inTime, pictures: rates?.taken ?? null });
+  const problems = isPlain
+    ? []
+    : [
+        ...timeProblems(time, joined, { ...inTime, pictures: rates?.taken ?? null }),
+        ...[first, ...shots].flatMap(({ source }) => motionProblems(source, time)),
+      ];
   const worked = isPlain || problems.length > 0 ? renumbered(joined) : runsInTime(joined, time, rates, inTime);
   const { chosen, missing } = first.frames;
   const start =

@@ -146,6 +146,16 @@ test('a curve takes its frames by their own numbers, frozen and backward too, an
   expect(outside.problems[0]).toMatchObject({ code: 'key-outside', subject: 'time.curve' });
 });
 
+test('what motion cannot be looked for in is refused before a run, and its 8 bits are told', () => {
+  const time = { how: 'rate', rate: rate(48), between: 'motion' } as const;
+  const of = (facts: Partial<NonNullable<Source['facts']>>) =>
+    plan({ ...ten, facts: { ...ten.facts!, ...facts } }, { time });
+  expect(of({}).problems).toEqual([]);
+  expect(of({ sample: 'f16' }).problems.map(({ code }) => code)).toContain('motion-refused');
+  expect(of({ width: 16 }).problems.map(({ code }) => code)).toContain('motion-refused');
+  expect(of({ sample: 'u16' }).losses.filter(({ code }) => code === 'depth-reduced').length).toBe(2);
+});
+
 test('some of the results are kept, numbered from where it is said', () => {
   const made = plan(ten, { time: { how: 'hold', hold: 3, keep: { first: 4, last: 7 } }, names: { first: 100 } });
   expect(told(made)).toEqual(['2', '2', '3', '3']);

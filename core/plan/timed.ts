@@ -1,5 +1,7 @@
 import type { Problem } from '../errors.ts';
 import type { FrameRange } from '../numbering/ranges.ts';
+import type { Source } from '../numbering/source.ts';
+import { isFloat, sampleWords } from '../pixels/image.ts';
 import type { TimeSpec } from '../spec/time.ts';
 import { curveProblems, curveStretches, frameParts } from '../timing/curve.ts';
 import { mulDivNear } from '../timing/exact.ts';
@@ -114,6 +116,26 @@ export function timeProblems(
       'time.keep',
     );
   return problems;
+}
+
+/** The sides of pictures that motion can be looked for in: it is in blocks, of which there are several. */
+export const leastForMotion = 32;
+
+/** What forbids frames of a source to be made up by motion. */
+export function motionProblems({ name, facts }: Pick<Source, 'name' | 'facts'>, time: TimeSpec): Problem[] {
+  if (mixOf(time) !== 'motion' || !facts) return [];
+  const small = facts.width < leastForMotion || facts.height < leastForMotion;
+  if (!isFloat(facts.sample) && !small) return [];
+  return [
+    {
+      code: 'motion-refused',
+      fact: small
+        ? `${name} is ${facts.width} x ${facts.height}: too small to look for motion in.`
+        : `${name} has ${sampleWords(facts.sample)} samples, and frames are made up by motion in 8 bits.`,
+      wayOut: 'Let frames be blended, or take the nearest.',
+      subject: 'time.between',
+    },
+  ];
 }
 
 /** How frames are mixed where results lie between them. */

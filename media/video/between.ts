@@ -1,16 +1,16 @@
 import { AV_PIX_FMT_GRAY8, AV_PIX_FMT_YUV444P, Frame } from 'node-av';
-import { hasAlphaChannel, isFloat, makeSamples, maxCode, ShaleError, type Image } from '@shale/core';
+import { hasAlphaChannel, isFloat, leastForMotion, makeSamples, maxCode, ShaleError, type Image } from '@shale/core';
 import { Chain } from './graph.ts';
 import { check, fillFrame, tightRows } from './libav.ts';
 
-/** How motion is looked for and followed: in both directions, blocks overlapping, small ones where it differs. */
-const settings = 'mi_mode=mci:mc_mode=aobmc:me_mode=bidir:vsbmc=1:scd=none';
+/**
+ * How motion is looked for and followed: in both directions, blocks overlapping, small ones where it differs. Over a cut the filter takes the
+ * frame before it.
+ */
+const settings = 'mi_mode=mci:mc_mode=aobmc:me_mode=bidir:vsbmc=1:scd=fdiff';
 
 /** Frames to an interval, as the timing of what goes in. */
 const ticks = 1024;
-
-/** The sides that the filter takes: it works in blocks, of which there are several. */
-const least = 32;
 
 /**
  * A picture between two that follow one another, as the library's filter makes it up by motion.
@@ -21,7 +21,7 @@ const least = 32;
 export async function betweenByMotion(around: readonly [Image, Image, Image, Image], weight: number): Promise<Image> {
   const [, a] = around;
   const { width, height, channels, sample } = a;
-  if (isFloat(sample) || width < least || height < least)
+  if (isFloat(sample) || width < leastForMotion || height < leastForMotion)
     throw new ShaleError({
       code: 'motion-refused',
       fact: isFloat(sample)

@@ -102,22 +102,25 @@ const given = (filter: SourceFilter): Record<string, string> =>
     Object.entries(filter).flatMap(([key, value]) => (value === undefined ? [] : [[key, String(value)]])),
   );
 
+/** What answers are about: a change of the one asks for those of its kind anew. */
+export const tagTypes = [
+  'Root',
+  'Source',
+  'Rule',
+  'Job',
+  'Receipt',
+  'Spec',
+  'Rename',
+  'Stack',
+  'Receiver',
+  'Cadence',
+  'Markers',
+  'Plan',
+] as const;
+
 export const api = createApi({
   baseQuery: asking,
-  tagTypes: [
-    'Root',
-    'Source',
-    'Rule',
-    'Job',
-    'Receipt',
-    'Spec',
-    'Rename',
-    'Stack',
-    'Receiver',
-    'Cadence',
-    'Markers',
-    'Plan',
-  ],
+  tagTypes,
   endpoints: ({ query, mutation }) => ({
     roots: query<Root[], void>({ query: () => '/roots', providesTags: ['Root'] }),
     scanRoot: mutation<Root, string>({

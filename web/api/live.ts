@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import { eventSchema } from '@shale/contract';
 import { useAppDispatch } from '../state/store.ts';
 import { noticed } from '../state/view.ts';
-import { api } from './api.ts';
+import { api, tagTypes } from './api.ts';
 
 function putById<T extends { id: string }>(list: T[], one: T): void {
   const at = list.findIndex(({ id }) => id === one.id);
@@ -22,22 +22,7 @@ export function useLive(): boolean {
       stream = new EventSource('/api/events');
       stream.onopen = () => {
         setConnected(true);
-        if (lost)
-          dispatch(
-            api.util.invalidateTags([
-              'Root',
-              'Source',
-              'Rule',
-              'Job',
-              'Receipt',
-              'Spec',
-              'Rename',
-              'Stack',
-              'Receiver',
-              'Cadence',
-              'Markers',
-            ]),
-          );
+        if (lost) dispatch(api.util.invalidateTags([...tagTypes]));
         lost = false;
       };
       // A browser gives up on a server that refuses the connection: it is asked again by us, until it is back.

@@ -1,0 +1,81 @@
+// Server, worker and command line as one file each, bundled whenever a source is newer: loading hundreds of files through the
+// transpiler takes seconds at every start.
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+
+const project = fileURLToPath(new URL('..', import.meta.url));
+const folders = ['core', 'contract', 'media', 'engine', 'server', 'cli'];
+const entries = { server: 'server/main.ts', worker: 'engine/worker.ts', cli: 'cli/main.ts' };
+// Under the same names as their sources: a server is told by its command line.
+const pathOf = (name) => join(project, 'dist', entries[name].replace(/\.ts$/, '.mjs'));
+
+/** When the newest of the sources was changed, milliseconds since 1970. */
+function newest() {
+  let latest = statSync(join(project, 'package-lock.json')).mtimeMs;
+  const look = (folder) => {
+    for (const entry of readdirSync(folder, { withFileTypes: true })) {
+      const path = join(folder, entry.name);
+      if (entry.isDirectory()) {
+        if (entry.name !== 'build' && entry.name !== 'node_modules') look(path);
+      } else if (/\.ts$/.test(entry.name)) latest = Math.max(latest, statSync(path).mtimeMs);
+    }
+  };
+  for (const folder of folders) look(join(project, folder));
+  return latest;
+}
+
+/** Each source keeps the address that it lies at, and packages stay outside. */
+const asTheyLie = {
+  name: 'as-they-lie',
+  setup(build) {
+    build.onResolve({ filter: /^@shale\// }, ({ path }) => {
+      const [, folder, ...rest] = path.split('/');
+      return { path: join(project, folder, rest.length > 0 ? rest.join('/') : 'index.ts') };
+    });
+    build.onResolve({ filter: /^[^./]/ }, ({ kind, path }) =>
+      kind === 'entry-point' ? undefined : { path, external: true },
+    );
+    build.onLoad({ filter: /\.ts$/ }, async ({ path }) => {
+      const { readFile } = await import('node:fs/promises');
+      const text = await readFile(path, 'utf8');
+      return {
+        contents: text
+          .replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href))
+          .replaceAll('import.meta.dirname', JSON.stringify(join(path, '..'))),
+        loader: 'ts',
+      };
+    });
+  },
+};
+
+/** Bundles what is older than its sources. @returns whether anything was */
+export async function buildPrograms() {
+  const since = newest();
+  const isFresh = Object.keys(entries).every(
+    (name) => existsSync(pathOf(name)) && statSync(pathOf(name)).mtimeMs > since,
+  );
+  if (isFresh) return false;
+  const { build } = await import('esbuild');
+  await build({
+    entryPoints: Object.fromEntries(
+      Object.values(entries).map((path) => [path.replace(/\.ts$/, ''), join(project, path)]),
+    ),
+    outdir: join(project, 'dist'),
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: 'linked',
+    logLevel: 'error',
+    plugins: [asTheyLie],
+  });
+  return true;
+}
+
+/** The bundled server, worker and command line, built anew where that is needed. */
+export async function programs() {
+  await buildPrograms();
+  return Object.fromEntries(Object.keys(entries).map((name) => [name, pathOf(name)]));
+}
