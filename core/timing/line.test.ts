@@ -60,6 +60,21 @@ test('numbers come out of their lines as they went in, whatever they are', () =>
   );
 });
 
+test('places far out are those of big integers', () => {
+  fc.assert(
+    fc.property(
+      fc.nat(10_368_000),
+      fc.integer({ min: 1, max: 2e13 }),
+      fc.integer({ min: 1, max: 2e10 }),
+      (at, step, den) => {
+        const exact = (7n + BigInt(at) * BigInt(step)) / BigInt(den);
+        if (exact < BigInt(Number.MAX_SAFE_INTEGER))
+          expect(BigInt(onLine({ from: 0, step, phase: 7, den }, at))).toBe(exact);
+      },
+    ),
+  );
+});
+
 test('a gentle bend needs few lines', () => {
   const values = Array.from({ length: 100_000 }, (_, at) => Math.round(at + (at * at) / 100_000));
   const into = values.map((value, at) => at + (at * at) / 100_000 + 0.5 - value);

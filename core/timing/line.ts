@@ -1,3 +1,5 @@
+import { mulDiv } from './exact.ts';
+
 /**
  * Whole numbers that follow one another as evenly as whole numbers can: the k-th is `from + floor((phase + k * step) / den)`.
  * With `repeat` each stands so many times in a row before the next comes. So 24 frames in 25, every second frame held for two and
@@ -15,9 +17,14 @@ export interface Line {
   repeat?: number;
 }
 
-/** The number at a place of a line, from 0; exact up to 2^53. */
-export const onLine = ({ from, step, phase = 0, den = 1, repeat = 1 }: Line, at: number): number =>
-  from + Math.floor((phase + Math.floor(at / repeat) * step) / den);
+/** The number at a place of a line, from 0, exact: products beyond 2^53 are worked with big integers. */
+export function onLine({ from, step, phase = 0, den = 1, repeat = 1 }: Line, at: number): number {
+  const place = repeat === 1 ? at : Math.floor(at / repeat);
+  const sum = phase + place * step;
+  if (Number.isSafeInteger(sum)) return from + Math.floor(sum / den);
+  const { whole, rest } = mulDiv(place, step, den);
+  return from + whole + Math.floor((phase + rest) / den);
+}
 
 /** Whole positions on a source for so many results in a row. */
 export interface Stretch {
@@ -33,9 +40,10 @@ export function stretchFrom({ line, count }: Stretch, start: number): Stretch[] 
   const parts: Stretch[] = rest > 0 ? [{ line: { from: onLine(line, start), step: 0 }, count: rest }] : [];
   const at = start + rest;
   if (at >= count) return parts;
-  const whole = phase + Math.floor(at / repeat) * step;
-  const steps = Math.floor(whole / den);
-  return [...parts, { line: { ...line, from: from + steps, phase: whole - steps * den }, count: count - at }];
+  const { whole, rest: over } = mulDiv(Math.floor(at / repeat), step, den);
+  const more = Math.floor((phase + over) / den);
+  const moved = { ...line, from: from + whole + more, phase: phase + over - more * den };
+  return [...parts, { line: moved, count: count - at }];
 }
 
 /** The stretches of the results `start` to `end` (not included). */

@@ -26,6 +26,7 @@ export function Flag({ colour }: { colour: MarkerColour }) {
   return (
     <Box
       component="span"
+      role="img"
       aria-label={colour}
       sx={{
         display: 'inline-grid',
