@@ -31,13 +31,9 @@ export function runsOf(
   const joined = [...taken, ...others];
   const found = [holds, ...given.map((shot) => shot?.holds)];
   const inTime = { joined: shots.length > 0, holds: found };
-  const problems = isPlain
-    ? []
-    : [
-        ...timeProblems(time, joined, { ...inTime, pictures: rates?.taken ?? null }),
-        ...[first, ...shots].flatMap(({ source }) => motionProblems(source, time)),
-      ];
+  const problems = isPlain ? [] : timeProblems(time, joined, { ...inTime, pictures: rates?.taken ?? null });
   const worked = isPlain || problems.length > 0 ? renumbered(joined) : runsInTime(joined, time, rates, inTime);
+  for (const { source } of [first, ...shots]) problems.push(...motionProblems(source, time));
   const { chosen, missing } = first.frames;
   const start =
     spec.names.first ?? (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0) + shift;

@@ -30,8 +30,9 @@ function fromWords(plan: Plan, { kind, sourceFrame, from, mixed, shot }: PlanRow
   const one = (frame: number, path: string) => (isClip ? `picture ${frame}` : base(path));
   const first = one(sourceFrame, from!);
   if (!mixed) return shot > 0 && isClip ? `${base(from!)} ${sourceFrame}` : first;
-  if (mixed.how === 'lines') return `${first} | ${mixed.frame}`;
-  return `${first} + ${Math.round((mixed.weight * 100) / frameParts)}% ${mixed.frame}`;
+  // Two file names have no room.
+  if (mixed.how === 'lines') return `lines of ${sourceFrame} and ${mixed.frame}`;
+  return `${sourceFrame} +${Math.round((mixed.weight * 100) / frameParts)}% of ${mixed.frame}`;
 }
 
 function toWords(plan: Plan, { kind, frame, to }: PlanRow): string {

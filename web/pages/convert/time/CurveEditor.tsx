@@ -38,7 +38,7 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
   const { tokens } = useTheme();
   const { keys } = curve;
   const points = useMemo(() => curvePoints(curve, drawn, rates), [curve, rates]);
-  const option = useMemo(() => chartOption(points, span, tokens), [points, span, tokens]);
+  const option = useMemo(() => chartOption(points, curve.bend, span, tokens), [points, curve.bend, span, tokens]);
   const within = (frame: number) => Math.min(span.last, Math.max(span.first, frame));
   const put = (next: readonly TimeKey[]) => onSay({ ...curve, keys: ordered(next) });
   const handles: Handles = useMemo(
@@ -183,6 +183,7 @@ function Typing({ label, value, onSay }: { label: string; value: number; onSay: 
 
 function chartOption(
   points: ReturnType<typeof curvePoints>,
+  bend: RetimeCurve['bend'],
   span: { first: number; last: number },
   tokens: Tokens,
 ): ChartOption {
@@ -228,7 +229,7 @@ function chartOption(
         type: 'line',
         name: 'speed %',
         yAxisIndex: 1,
-        step: 'end',
+        ...(bend === 'straight' ? { step: 'end' as const } : {}),
         showSymbol: false,
         lineStyle: { color: tokens.doubt, width: 1, type: 'dashed' },
         itemStyle: { color: tokens.doubt },
