@@ -40,19 +40,10 @@ import {
 import { pictureOfClip } from './clips.ts';
 import { burnIn, titlePicture } from './burn.ts';
 import { flush, publish, sha256, writeError } from './files.ts';
-import { shotRoot, SourcePictures } from './sourcePictures.ts';
+import { shotRoot, type Places } from './places.ts';
+import { SourcePictures } from './sourcePictures.ts';
 
-/** Where the roots of a plan lie on this machine, absolute. */
-export interface Places {
-  source: string;
-  target: string;
-  /** Roots of second sources, by what they are for. */
-  others?: Partial<Record<Role, string>>;
-  /** The root of a sound that is not the clip's own. */
-  sound?: string;
-  /** Roots of the shots that follow, in their order. */
-  shots?: string[];
-}
+export type { Places } from './places.ts';
 
 /** Which picture of its file a row is of: a clip's frames are all in one. */
 export const pictureOf = (plan: Pick<Plan, 'source' | 'shots'>, { sourceFrame, shot }: PlanRow): number =>

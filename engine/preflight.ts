@@ -13,7 +13,7 @@ import {
 } from '@shale/core';
 import type { Places } from './frame.ts';
 import { soundPath } from './sound.ts';
-import { shotRoot } from './sourcePictures.ts';
+import { shotRoot } from './places.ts';
 
 /** How many names a message gives before it counts the rest. */
 const shown = 3;

@@ -20,7 +20,7 @@ import {
   type PlanRow,
 } from '@shale/core';
 import { pictureOfClip } from './clips.ts';
-import type { Places } from './frame.ts';
+import { shotRoot, type Places } from './places.ts';
 
 /** A source picture as its file holds it, and what the file said beside it. */
 export interface Read {
@@ -30,9 +30,6 @@ export interface Read {
 
 /** Pictures that are kept where results share their frames. */
 const keptAtMost = 4;
-
-/** Where the shot of a row lies. */
-export const shotRoot = ({ source, shots }: Places, shot: number): string => (shot === 0 ? source : shots![shot - 1]!);
 
 /** The source pictures of a plan's rows: mixed of two frames where the plan says so. */
 export class SourcePictures {

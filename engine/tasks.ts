@@ -57,9 +57,9 @@ import { measureFilm } from './filmTrial.ts';
 import type { Measured } from './measured.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
-import { differencesOf, type Stretch } from './cadence.ts';
+import { differencesOf, type Stretch } from './differences.ts';
 import { makeSheet, type ToSheet } from './sheet.ts';
-import { shotRoot } from './sourcePictures.ts';
+import { shotRoot } from './places.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 
 /** What a header read gave: facts, of a clip what its pictures weigh too, or why there are none. */

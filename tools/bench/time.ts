@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { CadenceFinder, declare, makePlan, parseSpec, type Source, type TimeSpec } from '@shale/core';
-import { differencesOf } from '@shale/engine/cadence.ts';
+import { differencesOf } from '@shale/engine/differences.ts';
 import { ClipReader } from '@shale/media';
 import { numbered, writeTestClip } from '@shale/media/video/testClips.ts';
 import { middle, seconds } from './measuring.ts';

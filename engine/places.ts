@@ -1,0 +1,16 @@
+import type { Role } from '@shale/core';
+
+/** Where the roots of a plan lie on this machine, absolute. */
+export interface Places {
+  source: string;
+  target: string;
+  /** Roots of second sources, by what they are for. */
+  others?: Partial<Record<Role, string>>;
+  /** The root of a sound that is not the clip's own. */
+  sound?: string;
+  /** Roots of the shots that follow, in their order. */
+  shots?: string[];
+}
+
+/** Where the shot of a row lies. */
+export const shotRoot = ({ source, shots }: Places, shot: number): string => (shot === 0 ? source : shots![shot - 1]!);
