@@ -3,8 +3,8 @@ import type { ListedSource } from '@shale/contract';
 import { findCadence } from '@shale/engine';
 import type { House } from './http/house.ts';
 
-/** Looks that go on, by source and what it is: who asks for the same waits for it. */
-const looking = new Map<string, Promise<Cadence>>();
+/** Looks that go on, by source and what it is: who asks for the same waits for it. They give null where they are given up. */
+const looking = new Map<string, Promise<Cadence | null>>();
 
 /** What tells a source from what it was before. */
 const identityOf = ({ files, bytes, modified }: ListedSource): string => `${files}-${bytes}-${Math.round(modified)}`;
@@ -31,15 +31,25 @@ export async function cadenceOf(
     });
   }
   const key = `${source.id} ${as}`;
-  let search = looking.get(key);
-  if (!search) {
-    search = findCadence(made.folderOf(source), source, pool, signal)
-      .then(async (cadence) => {
-        if (!signal?.aborted) await store.marks.putCadence(source.id, as, cadence);
-        return cadence;
-      })
-      .finally(() => looking.delete(key));
-    looking.set(key, search);
+  const start = async (): Promise<Cadence | null> => {
+    try {
+      const cadence = await findCadence(made.folderOf(source), source, pool, signal);
+      if (signal?.aborted) return null;
+      await store.marks.putCadence(source.id, as, cadence);
+      return cadence;
+    } catch (error) {
+      if (signal?.aborted) return null;
+      throw error;
+    }
+  };
+  for (;;) {
+    let search = looking.get(key);
+    if (!search) {
+      search = start().finally(() => looking.delete(key));
+      looking.set(key, search);
+    }
+    const found = await search;
+    // Who began the look may have given it up; who still waits begins it anew.
+    if (found || signal?.aborted) return found;
   }
-  return search;
 }

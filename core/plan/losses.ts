@@ -118,12 +118,17 @@ export function knownLosses(
   return losses;
 }
 
-/** Frames that are not there, and what becomes of them. */
-function missingLoss(missing: readonly FrameRange[], { missing: policy, write }: Spec): Loss | undefined {
+/** Frames of a source that are not there, and what becomes of them. @param of its name, where it follows another */
+export const missingLosses = (missing: readonly FrameRange[], spec: Spec, of?: string): Loss[] => {
+  const loss = missingLoss(missing, spec, of);
+  return loss ? [loss] : [];
+};
+
+function missingLoss(missing: readonly FrameRange[], { missing: policy, write }: Spec, of?: string): Loss | undefined {
   const count = coverageCount(missing);
   if (count === 0 || policy === 'stop') return undefined;
   const one = count === 1;
-  const frames = `${one ? 'Frame' : 'Frames'} ${printCoverage(missing).replaceAll(',', ', ')} missing`;
+  const frames = `${one ? 'Frame' : 'Frames'} ${printCoverage(missing).replaceAll(',', ', ')}${of ? ` of ${of}` : ''} missing`;
   const amount = grouped(count);
   if (policy === 'hold')
     return { code: 'frames-held', severity: 'doubt', sentence: `${frames}: the frame before is held`, amount };

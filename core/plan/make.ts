@@ -13,7 +13,7 @@ import { formatRules, isRead } from '../spec/formats.ts';
 import { burnsText } from '../spec/burn.ts';
 import type { Spec } from '../spec/schema.ts';
 import { endingOf, isVideoFormat } from '../spec/video.ts';
-import { chromaLosses, differingLosses, knownLosses, soundLosses } from './losses.ts';
+import { chromaLosses, differingLosses, knownLosses, missingLosses, soundLosses } from './losses.ts';
 import { keptSource as kept, planOthers, type PlannedOthers } from './others.ts';
 import { refusing } from './attempt.ts';
 import { burnProblems } from './burnProblems.ts';
@@ -164,6 +164,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
       source: kept(shot.source),
       declaration: shot.declaration,
       recipe: copies ? null : recipes[at]!,
+      missing: shot.frames.missing,
     })),
     setAside: source.findings.flatMap(({ code, sentence, setAside }) =>
       setAside === undefined ? [] : [{ code, sentence, reason: setAside }],
@@ -189,6 +190,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     recipe: copies ? null : recipe,
     losses: [
       ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
+      ...shots.flatMap((shot) => missingLosses(shot.frames.missing, spec, shot.source.name)),
       ...differingLosses(differing, spec),
       ...timeLosses(source, spec, runs, taken, rates),
       ...chromaLosses(spec),

@@ -68,6 +68,8 @@ export const plannedShotSchema = z.object({
   source: plannedSourceSchema,
   declaration: declarationSchema,
   recipe: recipeSchema.nullable(),
+  /** Its frames that were asked for, or lie between, and are not there. */
+  missing: z.array(frameRangeSchema).default([]),
 });
 export type PlannedShot = z.infer<typeof plannedShotSchema>;
 

@@ -49,6 +49,18 @@ export function takeShots(
         `Choose frames within ${printCoverage(frames.present) || 'another source'}, or take the shot out.`,
       );
     problems.push(...shapeProblems(first, found.source, spec, at, subject));
+    if (spec.missing === 'stop' && frames.missing.length > 0)
+      add(
+        'missing-frames',
+        `Frames ${printCoverage(frames.missing)} of ${found.source.name}, shot ${at + 2}, are missing.`,
+        'Have them made again, choose other frames, or let them be left out.',
+      );
+    if (spec.mixed === 'stop' && frames.differing.length > 0)
+      add(
+        'mixed-pictures',
+        `Frames ${printCoverage(frames.differing)} of ${found.source.name}, shot ${at + 2}, are not like the others.`,
+        'Let pictures that differ be fitted, or leave them out.',
+      );
     const [ours, theirs] = [declaration.rate.value, found.declaration.rate.value];
     if (ours && theirs && (ours.num !== theirs.num || ours.den !== theirs.den) && spec.time.rate === null)
       add(

@@ -239,6 +239,25 @@ test('shots follow one another in one numbering, and are retimed as one', () => 
     [1, 'shots/g.0102.png', 'f/f.0004.png'],
     [1, 'shots/g.0103.png', 'f/f.0005.png'],
   ]);
+  // Gaps of a shot are told as those of the first are.
+  const gapped = {
+    ...second,
+    coverage: [
+      { first: 101, last: 102, step: 1 },
+      { first: 104, last: 104, step: 1 },
+    ],
+  };
+  const withGap: Given = {
+    shots: [{ root: 'other', source: gapped, declaration: declare(gapped, { rate: rate(24) }) }],
+  };
+  const all = [{ ...then[0]!, frames: 'all' }];
+  expect(plan(ten, { then: all }, '24', withGap).losses[0]).toMatchObject({
+    code: 'missing-frames',
+    sentence: 'Frame 103 of g.####.png missing: its result will not exist',
+  });
+  expect(plan(ten, { then: all, missing: 'stop' }, '24', withGap).problems.map(({ code }) => code)).toEqual([
+    'missing-frames',
+  ]);
   // A cut stays a cut.
   const slow = plan(ten, { frames: '4-6', then, time: { how: 'rate', rate: rate(48), between: 'blend' } }, '24', given);
   expect(rowsOf(slow, 3, 7).map(({ shot, sourceFrame, mixed }) => [shot, sourceFrame, mixed?.weight])).toEqual([

@@ -91,7 +91,7 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     say(', ');
     control('time', timeSaid(spec.time).join(', ') || 'at its own pace');
   }
-  if (plan.missing.length > 0) {
+  if (plan.missing.length > 0 || plan.shots.some(({ missing }) => missing.length > 0)) {
     say('; where a frame is missing ');
     const closes = spec.missing === 'leave-out' && isVideoFormat(write.format);
     control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });

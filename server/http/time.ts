@@ -30,6 +30,9 @@ import type { House } from './house.ts';
 /** Sources among which the reels of an edit list are looked for, at the most. */
 const mostCandidates = 20_000;
 
+/** Pictures of a contact sheet, at the most. */
+const mostOnSheet = 400;
+
 const types = {
   edl: 'text/plain',
   otio: 'application/json',
@@ -169,9 +172,16 @@ export function timeRoutes(
         wayOut: 'Set markers, or take frames evenly spread.',
         subject: source.id,
       });
+    if (wanted.length > mostOnSheet)
+      throw new ShaleError({
+        code: 'sheet-too-long',
+        fact: `${wanted.length} markers are chosen, and a sheet takes ${mostOnSheet}.`,
+        wayOut: 'Choose fewer by colour or words, or take frames evenly spread.',
+        subject: source.id,
+      });
     const folder = made.folderOf(source);
     const cells = await Promise.all(
-      wanted.slice(0, 400).map(async ({ frame, name, number }) => ({
+      wanted.map(async ({ frame, name, number }) => ({
         file: (await shownFrame(source, folder, frame)).file,
         name,
         number,

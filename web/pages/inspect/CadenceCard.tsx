@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { useMemo } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import {
   cadenceWords,
@@ -30,11 +30,21 @@ export function CadenceCard({ source }: { source: ListedSource }) {
   const { tokens } = useTheme();
   const { currentData, error } = useCadenceQuery({ id: source.id, modified: source.modified });
   const [find, { isLoading, error: findError }] = useFindCadenceMutation();
+  const running = useRef<{ abort: () => void } | null>(null);
+  const [stopped, setStopped] = useState(false);
   const cadence = currentData?.cadence ?? null;
   const rate = source.declaration.rate.value;
   const option = useMemo(() => cadence && chartOption(cadence, source, tokens), [cadence, source, tokens]);
   const frames = coverageCount(source.coverage);
-  const problem = (error ?? findError) as Problem | undefined;
+  const problem = (error ?? (stopped ? undefined : findError)) as Problem | undefined;
+  const look = () => {
+    setStopped(false);
+    running.current = find(source.id);
+  };
+  const stop = () => {
+    setStopped(true);
+    running.current?.abort();
+  };
   return (
     <Card title="Cadence" aside={isLoading ? 'looking at every frame' : undefined}>
       <Box sx={{ minHeight: 200, display: 'grid', gap: 1.25, alignContent: 'start' }}>
@@ -73,15 +83,23 @@ export function CadenceCard({ source }: { source: ListedSource }) {
             <Mends source={source} cadence={cadence} />
           </>
         )}
-        <Button
-          size="small"
-          variant={cadence ? 'text' : 'contained'}
-          disabled={isLoading || frames < 2 || isAnimation(source)}
-          sx={{ justifySelf: 'start' }}
-          onClick={() => void find(source.id)}
-        >
-          {isLoading ? 'Looking' : cadence ? 'Look again' : 'Find its cadence'}
-        </Button>
+        {!cadence && (
+          <Box sx={{ display: 'flex', gap: 1 }}>
+            <Button
+              size="small"
+              variant="contained"
+              disabled={isLoading || frames < 2 || isAnimation(source)}
+              onClick={look}
+            >
+              {isLoading ? 'Looking' : 'Find its cadence'}
+            </Button>
+            {isLoading && (
+              <Button size="small" variant="outlined" onClick={stop}>
+                Stop
+              </Button>
+            )}
+          </Box>
+        )}
       </Box>
     </Card>
   );
