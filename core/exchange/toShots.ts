@@ -25,25 +25,32 @@ const plain = (name: string): string =>
     .replace(/^_+|_+$/g, '')
     .toLowerCase();
 
-/** The sources that an event may mean: by the clip's name first, then by its reel. */
-function sourcesOf({ clip, reel }: EditEvent, among: readonly Candidate[]): Candidate[] {
-  for (const name of [clip, reel]) {
-    if (name === undefined) continue;
-    const found = among.filter(({ source }) => plain(source.name) === plain(name));
-    if (found.length > 0) return found;
+/** Sources by what their names have in common with reels. */
+function byName(among: readonly Candidate[]): Map<string, Candidate[]> {
+  const named = new Map<string, Candidate[]>();
+  for (const candidate of among) {
+    if (!hasFrames(candidate.source)) continue;
+    const key = plain(candidate.source.name);
+    const others = named.get(key);
+    if (others) others.push(candidate);
+    else named.set(key, [candidate]);
   }
-  return [];
+  return named;
 }
+
+/** The sources that an event may mean: by the clip's name first, then by its reel. */
+const sourcesOf = ({ clip, reel }: EditEvent, named: ReadonlyMap<string, Candidate[]>): Candidate[] =>
+  (clip === undefined ? undefined : named.get(plain(clip))) ?? named.get(plain(reel)) ?? [];
 
 /** The frames of an event as the source numbers them: by its timecode, or, where it has none, its first frame at 00:00:00:00. */
 function framesOf(
   { source: taken }: EditEvent,
   { source, declaration }: Candidate,
   rate: Rate,
-): { first: number; last: number; said: boolean } {
+): { first: number; last: number; timed: boolean } {
   const start = timecodeStart(source, declaration.rate.value ?? rate);
   const zero = frameSpan(source.coverage)!.first - (start ?? 0);
-  return { first: taken.from + zero, last: taken.to - 1 + zero, said: start !== undefined };
+  return { first: taken.from + zero, last: taken.to - 1 + zero, timed: start !== undefined };
 }
 
 /**
@@ -61,16 +68,16 @@ export function shotsFrom(
   const { problems } = list;
   const shots: Shot[] = [];
   const unsaid = new Set<string>();
-  const usable = among.filter(({ source }) => hasFrames(source));
+  const named = byName(among);
   for (const event of [...list.events].sort((a, b) => a.record.from - b.record.from)) {
     const say = (code: string, fact: string, wayOut: string) =>
       problems.push({ code, fact: `${event.at}: ${fact}`, wayOut, subject: event.at });
-    const named = event.clip && event.clip !== event.reel ? `${event.clip} (reel ${event.reel})` : event.reel;
-    const found = sourcesOf(event, usable);
+    const said = event.clip && event.clip !== event.reel ? `${event.clip} (reel ${event.reel})` : event.reel;
+    const found = sourcesOf(event, named);
     if (found.length === 0) {
       say(
         'edit-reel-unknown',
-        `no source is called ${named}.`,
+        `no source is called ${said}.`,
         'Scan the root that holds it, or correct the reel in the list.',
       );
       continue;
@@ -79,14 +86,14 @@ export function shotsFrom(
       const where = found.map(({ source }) => (source.folder ? `${source.folder}/${source.name}` : source.name));
       say(
         'edit-reel-unknown',
-        `${named} may be ${where.slice(0, 3).join(' or ')}.`,
+        `${said} may be ${where.slice(0, 3).join(' or ')}.`,
         'Give the sources names of their own, or narrow Intake to one folder.',
       );
       continue;
     }
     const [candidate] = found as [Candidate];
-    const { first, last, said } = framesOf(event, candidate, rate);
-    if (!said && !unsaid.has(candidate.source.name)) {
+    const { first, last, timed } = framesOf(event, candidate, rate);
+    if (!timed && !unsaid.has(candidate.source.name)) {
       unsaid.add(candidate.source.name);
       problems.push({
         code: 'edit-no-timecode',
