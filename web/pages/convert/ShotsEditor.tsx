@@ -39,6 +39,9 @@ interface Props {
   change: (spec: Spec) => void;
 }
 
+/** What is wrong with an edit list is told by so many lines of it. */
+const mostShown = 6;
+
 /** A shot of a list, with what is known of its frames. */
 interface Listed {
   name: string;
@@ -152,9 +155,14 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
         OpenTimelineIO are read and written: cuts and markers.
       </Typography>
       {[reading.error, writing.error].map((error, at) => error && <ProblemNote key={at} problem={error as Problem} />)}
-      {problems.map((problem) => (
+      {problems.slice(0, mostShown).map((problem) => (
         <ProblemNote key={problem.fact} problem={problem} />
       ))}
+      {problems.length > mostShown && (
+        <Typography sx={{ fontSize: 13 }}>
+          and {plural(problems.length - mostShown, 'more line')} like these.
+        </Typography>
+      )}
     </Box>
   );
 }
