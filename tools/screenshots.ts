@@ -50,7 +50,6 @@ try {
   };
   await shoot(light, 'intake', '/intake', scrolled);
   await shoot(light, 'inspect', `/inspect/${bell}`, staged);
-  await shoot(dark, 'inspect-basalt', `/inspect/${depot}`, staged);
   await shoot(light, 'levels', `/inspect/${depot}`, async (page) => {
     await staged(page);
     await page.getByRole('button', { name: 'Warnings' }).click();
