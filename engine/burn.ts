@@ -4,12 +4,11 @@ import {
   burnsText,
   isVideoFormat,
   makeSamples,
-  parseTimecode,
   printCoverage,
   printRate,
-  printTimecode,
   resultCount,
   shotSource,
+  timecodeAfter,
   writeOver,
   type BurnField,
   type Image,
@@ -22,10 +21,8 @@ import {
 function timecodeOf({ rate, spec, runs }: Plan, frame: number): string {
   if (!rate) return '--:--:--:--';
   const first = runs.find(({ kind }) => kind !== 'title' && kind !== 'missing')?.to ?? 0;
-  const start = spec.video.timecode;
-  const drop = start !== null && /[;.]\d+$/.test(start);
   try {
-    return printTimecode((start === null ? 0 : parseTimecode(start, rate)) + frame - first, rate, drop);
+    return timecodeAfter(spec.video.timecode ?? '00:00:00:00', frame - first, rate);
   } catch {
     return '--:--:--:--';
   }

@@ -1,6 +1,5 @@
 import pLimit from 'p-limit';
-import { CadenceFinder, coverageCount, frameAt, type Cadence } from '@shale/core';
-import type { Followed } from './differences.ts';
+import { CadenceFinder, coverageCount, frameAt, keptSource, type Cadence, type PlannedSource } from '@shale/core';
 import type { WorkerPool } from './pool.ts';
 
 /** Frames that a process compares before it is asked for something else. */
@@ -12,11 +11,12 @@ const together = 240;
  */
 export async function findCadence(
   root: string,
-  source: Followed,
+  source: PlannedSource,
   pool: WorkerPool,
   signal?: AbortSignal,
 ): Promise<Cadence> {
-  const { kind, folder, name, pattern, coverage, irregular, facts } = source;
+  const followed = keptSource(source);
+  const { coverage } = followed;
   const total = coverageCount(coverage);
   const side = pLimit(pool.processes);
   const parts = Array.from({ length: Math.ceil(total / together) }, (_, part) =>
@@ -25,7 +25,7 @@ export async function findCadence(
         'differences',
         {
           root,
-          source: { kind, folder, name, pattern, coverage, irregular, facts },
+          source: followed,
           start: part * together,
           end: Math.min(total, (part + 1) * together),
         },

@@ -4,40 +4,39 @@ import {
   fileOfFrame,
   frameAt,
   halfTable,
+  hasAlphaChannel,
   isVideo,
   maxCode,
   type Difference3,
   type Image,
-  type Source,
+  type PlannedSource,
 } from '@shale/core';
-
-/** What of a source a cadence is looked for in. */
-export type Followed = Pick<Source, 'kind' | 'folder' | 'name' | 'pattern' | 'coverage' | 'irregular' | 'facts'>;
 
 /** Frames of a source from one place to another (not included), counted over those that are there. */
 export interface Stretch {
   /** Absolute. */
   root: string;
-  source: Followed;
+  source: PlannedSource;
   start: number;
   end: number;
 }
 
 /** A small picture: 64 columns, every row, in 8-bit codes. */
-export interface Small {
+interface Small {
   rows: number;
   data: Float32Array;
 }
 
 /** Columns of a small picture. */
-export const smallColumns = 64;
+const smallColumns = 64;
 
 /** A picture made small, every row by itself, so that its fields stay apart. Floats by their square root, as the eye sees light. */
-function smallOf({ width, height, channels, sample, data }: Image): Small {
+function smallOf(image: Image): Small {
+  const { width, height, channels, sample, data } = image;
+  const hasAlpha = hasAlphaChannel(image);
   const most = maxCode(sample);
   const table = sample === 'f16' ? halfTable() : undefined;
   const colours = channels > 2 ? 3 : 1;
-  const hasAlpha = channels === 2 || channels === 4;
   const codeOf = (value: number): number =>
     most === undefined ? 255 * Math.sqrt(Math.min(1, Math.max(0, value))) : (255 * value) / most;
   const small = new Float32Array(smallColumns * height);

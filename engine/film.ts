@@ -13,18 +13,15 @@ import {
   isBlank,
   makeSamples,
   needsEven,
-  nominalRate,
-  parseTimecode,
-  printTimecode,
   noCounts,
   resultsOf,
   ShaleError,
+  timecodeAfter,
   videoRules,
   type Image,
   type PixelCounts,
   type Plan,
   type PlanRow,
-  type Rate,
   type Written,
 } from '@shale/core';
 import { flush, publish, writeError } from './files.ts';
@@ -69,21 +66,17 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
   return { width, height, channels, sample, data: padded };
 }
 
-/** The timecode so many frames before another, past midnight where it has to be. */
-function earlier(timecode: string | null, frames: number, rate: Rate): string | null {
-  if (timecode === null || frames === 0) return timecode;
-  const drop = /[;.]\d+$/.test(timecode);
-  const day = parseTimecode(`23:59:59${drop ? ';' : ':'}${nominalRate(rate) - 1}`, rate) + 1;
-  return printTimecode((((parseTimecode(timecode, rate) - frames) % day) + day) % day, rate, drop);
-}
-
 /** What the writer is told of a plan's pictures. */
 export function filmSettings(plan: Plan, image: Image): FilmSettings {
   const { spec, recipe, rate, declaration } = plan;
   const { write, video } = spec;
+  const titles = titleCount(plan);
+  // What is seen before the first picture is earlier than it.
+  const timecode =
+    video.timecode === null || titles === 0 ? video.timecode : timecodeAfter(video.timecode, -titles, rate!);
   return {
     format: write.format,
-    video: { ...video, timecode: earlier(video.timecode, titleCount(plan), rate!) },
+    video: { ...video, timecode },
     width: image.width,
     height: image.height,
     sample: write.sample,

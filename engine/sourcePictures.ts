@@ -8,10 +8,10 @@ import {
   fileOfFrame,
   isPlainTime,
   isVideo,
-  parseTimecode,
-  printTimecode,
   ShaleError,
+  shotDeclaration,
   shotSource,
+  timecodeAfter,
   weavePictures,
   type Declaration,
   type Image,
@@ -71,7 +71,7 @@ export class SourcePictures {
   private async fetch(shot: number, number: number): Promise<Read> {
     const { spec } = this.plan;
     const source = shotSource(this.plan, shot);
-    const declaration = shot === 0 ? this.plan.declaration : this.plan.shots[shot - 1]!.declaration;
+    const declaration = shotDeclaration(this.plan, shot);
     const path = join(shotRoot(this.places, shot), fileOfFrame(source, number)!);
     if (!isVideo(source))
       return readWhole(path, { layer: spec.picture.layer, picture: source.kind === 'clip' ? number : 0 });
@@ -94,8 +94,7 @@ export class SourcePictures {
       });
     }
     if (mixed.how === 'lines') return weavePictures(first, second);
-    const declared = shot === 0 ? this.plan.declaration : this.plan.shots[shot - 1]!.declaration;
-    const straight = declared.alpha.value === 'straight';
+    const straight = shotDeclaration(this.plan, shot).alpha.value === 'straight';
     if (mixed.how === 'blend') return blendPictures(first, second, mixed.weight, straight);
     const step = mixed.frame - number;
     const [before, after] = await Promise.all([
@@ -124,8 +123,7 @@ export class SourcePictures {
 function timecodeOf(first: string | undefined, picture: number, { rate }: Declaration): string | undefined {
   if (first === undefined || !rate.value) return undefined;
   try {
-    const drop = /[;.]\d+$/.test(first);
-    return printTimecode(parseTimecode(first, rate.value) + picture, rate.value, drop);
+    return timecodeAfter(first, picture, rate.value);
   } catch {
     return undefined;
   }

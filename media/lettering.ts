@@ -1,27 +1,6 @@
-import { createRequire } from 'node:module';
-import { createCanvas, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
+import type { SKRSContext2D } from '@napi-rs/canvas';
 import type { Letters } from '@shale/core';
-
-const require = createRequire(import.meta.url);
-
-/** The families of Shale's own type, for text and for numbers. */
-export const families = { text: 'Shale Text', numbers: 'Shale Numbers' } as const;
-
-let ready = false;
-
-/** Makes the fonts that ship with Shale known to the canvas. */
-export function fonts(): void {
-  if (ready) return;
-  const next = '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next';
-  const mono = '@fontsource-variable/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono';
-  for (const [file, family] of [
-    [next, families.text],
-    [mono, families.numbers],
-  ] as const)
-    for (const range of ['latin', 'latin-ext'])
-      GlobalFonts.registerFromPath(require.resolve(`${file}-${range}-wght-normal.woff2`), family);
-  ready = true;
-}
+import { canvas, families } from './canvas.ts';
 
 /** A text that is written into a picture, and where it stands across. */
 export interface Line {
@@ -57,10 +36,8 @@ export function band(
   letter: number,
   where: 'top' | 'bottom',
 ): Letters {
-  fonts();
   const height = Math.min(size.height, Math.ceil(letter * 1.7));
-  const canvas = createCanvas(size.width, height);
-  const context = canvas.getContext('2d');
+  const context = canvas().createCanvas(size.width, height).getContext('2d');
   context.font = fontOf(letter);
   context.textBaseline = 'middle';
   const margin = letter * 0.6;
@@ -95,9 +72,7 @@ export interface Title {
 
 /** A picture that says what follows. */
 export function titleLetters({ width, height }: { width: number; height: number }, { title, facts }: Title): Letters {
-  fonts();
-  const canvas = createCanvas(width, height);
-  const context = canvas.getContext('2d');
+  const context = canvas().createCanvas(width, height).getContext('2d');
   context.fillStyle = '#1c1c1e';
   context.fillRect(0, 0, width, height);
   const edge = Math.max(1, Math.round(height / 40));

@@ -1,6 +1,6 @@
-import { createCanvas, ImageData, PDFDocument, type SKRSContext2D } from '@napi-rs/canvas';
+import type { SKRSContext2D } from '@napi-rs/canvas';
 import { ShaleError } from '@shale/core';
-import { families, fonts } from './lettering.ts';
+import { canvas, families } from './canvas.ts';
 
 /** A picture of a contact sheet and what stands under it. */
 export interface Cell {
@@ -43,7 +43,7 @@ export const cellPixels = (columns: number): number => Math.round(Math.min(640, 
  * @throws ShaleError `sheet-too-long`
  */
 export function drawSheet(cells: readonly Cell[], { kind, columns, title, facts }: SheetLayout): Buffer {
-  fonts();
+  const { createCanvas, ImageData, PDFDocument } = canvas();
   const { width, height } = cells[0]!.picture;
   const aspect = width / height;
   const rows = Math.ceil(cells.length / columns);
@@ -89,13 +89,13 @@ export function drawSheet(cells: readonly Cell[], { kind, columns, title, facts 
         wayOut: 'Take fewer frames, more columns, or a PDF, which has pages.',
         subject: 'columns',
       });
-    const canvas = createCanvas(across, tall);
-    const context = canvas.getContext('2d');
+    const drawing = createCanvas(across, tall);
+    const context = drawing.getContext('2d');
     context.fillStyle = paper;
     context.fillRect(0, 0, across, tall);
     drawHead(context, facts);
     cells.forEach((cell, at) => drawCell(context, cell, at % columns, top + Math.floor(at / columns) * size.row));
-    return canvas.toBuffer('image/png');
+    return drawing.toBuffer('image/png');
   }
   const perPage = Math.max(1, Math.floor((page.height - top - size.margin) / size.row)) * columns;
   const pages = Math.ceil(cells.length / perPage);

@@ -1,6 +1,7 @@
 // Server, worker and command line as one file each, bundled whenever a source is newer: loading hundreds of files through the
 // transpiler takes seconds at every start.
 import { existsSync, readdirSync, statSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 
@@ -37,7 +38,6 @@ const asTheyLie = {
       kind === 'entry-point' ? undefined : { path, external: true },
     );
     build.onLoad({ filter: /\.ts$/ }, async ({ path }) => {
-      const { readFile } = await import('node:fs/promises');
       const text = await readFile(path, 'utf8');
       return {
         contents: text

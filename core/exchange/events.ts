@@ -1,5 +1,5 @@
 import type { Problem } from '../errors.ts';
-import type { MarkerColour } from '../spec/marker.ts';
+import { markerColourSchema, type MarkerColour } from '../spec/marker.ts';
 
 /** A cut of an edit list: what of a reel stands where. Frames are whole; ends are not included. */
 export interface EditEvent {
@@ -66,12 +66,10 @@ const colourNames: Record<string, MarkerColour> = {
   cream: 'chalk',
 };
 
-const own: readonly string[] = ['verdigris', 'ochre', 'cinnabar', 'slate', 'plum', 'moss', 'copper', 'chalk'];
-
 /** A marker colour by its name, ours or a common word; undefined where it is neither. */
 export function colourNamed(name: string): MarkerColour | undefined {
   const word = name.trim().toLowerCase();
-  return own.includes(word) ? (word as MarkerColour) : colourNames[word];
+  return markerColourSchema.safeParse(word).data ?? colourNames[word];
 }
 
 /** Events that stand on each other in the result. */

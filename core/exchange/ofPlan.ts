@@ -1,7 +1,7 @@
 import { frameSpan } from '../numbering/source.ts';
-import { eachResult, frameOfRun } from '../plan/places.ts';
+import { frameOfRun } from '../plan/places.ts';
 import type { Plan } from '../plan/plan.ts';
-import { shotSource } from '../plan/rows.ts';
+import { shotDeclaration, shotSource } from '../plan/rows.ts';
 import type { Marker } from '../spec/marker.ts';
 import type { EditShot } from './edl.ts';
 import { timecodeStart } from './toMarkers.ts';
@@ -16,23 +16,24 @@ export function editShots(
 ): { title: string; shots: EditShot[]; markers: Marker[] } {
   const shots: EditShot[] = [];
   const moved: Marker[] = [];
+  const marked = new Map<number, Marker[]>();
+  for (const marker of markers) marked.set(marker.frame, [...(marked.get(marker.frame) ?? []), marker]);
   let at = 0;
   for (const run of plan.runs) {
     if (run.kind !== 'write') continue;
     const shot = run.shot ?? 0;
     const source = shotSource(plan, shot);
-    const declared = shot === 0 ? plan.declaration : plan.shots[shot - 1]!.declaration;
     const first = frameSpan(source.coverage)?.first ?? 0;
-    const zero = (timecodeStart(source, declared.rate.value ?? plan.rate!) ?? 0) - first;
-    eachResult([run], 'write', (_run, place, frame) => {
+    const rate = shotDeclaration(plan, shot).rate.value ?? plan.rate!;
+    const zero = (timecodeStart(source, rate) ?? 0) - first;
+    for (let place = 0; place < run.count; place += 1, at += 1) {
+      const { frame, mixed } = frameOfRun(run, place);
       const last = shots[shots.length - 1];
       const from = frame + zero;
       if (last && last.reel === source.name && last.to === from) last.to += 1;
       else shots.push({ reel: source.name, name: source.name, from, to: from + 1 });
-      if (shot === 0 && frameOfRun(run, place).mixed === undefined)
-        for (const marker of markers) if (marker.frame === frame) moved.push({ ...marker, frame: at });
-      at += 1;
-    });
+      if (shot === 0 && !mixed) for (const marker of marked.get(frame) ?? []) moved.push({ ...marker, frame: at });
+    }
   }
   const title = plan.into.file?.replace(/\.[^.]+$/, '') ?? (plan.into.folder.split('/').pop() || plan.source.name);
   return { title, shots, markers: moved };

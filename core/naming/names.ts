@@ -8,7 +8,7 @@ export interface NameFault {
 export const longestName = 255;
 
 /** Characters that no name may hold on every system that may read it: POSIX forbids two of them, others the rest. */
-const unfit = /[/\\:*?"<>|\u0000-\u001f\u007f]/;
+export const unfit = /[/\\:*?"<>|\u0000-\u001f\u007f]/;
 
 /** Device names, with any ending and in any case (Microsoft, "Naming Files, Paths, and Namespaces"). */
 const reserved = /^(con|prn|aux|nul|conin\$|conout\$|com[0-9¹²³]|lpt[0-9¹²³])(\.|$)/i;

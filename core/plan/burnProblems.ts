@@ -10,7 +10,7 @@ export const burnProblems = ({ burn }: Spec): Problem[] =>
       ? [
           {
             code: 'bad-burn',
-            fact: `What is written into the pictures on the ${place === 'middle' ? 'middle' : place} does not fit: ${fault}`,
+            fact: `What is written into the pictures on the ${place} does not fit: ${fault}`,
             wayOut: 'Correct it under "written in" of the sentence.',
             subject: `burn.${place}`,
           },

@@ -1,8 +1,11 @@
 import type { Problem } from '../errors.ts';
-import { foldName, nameFault } from '../naming/names.ts';
+import { foldName, nameFault, unfit } from '../naming/names.ts';
 import { fillTemplate, parseTemplate, type NameValues } from '../naming/template.ts';
 import { covers, type FrameRange } from '../numbering/ranges.ts';
 import { chosenMarkers, type Marked, type Marker, type Numbered } from '../spec/marker.ts';
+
+/** Characters that no name may hold, one or more of them. */
+const unfitOnes = new RegExp(`${unfit.source}+`, 'g');
 
 /** Text as a part of a name: what some system does not take becomes a hyphen, blanks a low line. */
 export const safeText = (text: string): string =>
@@ -10,8 +13,7 @@ export const safeText = (text: string): string =>
     .normalize('NFC')
     .trim()
     .replace(/\s+/g, '_')
-
-    .replace(/[/\\:*?"<>|\u0000-\u001f\u007f]+/g, '-')
+    .replace(unfitOnes, '-')
     .replace(/^[.-]+|[.-]+$/g, '');
 
 /** The stills of a source's markers: from which frames, and what forbids them. */

@@ -1,15 +1,7 @@
 import { z } from 'zod';
 import type { Problem } from '../errors.ts';
 import { covers, printCoverage, type FrameRange } from '../numbering/ranges.ts';
-import {
-  fileOfFrame,
-  frameSpan,
-  irregularSchema,
-  isConvertible,
-  isVideo,
-  sourceSchema,
-  type Source,
-} from '../numbering/source.ts';
+import { fileOfFrame, frameSpan, isConvertible, isVideo, sourceSchema, type Source } from '../numbering/source.ts';
 import { isOverSource, type AlphaFrom, type OverSource, type Picture } from '../pixels/picture.ts';
 import { declarationSchema, type Declaration } from '../spec/declaration.ts';
 import { isRead } from '../spec/formats.ts';
@@ -26,12 +18,22 @@ export interface Other {
 }
 export type GivenOthers = Partial<Record<Role, Other>>;
 
+/** What a plan keeps of a source. */
+export const plannedSourceSchema = sourceSchema.pick({
+  kind: true,
+  folder: true,
+  name: true,
+  pattern: true,
+  coverage: true,
+  facts: true,
+  irregular: true,
+});
+export type PlannedSource = z.infer<typeof plannedSourceSchema>;
+
 /** What a plan keeps of a second source. */
 export const otherSchema = z.object({
   root: z.string(),
-  source: sourceSchema
-    .pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true })
-    .extend({ irregular: z.array(irregularSchema) }),
+  source: plannedSourceSchema,
   declaration: declarationSchema,
   offset: z.int(),
   ends: z.enum(['hold', 'loop', 'stop']),
@@ -39,24 +41,10 @@ export const otherSchema = z.object({
 export type PlannedOther = z.infer<typeof otherSchema>;
 export type PlannedOthers = Partial<Record<Role, PlannedOther>>;
 
-/** What a plan keeps of a source. */
-export const keptSource = ({
-  kind,
-  folder,
-  name,
-  pattern,
-  coverage,
-  facts,
-  irregular,
-}: Source): PlannedOther['source'] => ({
-  kind,
-  folder,
-  name,
-  pattern,
-  coverage,
-  facts,
-  irregular,
-});
+/** What a plan keeps of a source, without the rest. */
+export function keptSource({ kind, folder, name, pattern, coverage, facts, irregular }: PlannedSource): PlannedSource {
+  return { kind, folder, name, pattern, coverage, facts, irregular };
+}
 
 /** What a picture asks for of second sources. */
 export function askedOthers(picture: Picture): Partial<Record<Role, OverSource | AlphaFrom>> {

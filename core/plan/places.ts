@@ -42,13 +42,3 @@ export function placeIn(first: number, step: number, count: number, number: numb
 
 /** The number of a result of a run. */
 export const numberOfRun = ({ to, toStep }: PlanRun, at: number): number => to + at * toStep;
-
-/** Calls with every result of runs of a kind: the run, its place in it, and the frame that it is made of. */
-export function eachResult(
-  runs: readonly PlanRun[],
-  kind: PlanRun['kind'],
-  work: (run: PlanRun, at: number, frame: number) => void,
-): void {
-  for (const run of runs)
-    if (run.kind === kind) for (let at = 0; at < run.count; at += 1) work(run, at, frameOfRun(run, at).frame);
-}

@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { frameRangeSchema, irregularSchema, patternSchema, severitySchema, sourceSchema } from '../numbering/source.ts';
+import { frameRangeSchema, patternSchema, severitySchema } from '../numbering/source.ts';
 import { recipeSchema } from '../pixels/recipe.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
 import { rateSchema } from '../timing/rate.ts';
-import { otherSchema } from './others.ts';
+import { otherSchema, plannedSourceSchema } from './others.ts';
 import { plannedSoundSchema } from './sound.ts';
 
 /**
@@ -57,10 +57,6 @@ export const problemSchema = z.object({
 
 /** A finding that a person set aside before the run, and why. */
 export const setAsideSchema = z.object({ code: z.string(), sentence: z.string(), reason: z.string() });
-
-const plannedSourceSchema = sourceSchema
-  .pick({ kind: true, folder: true, name: true, pattern: true, coverage: true, facts: true })
-  .extend({ irregular: z.array(irregularSchema) });
 
 /** What a plan keeps of a source that follows the first. */
 export const plannedShotSchema = z.object({

@@ -1,5 +1,6 @@
 import { frameName } from '../numbering/pattern.ts';
 import { fileOfFrame, type Source } from '../numbering/source.ts';
+import type { Declaration } from '../spec/declaration.ts';
 import { frameOfRun, numberOfRun, type Mixed } from './places.ts';
 import type { Plan, PlanRun } from './plan.ts';
 
@@ -27,6 +28,12 @@ export const shotSource = (
 /** The plan with its pictures as PNG stills, for looking at what goes into a video. */
 export const asStills = (plan: Plan): Plan =>
   plan.into.file === undefined ? plan : { ...plan, into: { ...plan.into, file: undefined } };
+
+/** What a shot is taken to be. */
+export const shotDeclaration = (
+  { declaration, shots }: Pick<Plan, 'declaration' | 'shots'>,
+  shot: number,
+): Declaration => (shot === 0 ? declaration : shots[shot - 1]!.declaration);
 
 /** How many lines a plan has: its results and what is missing. */
 export const rowCount = (plan: Pick<Plan, 'runs'>): number => plan.runs.reduce((sum, run) => sum + run.count, 0);

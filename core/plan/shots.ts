@@ -2,7 +2,7 @@ import type { Problem } from '../errors.ts';
 import { parseCoverage, printCoverage } from '../numbering/ranges.ts';
 import type { Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
-import type { Shot, Spec } from '../spec/schema.ts';
+import type { Spec } from '../spec/schema.ts';
 import { printRate } from '../timing/rate.ts';
 import { refusing } from './attempt.ts';
 import type { GivenShot } from './given.ts';
@@ -89,12 +89,3 @@ function shapeProblems(first: Source, source: Source, { mixed }: Spec, at: numbe
     },
   ];
 }
-
-/** A shot as a spec names it. */
-export const shotOf = (
-  { root, folder, name }: Pick<Source, 'folder' | 'name'> & { root: string },
-  frames = 'all',
-): Shot => ({
-  source: { root, folder, name },
-  frames,
-});

@@ -15,7 +15,10 @@ export const burnSchema = z
   .strict();
 export type Burn = z.infer<typeof burnSchema>;
 
-export const burnsText = ({ left, middle, right }: Burn): boolean => left !== '' || middle !== '' || right !== '';
+/** The texts that are not empty, from left to right. */
+export const burnTexts = ({ left, middle, right }: Burn): string[] => [left, middle, right].filter((one) => one !== '');
+
+export const burnsText = (burn: Burn): boolean => burnTexts(burn).length > 0;
 
 /** What each field of a text gives. */
 export const burnFields = {

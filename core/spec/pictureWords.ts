@@ -7,7 +7,7 @@ import {
   type Picture,
   type Resize,
 } from '../pixels/picture.ts';
-import type { Spec } from './schema.ts';
+import type { Shot, Spec } from './schema.ts';
 
 /** What is done where a frame is missing. */
 export const missingWords: Record<Spec['missing'], string> = {
@@ -129,3 +129,7 @@ export function pictureSaid(picture: Picture): string[] {
     ...(dither === 'none' ? [] : [`dithered by ${ditherWords[dither]}`]),
   ];
 }
+
+/** A source that follows another, in a few words: its name, and what of it is taken. */
+export const shotWords = ({ source, frames }: Shot): string =>
+  frames === 'all' ? source.name : `${source.name} ${frames}`;

@@ -9,7 +9,8 @@ import { mixedWords } from './pictureWords.ts';
 import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printRate } from '../timing/rate.ts';
 import { formatRules } from './formats.ts';
-import { missingWords } from './pictureWords.ts';
+import { missingWords, shotWords } from './pictureWords.ts';
+import { burnTexts } from './burn.ts';
 import { markedWords } from './marker.ts';
 import { specSchema, type Spec } from './schema.ts';
 import { timeSaid } from './time.ts';
@@ -68,13 +69,9 @@ export function specRows({
 }: Spec): [label: string, words: string][] {
   return [
     ['Frames', frames === 'markers' ? markedWords(marked) : frames],
-    [
-      'Then',
-      then.map(({ source, frames: some }) => (some === 'all' ? source.name : `${source.name} ${some}`)).join(', ') ||
-        'nothing',
-    ],
+    ['Then', then.map(shotWords).join(', ') || 'nothing'],
     ['Time', timeSaid(time).join(', ') || 'its own pace'],
-    ['Written in', [burn.left, burn.middle, burn.right].filter((one) => one !== '').join(', ') || 'nothing'],
+    ['Written in', burnTexts(burn).join(', ') || 'nothing'],
     ['Title before', burn.slate === 0 ? 'none' : `${burn.slate} frames`],
     ['Of clips', clip.fields === 'keep' ? 'pictures as stored' : fieldsWords[clip.fields]],
     [

@@ -6,9 +6,9 @@ import type { Plan } from '../plan/plan.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from './declaration.ts';
-import { hexOf, missingWords, mixedWords, pictureSaid } from './pictureWords.ts';
+import { hexOf, missingWords, mixedWords, pictureSaid, shotWords } from './pictureWords.ts';
 import { formatRules } from './formats.ts';
-import { burnsText } from './burn.ts';
+import { burnsText, burnTexts } from './burn.ts';
 import { timeSaid } from './time.ts';
 import { isVideoFormat, videoWords } from './video.ts';
 
@@ -164,15 +164,13 @@ function namesSaid({ into }: Plan): string {
 
 /** The sources that follow: `yard_cam_b and 2 more`. */
 function shotsSaid({ spec }: Plan): string {
-  const [first, ...more] = spec.then.map(({ source, frames }) =>
-    frames === 'all' ? source.name : `${source.name} ${frames}`,
-  );
+  const [first, ...more] = spec.then.map(shotWords);
   return more.length === 0 ? first! : `${first} and ${more.length} more`;
 }
 
 /** What is written into the pictures. */
 function burnSaid({ spec: { burn } }: Plan): string {
-  const texts = [burn.left, burn.middle, burn.right].filter((one) => one !== '').join(', ');
+  const texts = burnTexts(burn).join(', ');
   const title = burn.slate > 0 ? `a title of ${burn.slate} frames` : '';
   return [title, texts].filter((one) => one !== '').join(' and ') || 'nothing';
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { curveProblems, curveStretches, frameParts, speedAt, type RetimeCurve } from './curve.ts';
+import { curveProblems, curveStretches, frameParts, speedAlong, type RetimeCurve } from './curve.ts';
 import { onLine } from './line.ts';
 
 const listed = (curve: RetimeCurve, parts = 1, round: 'near' | 'down' = 'near'): number[] =>
@@ -143,8 +143,8 @@ test('speed is told along it: on straight parts theirs, standing still 0, at the
     'straight',
     true,
   );
-  expect([0, 9, 12, 17].map((to) => speedAt(curve, to))).toEqual([2, 2, 0, -2]);
-  expect(speedAt(curve, 0, { pictures: { num: 24, den: 1 }, results: { num: 12, den: 1 } })).toBe(1);
+  expect([0, 9, 12, 17].map(speedAlong(curve))).toEqual([2, 2, 0, -2]);
+  expect(speedAlong(curve, { pictures: { num: 24, den: 1 }, results: { num: 12, den: 1 } })(0)).toBe(1);
   const smooth = curveOf(
     [
       [0, 0],
@@ -153,10 +153,10 @@ test('speed is told along it: on straight parts theirs, standing still 0, at the
     ],
     'smooth',
   );
-  expect(speedAt(smooth, 0)).toBe(1);
+  expect(speedAlong(smooth)(0)).toBe(1);
   // Equal lengths: the harmonic mean of 1 and 3.
-  expect(speedAt(smooth, 10)).toBeCloseTo(1.5, 12);
-  expect(speedAt(smooth, 20)).toBe(3);
+  expect(speedAlong(smooth)(10)).toBeCloseTo(1.5, 12);
+  expect(speedAlong(smooth)(20)).toBe(3);
 });
 
 test('what is wrong with a curve is said by its key', () => {

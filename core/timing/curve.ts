@@ -193,22 +193,26 @@ export function curveStretches({ keys, bend }: RetimeCurve, parts: number, round
 }
 
 /**
- * How quickly the source runs at a frame of the result: 1 is as it was made, 0 stands, below 0 runs backward.
+ * How quickly the source runs at frames of the result: 1 is as it was made, 0 stands, below 0 runs backward.
  * @param rates of the source's pictures and of the results
  */
-export function speedAt({ keys, bend }: RetimeCurve, to: number, rates?: { pictures: Rate; results: Rate }): number {
-  const at = Math.max(0, Math.min(keys.length - 2, keys.findIndex((key) => key.to > to) - 1));
-  const place = keys.findIndex((key) => key.to > to) === -1 ? keys.length - 2 : at;
-  const [a, b] = [keys[place]!, keys[place + 1]!];
-  const [d, h] = [b.from - a.from, b.to - a.to];
-  let speed = d / h;
-  if (bend === 'smooth') {
-    const speeds = speedsAt(keys).map(([num, den]) => Number(num) / Number(den));
-    const u = Math.min(1, Math.max(0, (to - a.to) / h));
-    speed = (6 * u * (1 - u) * d) / h + speeds[place]! * (1 - u) * (1 - 3 * u) - speeds[place + 1]! * u * (2 - 3 * u);
-  }
+export function speedAlong(
+  { keys, bend }: RetimeCurve,
+  rates?: { pictures: Rate; results: Rate },
+): (to: number) => number {
+  const speeds = bend === 'smooth' ? speedsAt(keys).map(([num, den]) => Number(num) / Number(den)) : [];
   const factor = rates ? (rates.results.num * rates.pictures.den) / (rates.results.den * rates.pictures.num) : 1;
-  return speed * factor;
+  return (to) => {
+    const begun = keys.findLastIndex((key) => key.to <= to);
+    const place = Math.min(keys.length - 2, Math.max(0, begun));
+    const [a, b] = [keys[place]!, keys[place + 1]!];
+    const [d, h] = [b.from - a.from, b.to - a.to];
+    if (bend === 'straight') return (d / h) * factor;
+    const u = Math.min(1, Math.max(0, (to - a.to) / h));
+    const speed =
+      (6 * u * (1 - u) * d) / h + speeds[place]! * (1 - u) * (1 - 3 * u) - speeds[place + 1]! * u * (2 - 3 * u);
+    return speed * factor;
+  };
 }
 
 /** Places on a curve for drawing it: result frame, source frame with its share, speed; at most about so many, the keys among them. */
@@ -224,11 +228,12 @@ export function curvePoints(
   const every = Math.max(1, Math.ceil(length / most));
   const wanted = new Set(keys.map(({ to }) => to));
   const points: { to: number; from: number; speed: number }[] = [];
+  const speedAt = speedAlong(curve, rates);
   let at = 0;
   for (const { line, count } of curveStretches(curve, frameParts, 'near')) {
     for (let k = 0; k < count; k += 1, at += 1)
       if (at % every === 0 || wanted.has(first + at))
-        points.push({ to: first + at, from: onLine(line, k) / frameParts, speed: speedAt(curve, first + at, rates) });
+        points.push({ to: first + at, from: onLine(line, k) / frameParts, speed: speedAt(first + at) });
   }
   return points;
 }

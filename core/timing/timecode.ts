@@ -69,5 +69,15 @@ export function parseTimecode(text: string, rate: Rate): number {
   return whole - dropped * (minutes - Math.floor(minutes / 10));
 }
 
+/**
+ * The timecode so many frames after another, or before it where they are below 0, past midnight where it has to be; drop-frame where that is.
+ * @throws ShaleError `bad-timecode` as {@link parseTimecode} does
+ */
+export function timecodeAfter(timecode: string, frames: number, rate: Rate): string {
+  const drop = /[;.]\d+$/.test(timecode);
+  const day = parseTimecode(`23:59:59${drop ? ';' : ':'}${nominalRate(rate) - 1}`, rate) + 1;
+  return printTimecode((((parseTimecode(timecode, rate) + frames) % day) + day) % day, rate, drop);
+}
+
 const refuse = (fact: string, wayOut: string): ShaleError =>
   new ShaleError({ code: 'bad-timecode', fact, wayOut, subject: 'timecode' });

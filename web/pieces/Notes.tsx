@@ -5,6 +5,7 @@ import { useTheme } from '@mui/material/styles';
 import type { ReactNode } from 'react';
 import type { Problem } from '@shale/core';
 import { Mark } from './State.tsx';
+import { plural } from './words.ts';
 
 /** A problem: the fact, then the way out. */
 export function ProblemNote({ problem, action }: { problem: Problem; action?: ReactNode }) {
@@ -31,6 +32,20 @@ export function ProblemNote({ problem, action }: { problem: Problem; action?: Re
       </Box>
       {action && <Box sx={{ ml: 'auto', alignSelf: 'center' }}>{action}</Box>}
     </Box>
+  );
+}
+
+/** What is wrong with a list that was brought in: the first lines of it, and how many more are like them. */
+export function ListProblems({ problems, most }: { problems: readonly Problem[]; most: number }) {
+  return (
+    <>
+      {problems.slice(0, most).map((problem) => (
+        <ProblemNote key={problem.fact} problem={problem} />
+      ))}
+      {problems.length > most && (
+        <Typography sx={{ fontSize: 13 }}>and {plural(problems.length - most, 'more line')} like these.</Typography>
+      )}
+    </>
   );
 }
 

@@ -23,7 +23,7 @@ import {
 import type { ListedSource } from '@shale/contract';
 import { useEditFileMutation, useReadEditMutation } from '../../api/api.ts';
 import { FileButton } from '../../pieces/FileButton.tsx';
-import { ProblemNote } from '../../pieces/Notes.tsx';
+import { ListProblems, ProblemNote } from '../../pieces/Notes.tsx';
 import { saveText } from '../../pieces/save.ts';
 import { SortableList } from '../../pieces/SortableList.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
@@ -155,14 +155,7 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
         OpenTimelineIO are read and written: cuts and markers.
       </Typography>
       {[reading.error, writing.error].map((error, at) => error && <ProblemNote key={at} problem={error as Problem} />)}
-      {problems.slice(0, mostShown).map((problem) => (
-        <ProblemNote key={problem.fact} problem={problem} />
-      ))}
-      {problems.length > mostShown && (
-        <Typography sx={{ fontSize: 13 }}>
-          and {plural(problems.length - mostShown, 'more line')} like these.
-        </Typography>
-      )}
+      <ListProblems problems={problems} most={mostShown} />
     </Box>
   );
 }

@@ -21,7 +21,7 @@ import {
 import { Card } from '../../pieces/Card.tsx';
 import { FileButton } from '../../pieces/FileButton.tsx';
 import { colourOptions, Flag } from '../../pieces/markers.tsx';
-import { ProblemNote } from '../../pieces/Notes.tsx';
+import { ListProblems, ProblemNote } from '../../pieces/Notes.tsx';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
 import { useStageFrame } from '../../stage/Stage.tsx';
@@ -98,12 +98,7 @@ export function MarkersCard({ source, onGo }: { source: ListedSource; onGo: (fra
         {faults.map((problem) => (
           <ProblemNote key={problem.code} problem={problem} />
         ))}
-        {problems.slice(0, 5).map((problem) => (
-          <ProblemNote key={problem.fact} problem={problem} />
-        ))}
-        {problems.length > 5 && (
-          <Typography sx={{ fontSize: 13 }}>and {plural(problems.length - 5, 'more line')} like these.</Typography>
-        )}
+        <ListProblems problems={problems} most={5} />
         {markers.length === 0 ? (
           <Typography sx={{ fontSize: 13.5, color: 'text.secondary' }}>
             Step to a frame and mark it, or bring an edit list (EDL, OTIO) or a table (CSV) with markers. Stills and

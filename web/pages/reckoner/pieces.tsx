@@ -5,7 +5,7 @@ import IconButton from '@mui/material/IconButton';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import { parseRate, problemOf, standardRates, rateFraction, type Rate } from '@shale/core';
+import { parseRate, problemOf, standardRates, rateFraction } from '@shale/core';
 
 /** Something that is kept while the page is left, as long as the tab is open. */
 export function useKept(key: string, start: string): [string, (value: string) => void] {
@@ -84,8 +84,6 @@ export function RateAsked({ label, value, onSay }: { label: string; value: strin
     </>
   );
 }
-
-export const rateOr = (text: string, otherwise: Rate): Rate => tried(() => parseRate(text)).value ?? otherwise;
 
 /** A line with an answer, its way, and a press that copies it. */
 export function Answer({

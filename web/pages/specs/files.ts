@@ -1,5 +1,6 @@
 import { receiverFileSchema, specFileSchema, stackFileSchema, type Problem } from '@shale/core';
 import { z } from 'zod';
+import { saveText } from '../../pieces/save.ts';
 
 const fileSchema = z.discriminatedUnion('shale', [receiverFileSchema, specFileSchema, stackFileSchema]);
 /** A file of receivers, of specs or of naming rules. */
@@ -7,11 +8,7 @@ export type HandedFile = z.output<typeof fileSchema>;
 
 /** Gives the browser a file to keep. */
 export function download(name: string, value: HandedFile): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([`${JSON.stringify(value, null, 2)}\n`], { type: 'application/json' }));
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+  saveText(name, `${JSON.stringify(value, null, 2)}\n`, 'application/json');
 }
 
 /** A name as a file's. */
