@@ -26,6 +26,7 @@ import {
   slate,
   type Converter,
   type Difference,
+  type Format,
   type Image,
   type OtherFile,
   type Others,
@@ -210,7 +211,7 @@ export class FrameMaker {
     const bytes = await readFile(temporary);
     const made = { bytes: bytes.length, sha256: sha256(bytes), counts };
     if (!spec.readBack) return { ...made, check: 'none', most: 0 };
-    const difference = differenceOf(image, await readBack(temporary, final));
+    const difference = differenceOf(image, await readBack(temporary, final, spec.write.format));
     if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
     if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
     return { ...made, check: difference.samples === 0 ? 'identical' : 'differs', most: difference.most };
@@ -242,9 +243,9 @@ function differenceOf(a: Image, b: Image): Difference | undefined {
   return alike && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareQuickly(a, b);
 }
 
-async function readBack(temporary: string, final: string): Promise<Image> {
+async function readBack(temporary: string, final: string, format: Format): Promise<Image> {
   try {
-    return await readStill(temporary);
+    return await readStill(temporary, { format });
   } catch (error) {
     throw readBackError(final, (error as Error).message);
   }

@@ -170,7 +170,7 @@ async function measure({ plan, places, results }: Tasks['measure']['in']): Promi
         else {
           const { image, counts, settings } = await maker.picture(row);
           await writeStill(path, plan.spec.write.format, image, settings);
-          if (plan.spec.readBack) await readStill(path);
+          if (plan.spec.readBack) await readStill(path, { format: plan.spec.write.format });
           measured.bytes += (await stat(path)).size;
           addCounts(measured.counts, counts);
         }

@@ -95,6 +95,9 @@ const neededForTests = [
   // Another library for pictures, which tests hold ours against.
   { packages: ['python3-openimageio'], there: () => isInstalled('python3-openimageio') },
   { packages: ['python3-numpy'], there: () => isInstalled('python3-numpy') },
+  // Others for clips, and for compressions that the first does not write.
+  { packages: ['python3-av'], there: () => isInstalled('python3-av') },
+  { packages: ['python3-pil'], there: () => isInstalled('python3-pil') },
 ];
 
 /** Installs the Debian packages that are missing, as root or with sudo that asks nothing. */

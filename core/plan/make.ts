@@ -6,10 +6,9 @@ import { nameFault } from '../naming/names.ts';
 import { fileName, folderName, stemOf, templatePattern } from '../naming/template.ts';
 import { bitsOf, nameValues } from '../naming/values.ts';
 import { mixesColours, movesNothing } from '../pixels/convert.ts';
-import { sampleWords } from '../pixels/image.ts';
 import type { Recipe } from '../pixels/recipe.ts';
 import type { Declaration, Primaries } from '../spec/declaration.ts';
-import { formatRules, isRead } from '../spec/formats.ts';
+import { formatRules, notReadWayOut, unreadAs } from '../spec/formats.ts';
 import { burnsText } from '../spec/burn.ts';
 import type { Spec } from '../spec/schema.ts';
 import { endingOf, isVideoFormat } from '../spec/video.ts';
@@ -265,12 +264,12 @@ function formatProblems(source: Source, declaration: Declaration, spec: Spec, is
     return problems;
   }
   problems.push(...pictureProblems(source.name, source.facts, declaration, spec));
-  if (isConvertible(source) && !isRead(source.facts)) {
-    const { format, sample } = source.facts;
+  const unread = unreadAs(source.facts);
+  if (isConvertible(source) && unread) {
     add(
       'format-not-read',
-      `${source.name} is ${format.toUpperCase()} of ${sampleWords(sample)}: of such files this version reads the header only.`,
-      'Have it made as PNG, TIFF of 8 or 16 bits, or OpenEXR.',
+      `${source.name} is ${unread}, which this version does not read.`,
+      notReadWayOut,
       source.name,
     );
   }

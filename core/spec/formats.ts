@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Facts, SampleFormat } from '../numbering/source.ts';
+import { sampleWords } from '../pixels/image.ts';
 
 /** Still formats that this version writes. */
 export const pictureFormats = [
@@ -131,6 +132,41 @@ const readSamples: Record<string, readonly SampleFormat[]> = {
   avif: ['u8', 'u10', 'u12'],
 };
 
+/** Compressions with which a format is read, as its facts say them; a format that is not here is read with any. */
+const readCompressions: Record<string, readonly string[]> = {
+  tiff: [
+    'none',
+    'lzw',
+    'deflate',
+    'packbits',
+    'jpeg',
+    'zstd',
+    'CCITT run lengths',
+    'CCITT group 3',
+    'CCITT group 4',
+    'WebP',
+  ],
+};
+
 /** Whether pictures with these facts are read by this version, and not their header alone. */
-export const isRead = ({ format, sample, clip }: Pick<Facts, 'format' | 'sample' | 'clip'>): boolean =>
-  clip !== undefined || (readSamples[format]?.includes(sample) ?? false);
+export const isRead = (facts: Pick<Facts, 'format' | 'sample' | 'clip' | 'compression'>): boolean =>
+  unreadAs(facts) === undefined;
+
+/** What files with these facts are that makes them unreadable to this version, to be read behind "is"; undefined where they are read. */
+export function unreadAs({
+  format,
+  sample,
+  clip,
+  compression,
+}: Pick<Facts, 'format' | 'sample' | 'clip' | 'compression'>): string | undefined {
+  if (clip !== undefined) return undefined;
+  if (!readSamples[format]?.includes(sample)) return `${format.toUpperCase()} of ${sampleWords(sample)} samples`;
+  const known = readCompressions[format];
+  return compression === undefined || !known || known.includes(compression)
+    ? undefined
+    : `${format.toUpperCase()} compressed with ${compression}`;
+}
+
+/** What helps where a file is not read. */
+export const notReadWayOut =
+  'Have it made as PNG, TIFF of 8 or 16 bits without compression or with LZW or deflate, or OpenEXR.';

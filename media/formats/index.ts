@@ -1,5 +1,15 @@
 import { basename } from 'node:path';
-import { formatRules, formatSchema, greyToColour, ShaleError, type Facts, type Format, type Image } from '@shale/core';
+import {
+  formatRules,
+  formatSchema,
+  greyToColour,
+  notReadWayOut,
+  ShaleError,
+  unreadAs,
+  type Facts,
+  type Format,
+  type Image,
+} from '@shale/core';
 import { avif } from './avif.ts';
 import { bmp } from './bmp.ts';
 import { cineon } from './cineon.ts';
@@ -76,7 +86,7 @@ export function fileError(path: string, error: unknown): ShaleError {
   });
 }
 
-function formatOf({ head, path }: HeaderFile): StillFormat {
+function formatOf({ head, path }: HeaderFile, known?: Format): StillFormat {
   if (head.length === 0) {
     throw new ShaleError({
       code: 'empty-file',
@@ -85,7 +95,9 @@ function formatOf({ head, path }: HeaderFile): StillFormat {
       subject: path,
     });
   }
-  const format = stillFormats.find((one) => one.recognises(head, basename(path)));
+  const format = known
+    ? stillFormats.find(({ id }) => id === known)
+    : stillFormats.find((one) => one.recognises(head, basename(path)));
   if (format) return format;
   throw new ShaleError({
     code: 'unknown-format',
@@ -96,9 +108,9 @@ function formatOf({ head, path }: HeaderFile): StillFormat {
 }
 
 /** The header of an open still, for whoever reads more of it. @throws ShaleError naming the file, `truncated-file` where it is not whole */
-export async function headerOf(file: HeaderFile): Promise<StillHeader> {
+export async function headerOf(file: HeaderFile, known?: Format): Promise<StillHeader> {
   try {
-    const header = await formatOf(file).header(file);
+    const header = await formatOf(file, known).header(file);
     if (header.cutShort !== undefined) throw new CutShort(header.cutShort);
     return header;
   } catch (error) {
@@ -139,6 +151,8 @@ export interface Wanted {
   layer?: string | null;
   /** Which picture of an animation, from 0. */
   picture?: number;
+  /** The format of a file that was just written under a temporary name; else its contents and its name tell. */
+  format?: Format;
 }
 
 /** A picture, and what its file says beside it. */
@@ -149,13 +163,16 @@ export interface Whole {
 }
 
 /** {@link readStill} with all that the file says. */
-export async function readWhole(path: string, { layer = null, picture = 0 }: Wanted = {}): Promise<Whole> {
+export async function readWhole(
+  path: string,
+  { layer = null, picture = 0, format: known }: Wanted = {},
+): Promise<Whole> {
   const file = openStill(path);
   let header: StillHeader;
   let format: StillFormat;
   try {
-    header = await headerOf(file);
-    format = formatOf(file);
+    header = await headerOf(file, known);
+    format = formatOf(file, known);
   } finally {
     file.close();
   }
@@ -165,6 +182,15 @@ export async function readWhole(path: string, { layer = null, picture = 0 }: Wan
       code: 'format-not-read',
       fact: `${basename(path)} is ${format.id.toUpperCase()}: of this format only the header is read in this version.`,
       wayOut: `Pictures are read from ${stillFormats.flatMap(({ id, read }) => (read || id === 'exr' ? [id] : [])).join(', ')}.`,
+      subject: path,
+    });
+  }
+  const unread = unreadAs(facts);
+  if (unread) {
+    throw new ShaleError({
+      code: 'format-not-read',
+      fact: `${basename(path)} is ${unread}, which this version does not read.`,
+      wayOut: notReadWayOut,
       subject: path,
     });
   }

@@ -13,7 +13,8 @@ const spaceOf = (channels: number, sample: Image['sample']): string =>
 export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16', page = 0): Promise<Image> {
   // Samples are wanted as they are stored: what a profile says is told by the header, and never applied on the way.
   const source = sharp(bytes, {
-    failOn: 'truncated',
+    // Whatever the decoder calls an error: with less, what could not be decoded comes out black.
+    failOn: 'error',
     limitInputPixels: 2 ** 29,
     sequentialRead: true,
     ignoreIcc: true,

@@ -6,15 +6,23 @@ import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
 import { lzwEncode } from './lzw.ts';
 
-/** The first picture of a TIFF of floats, in strips or tiles. Halves are told apart by the header; the reader gives their values. */
-export async function readFloats(bytes: Buffer, sample: 'f16' | 'f32'): Promise<Image> {
+/**
+ * The first picture of a TIFF, in strips or tiles: grey or colour, as its samples stand. Halves are told apart by the header;
+ * the reader gives their values.
+ */
+export async function readPlainly(bytes: Buffer, sample: 'u8' | 'u16' | 'f16' | 'f32'): Promise<Image> {
   const own = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
   const picture = await (await fromArrayBuffer(own)).getImage();
   const values = await picture.readRasters({ interleave: true });
   const [width, height, channels] = [picture.getWidth(), picture.getHeight(), picture.getSamplesPerPixel()];
   if (channels > 4) throw new Error(`it has ${channels} channels, of which Shale reads up to 4`);
   if (values.length !== width * height * channels) throw new Error('its picture is not whole');
-  const data = sample === 'f16' ? Uint16Array.from(values as Float32Array, numberToHalf) : Float32Array.from(values);
+  // 1 is grey, 2 colour (section 8); grey from white, palettes and the like would have to be worked out.
+  const kind = picture.fileDirectory.getValue('PhotometricInterpretation');
+  if (kind !== undefined && kind !== 1 && kind !== 2)
+    throw new Error(`its colours are of kind ${kind}, which is read of 8 and 16 bits without zstd only`);
+  const into = { u8: Uint8Array, u16: Uint16Array, f16: undefined, f32: Float32Array }[sample];
+  const data = into ? into.from(values) : Uint16Array.from(values as Float32Array, numberToHalf);
   return { width, height, channels: channels as Image['channels'], sample, data };
 }
 
@@ -32,7 +40,8 @@ const rowsOf = (rowBytes: number, height: number): number =>
 
 /** Differences to the pixel before, in place of samples, row by row (TIFF 6.0, section 14): what compresses far better. */
 function differences(data: Uint8Array | Uint16Array, row: number, channels: number): Buffer {
-  const made = data.slice();
+  // Not `slice`, which a Buffer of 8-bit samples answers with a view: the picture itself would be changed.
+  const made = data instanceof Uint16Array ? Uint16Array.from(data) : Uint8Array.from(data);
   for (let from = 0; from < made.length; from += row)
     for (let at = row - 1; at >= channels; at -= 1) made[from + at]! -= data[from + at - channels]!;
   return Buffer.from(made.buffer, made.byteOffset, made.byteLength);

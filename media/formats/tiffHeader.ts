@@ -44,13 +44,24 @@ const sizes: Record<number, number> = {
 
 const compressions: Record<number, string> = {
   1: 'none',
+  2: 'CCITT run lengths',
+  3: 'CCITT group 3',
+  4: 'CCITT group 4',
   5: 'lzw',
+  6: 'JPEG as TIFF 6.0 had it first',
   7: 'jpeg',
   8: 'deflate',
+  22_610: 'JPEG XR',
   32_773: 'packbits',
   32_946: 'deflate',
+  34_712: 'JPEG 2000',
+  34_887: 'LERC',
   34_925: 'lzma',
+  34_933: 'PNG',
+  34_934: 'JPEG XR',
   50_000: 'zstd',
+  50_001: 'WebP',
+  50_002: 'JPEG XL',
 };
 
 /** Most bytes of a profile that are read. */
@@ -156,7 +167,7 @@ export function tiffHeader(file: HeaderFile): StillHeader {
       hasAlpha,
       alphaSays: hasAlpha && (extra[0] === 1 || extra[0] === 2) ? (kinds[extra[0]] as 'straight') : undefined,
       ...profileFacts(profileIn(tags.get(tag.profile))),
-      compression: compressions[one(tag.compression, 1)] ?? `compression ${one(tag.compression, 1)}`,
+      compression: compressions[one(tag.compression, 1)] ?? `type ${one(tag.compression, 1)}`,
       pixelAspect: aspectOf(one(tag.downUnit, 1) / one(tag.acrossUnit, 1)),
       more: [
         ...(tags.has(tag.tileWidth) ? [['Layout', 'tiles'] as [string, string]] : []),
@@ -172,4 +183,12 @@ export function tiffHeader(file: HeaderFile): StillHeader {
 export function extraSampleAt(file: HeaderFile): { place: number; little: boolean } | undefined {
   const entry = directory(file).get(tag.extraSamples);
   return entry && { place: entry.place, little: file.head[0] === 0x49 };
+}
+
+/** The strips or tiles of the first picture, as they lie in the file. */
+export function dataPieces(file: HeaderFile): { at: number; length: number }[] {
+  const tags = directory(file);
+  const offsets = (tags.get(tag.stripOffsets) ?? tags.get(tag.tileOffsets))?.values ?? [];
+  const lengths = (tags.get(tag.stripBytes) ?? tags.get(tag.tileBytes))?.values ?? [];
+  return offsets.map((at, index) => ({ at, length: lengths[index]! }));
 }

@@ -103,16 +103,31 @@ export async function encodePacket(
   }
 }
 
-/** Makes a frame of tight bytes. */
+/**
+ * Makes a frame of tight bytes, in memory of its own. The library's `fromBuffer` only points into the bytes, which may be
+ * collected while a codec still reads them: what is encoded then is whatever came into their place.
+ */
 export function fillFrame(
   frame: Frame,
   picture: { width: number; height: number; format: AVPixelFormat; bytes: Buffer },
 ): void {
+  const pointing = new Frame();
+  try {
+    shape(pointing, picture);
+    check(pointing.fromBuffer(picture.bytes), 'filling a picture');
+    shape(frame, picture);
+    check(frame.copy(pointing), 'filling a picture');
+    frame.pictType = AV_PICTURE_TYPE_NONE;
+  } finally {
+    pointing.free();
+  }
+}
+
+/** A frame of a size and layout, with memory for it. */
+function shape(frame: Frame, { width, height, format }: Omit<Parameters<typeof fillFrame>[1], 'bytes'>): void {
   frame.alloc();
-  frame.width = picture.width;
-  frame.height = picture.height;
-  frame.format = picture.format;
+  frame.width = width;
+  frame.height = height;
+  frame.format = format;
   check(frame.getBuffer(0), 'taking memory for a picture');
-  check(frame.fromBuffer(picture.bytes), 'filling a picture');
-  frame.pictType = AV_PICTURE_TYPE_NONE;
 }

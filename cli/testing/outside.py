@@ -1,0 +1,121 @@
+# Makes and reads files with libraries that Shale does not use (OpenImageIO, PyAV, Pillow), for tests of the whole path.
+# Standard input: a JSON list of tasks, each {"do": ..., "path": ...}; the answers come back as a JSON list.
+import json
+import sys
+
+import numpy as np
+
+
+def picture(width, height, channels, bits, at):
+    """Ramps, edges and noise; every picture is another. Alpha is never 0, so that colours everywhere count."""
+    y, x = np.mgrid[0:height, 0:width]
+    most = (1 << bits) - 1
+    planes = [x * most // max(1, width - 1), y * most // max(1, height - 1), ((x // 4 + y // 4) % 2) * most]
+    planes.append(np.clip((x + y) * most // (width + height), 1, most))
+    made = np.stack(planes[:channels], axis=-1).astype(np.int64)
+    noise = np.random.default_rng(at).integers(0, most + 1, size=(max(1, height // 3), width, min(3, channels)))
+    made[: noise.shape[0], :, : noise.shape[2]] = noise
+    return np.roll(made, at, axis=1).astype(np.uint8 if bits == 8 else np.uint16)
+
+
+def oiio_write(path, pixels, attributes):
+    import OpenImageIO as oiio
+
+    height, width, channels = pixels.shape
+    spec = oiio.ImageSpec(width, height, channels, str(pixels.dtype))
+    spec.attribute("oiio:UnassociatedAlpha", 1)
+    for name, value in attributes.items():
+        spec.attribute(name, value)
+    out = oiio.ImageOutput.create(path)
+    if out is None or not out.open(path, spec) or not out.write_image(pixels):
+        raise SystemExit(f"{path}: {oiio.geterror() if out is None else out.geterror()}")
+    out.close()
+
+
+def av_write(path, pixels, codec):
+    """One still through a codec of PyAV's libraries."""
+    import av
+
+    height, width, channels = pixels.shape
+    layout = {3: "rgb24", 4: "rgba"}[channels]
+    context = av.CodecContext.create(codec, "w")
+    context.width, context.height, context.pix_fmt = width, height, layout
+    context.time_base = "1/25"
+    context.options = {"distance": "0"} if codec == "libjxl" else {}
+    frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format=layout)
+    packets = list(context.encode(frame)) + list(context.encode(None))
+    with open(path, "wb") as file:
+        for packet in packets:
+            file.write(bytes(packet))
+
+
+def make(task):
+    """Writes pictures number 0 to count - 1 under path with its number for a %d."""
+    count = task.get("count", 1)
+    for at in range(count):
+        path = task["path"] % at if "%" in task["path"] else task["path"]
+        pixels = picture(task["width"], task["height"], task["channels"], task.get("bits", 8), at)
+        if task["with"] == "oiio":
+            oiio_write(path, pixels, task.get("attributes", {}))
+        elif task["with"] == "av":
+            av_write(path, pixels, task["codec"])
+        else:
+            from PIL import Image
+
+            Image.fromarray(pixels).save(path, **task.get("options", {}))
+    return {}
+
+
+def read_still(path):
+    import OpenImageIO as oiio
+
+    config = oiio.ImageSpec()
+    config.attribute("oiio:UnassociatedAlpha", 1)
+    file = oiio.ImageInput.open(path, config)
+    if file is None:
+        raise SystemExit(f"{path}: {oiio.geterror()}")
+    spec = file.spec()
+    pixels = file.read_image(0, 0, 0, spec.nchannels, str(spec.format))
+    file.close()
+    return np.asarray(pixels).reshape(spec.height, spec.width, spec.nchannels)
+
+
+def av_frames(path, layout):
+    import av
+
+    with av.open(path) as container:
+        for frame in container.decode(video=0):
+            yield frame.to_ndarray(format=layout)
+
+
+def apart(task):
+    """How far a still is from the picture that was made, or from another still, brought to 8 bits; -1 where shapes differ."""
+    found = read_still(task["path"]).astype(np.int64)
+    if "made" in task:
+        wanted = picture(bits=task.get("bits", 8), **task["made"]).astype(np.int64)
+    else:
+        wanted = read_still(task["than"]).astype(np.int64)
+    if task.get("bits", 8) == 16:
+        wanted = (wanted + 128) // 257
+    if found.shape != wanted.shape:
+        return {"shape": list(found.shape), "most": -1}
+    return {"shape": list(found.shape), "most": int(np.abs(found - wanted).max())}
+
+
+def clip_apart(task):
+    """How many pictures a clip has, and how many are not those that were made, brought to so many bits of GBR planes."""
+    bits = task["bits"]
+    wrong = []
+    count = 0
+    for at, found in enumerate(av_frames(task["path"], f"gbrp{bits}le")):
+        made = picture(task["width"], task["height"], 3, 16, at).astype(np.int64)
+        most = (1 << bits) - 1
+        wanted = (made * most + 32767) // 65535
+        count += 1
+        if not np.array_equal(found.astype(np.int64), wanted):
+            wrong.append(at)
+    return {"count": count, "wrong": wrong}
+
+
+tasks = {"make": make, "apart": apart, "clip apart": clip_apart}
+print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

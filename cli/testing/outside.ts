@@ -1,0 +1,35 @@
+import { execFile, spawnSync } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+
+const project = fileURLToPath(new URL('../..', import.meta.url));
+
+/** A task for the libraries that Shale does not use: see outside.py. */
+export type Task = { do: 'make' | 'apart' | 'clip apart'; path: string } & Record<string, unknown>;
+
+/** What other libraries answer to each task, in a process of theirs. @throws Error with what they said */
+export function outside<T = Record<string, unknown>>(tasks: Task[]): T[] {
+  const script = fileURLToPath(new URL('./outside.py', import.meta.url));
+  const { status, stdout, stderr } = spawnSync('/usr/bin/python3', [script], {
+    input: JSON.stringify(tasks),
+    encoding: 'utf8',
+    maxBuffer: 1 << 26,
+  });
+  if (status !== 0) throw new Error(stderr);
+  return JSON.parse(stdout) as T[];
+}
+
+/** What the command line did. */
+export interface Said {
+  code: number;
+  out: string;
+  err: string;
+}
+
+/** Runs `shale` in a process of its own, as a script would. */
+export function shale(...args: string[]): Promise<Said> {
+  return new Promise((resolve) => {
+    execFile(process.execPath, ['tools/shale.mjs', ...args], { cwd: project, maxBuffer: 1 << 26 }, (error, out, err) =>
+      resolve({ code: error ? Number(error.code) : 0, out, err }),
+    );
+  });
+}
