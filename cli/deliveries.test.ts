@@ -29,7 +29,7 @@ const sources = {
 async function deliver(
   pattern: string,
   name: string,
-  write: Partial<SpecInput['write']> & { format: string },
+  write: Partial<SpecInput['write']> & Pick<SpecInput['write'], 'format'>,
   more: Partial<SpecInput> = {},
 ) {
   const spec = join(folder, `${name}.json`);
@@ -59,11 +59,13 @@ describe.each(Object.entries(sources))('from %s', (name, { ext, most, ...made })
     const wanted = (at: number) =>
       most > 0 ? { than: file(at) } : { bits, made: { width, height, channels: made.channels, at } };
     const deliveries = await Promise.all(
-      [
-        { format: 'tga' },
-        { format: 'tiff', tiffCompression: 'deflate' as const },
-        { format: 'tiff', tiffCompression: 'lzw' as const },
-      ].map((write, at) => deliver(pattern(), `${name} ${at}`, { ...write, alpha })),
+      (
+        [
+          { format: 'tga' },
+          { format: 'tiff', tiffCompression: 'deflate' },
+          { format: 'tiff', tiffCompression: 'lzw' },
+        ] as const
+      ).map((write, at) => deliver(pattern(), `${name} ${at}`, { ...write, alpha })),
     );
     for (const { code, err, files, out } of deliveries) {
       expect({ code, err }).toEqual({ code: 0, err: '' });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Route } from './route.ts';
+import { parameterNames, pathParameters, type Route } from './route.ts';
 import { routes } from './routes.ts';
 import { problemDetailsSchema } from './schemas.ts';
 
@@ -11,11 +11,11 @@ const schemaOf = (schema: z.ZodType): Json => {
 };
 
 function operation(name: string, route: Route): Json {
-  const parameters = [...route.path.matchAll(/:(\w+)/g)].map((match) => ({
-    name: match[1],
+  const parameters = parameterNames(route.path).map((parameter) => ({
+    name: parameter,
     in: 'path',
     required: true,
-    schema: { type: 'string' },
+    schema: schemaOf(pathParameters[parameter]),
   }));
   const query = route.query ? (schemaOf(route.query) as { properties?: Record<string, Json> }).properties : undefined;
   const asked = Object.entries(query ?? {}).map(([key, schema]) => ({

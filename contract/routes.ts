@@ -14,6 +14,7 @@ import {
 import {
   batchSchema,
   folderCountSchema,
+  healthSchema,
   jobSchema,
   listedSourceSchema,
   offeredFileSchema,
@@ -43,8 +44,8 @@ export const routes = {
   health: route({
     method: 'get',
     path: '/health',
-    summary: 'Whether the server is up',
-    response: z.object({ version: z.string(), ready: z.boolean() }),
+    summary: 'Whether the server and all that it stands on are whole; answers 503 and what is wrong where they are not',
+    response: healthSchema,
   }),
   listRoots: route({
     method: 'get',

@@ -343,12 +343,24 @@ export const problemDetailsSchema = z.object({
 });
 export type ProblemDetails = z.infer<typeof problemDetailsSchema>;
 
+/** How the server is. */
+export const healthSchema = z.object({
+  version: z.string(),
+  /** Whether all of it works. */
+  ready: z.boolean(),
+  /** What is wrong: the database away, a disk full. */
+  problems: z.array(problemSchema),
+});
+export type Health = z.infer<typeof healthSchema>;
+
 /** What the event stream tells. */
 export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobSchema }),
   z.object({ type: z.literal('root'), root: rootSchema }),
   z.object({ type: z.literal('rename'), rename: renameSchema }),
   z.object({ type: z.literal('sources'), root: z.string() }),
+  // What the server stands on has changed: what is wrong with it now.
+  z.object({ type: z.literal('condition'), problems: z.array(problemSchema) }),
   // A source that was still being written has come to rest.
   z.object({
     type: z.literal('settled'),

@@ -17,8 +17,8 @@ export class ShaleError extends Error implements Problem {
   readonly wayOut: string;
   readonly subject?: string;
 
-  constructor(problem: Problem) {
-    super(`${problem.fact} ${problem.wayOut}`);
+  constructor(problem: Problem, options?: ErrorOptions) {
+    super(`${problem.fact} ${problem.wayOut}`, options);
     this.name = 'ShaleError';
     this.code = problem.code;
     this.fact = problem.fact;

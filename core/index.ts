@@ -39,6 +39,7 @@ export * from './plan/others.ts';
 export * from './plan/places.ts';
 export * from './plan/shots.ts';
 export * from './plan/timed.ts';
+export * from './plan/touched.ts';
 export * from './plan/timeLosses.ts';
 export * from './spec/burn.ts';
 export * from './spec/marker.ts';

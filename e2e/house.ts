@@ -1,4 +1,4 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -43,6 +43,19 @@ export class House {
     });
   }
 
+  /** Whether the very process that was started still runs. */
+  get lives(): boolean {
+    return this.child !== undefined && this.child.exitCode === null && this.child.signalCode === null;
+  }
+
+  /** Numbers of its worker processes. */
+  workers(): number[] {
+    return execFileSync('ps', ['-o', 'pid=,args=', '--ppid', String(this.child!.pid)], { encoding: 'utf8' })
+      .split('\n')
+      .filter((line) => line.includes('worker'))
+      .map((line) => Number.parseInt(line, 10));
+  }
+
   /** Ends it as the kernel would: nothing is tidied up. */
   async kill(): Promise<void> {
     await this.end('SIGKILL');
@@ -71,14 +84,14 @@ export class House {
   }
 
   async send(
-    method: 'POST' | 'PUT',
+    method: 'POST' | 'PUT' | 'DELETE' | 'GET',
     path: string,
-    body: unknown,
+    body?: unknown,
   ): Promise<{ status: number; body: Record<string, unknown> }> {
     const response = await fetch(`${this.url}/api${path}`, {
       method,
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
     return { status: response.status, body: (await response.json()) as Record<string, unknown> };
   }

@@ -16,8 +16,8 @@ interface Waiting {
   reject: (error: Error) => void;
   onEvent: (event: unknown) => void;
   signal?: AbortSignal;
-  /** What the signal calls while the task is at work. */
-  cancel?: () => void;
+  /** Takes the listener of the signal away, which is there while the task is at work. */
+  unlisten?: () => void;
 }
 
 interface Worker {
@@ -132,9 +132,11 @@ export class WorkerPool {
       if (!free) return;
       const waiting = this.queue.shift()!;
       free.busy.set(waiting.message.id, waiting);
-      waiting.cancel = () => free.child.send({ kind: 'cancel', id: waiting.message.id } satisfies ToWorker);
-      waiting.signal?.addEventListener('abort', waiting.cancel);
-      free.child.send(waiting.message);
+      const { signal, message } = waiting;
+      const cancel = () => this.send(free, { kind: 'cancel', id: message.id });
+      signal?.addEventListener('abort', cancel);
+      waiting.unlisten = () => signal?.removeEventListener('abort', cancel);
+      this.send(free, message);
     }
   }
 
@@ -153,18 +155,30 @@ export class WorkerPool {
       task.onEvent(message.event);
       return;
     }
-    worker.busy.delete(message.id);
-    if (task.cancel) task.signal?.removeEventListener('abort', task.cancel);
-    if (message.kind === 'done') task.resolve(message.output);
-    else task.reject(new ShaleError(message.problem));
+    this.settle(worker, task, () =>
+      message.kind === 'done' ? task.resolve(message.output) : task.reject(new ShaleError(message.problem)),
+    );
     this.dispatch();
+  }
+
+  /** The one way in which a task that was at work ends. */
+  private settle(worker: Worker, task: Waiting, how: () => void): void {
+    worker.busy.delete(task.message.id);
+    task.unlisten?.();
+    how();
+  }
+
+  /** Sends to a process that may have ended a moment ago: it is lost then, with all that it had in work. */
+  private send({ child }: Worker, message: ToWorker): void {
+    // An error of the channel comes here; that the process is gone comes as its `exit`, which settles its tasks.
+    if (child.connected) child.send(message, () => undefined);
   }
 
   private lose(worker: Worker): void {
     const at = this.workers.indexOf(worker);
     if (at < 0) return;
     this.workers.splice(at, 1);
-    for (const task of worker.busy.values()) task.reject(gone());
+    for (const task of [...worker.busy.values()]) this.settle(worker, task, () => task.reject(gone()));
     this.dispatch();
   }
 }

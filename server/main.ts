@@ -6,6 +6,7 @@ import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { problemOf, ShaleError } from '@shale/core';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
+import { Condition } from './condition.ts';
 import { Events } from './events.ts';
 import { takeData } from './lock.ts';
 import { makeApp } from './http/app.ts';
@@ -120,7 +121,11 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   // Names are settled before anything is scanned.
   await renames.begin();
   const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
+  const own = ['journal', 'renames'].map((name) => join(data, name));
+  await Promise.all(own.map((folder) => mkdir(folder, { recursive: true })));
+  const condition = new Condition(store, [data, ...own], events, () => roots.scanAll());
   answer = makeApp({
+    condition,
     version,
     store,
     roots,
@@ -136,12 +141,14 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   });
   await roots.begin();
   await jobs.begin();
+  condition.begin();
   console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);
 
   let ending = false;
   const end = async () => {
     if (ending) return;
     ending = true;
+    condition.close();
     events.close();
     server.close();
     server.closeAllConnections();
@@ -159,6 +166,11 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
   // Started by `npm start`: if that process is gone, nobody else will end this one.
   process.on('disconnect', () => void end());
 }
+
+// What nobody waited for is a fault of ours: it is logged, and the server goes on.
+process.on('unhandledRejection', (error) => {
+  process.stderr.write(`unhandled: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+});
 
 main().catch((error: unknown) => {
   const { code, fact, wayOut } = problemOf(error);

@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { fileOfFrame, isVideo, ShaleError, type Declaration } from '@shale/core';
+import { covers, fileOfFrame, isVideo, ShaleError, type Declaration } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import type { ShownFile } from '@shale/engine';
 import { insideRoot } from './roots/paths.ts';
@@ -19,7 +19,8 @@ export interface ShownFrame {
  */
 export async function shownFrame(source: ListedSource, root: string, frame: number): Promise<ShownFrame> {
   const name = fileOfFrame(source, frame);
-  if (name === undefined) {
+  // All frames of a clip are in one file, whatever their number.
+  if (name === undefined || (source.kind === 'clip' && !covers(source.coverage, frame))) {
     throw new ShaleError({
       code: 'frame-missing',
       fact: `Frame ${frame} of ${source.name} is missing.`,

@@ -49,6 +49,20 @@ function filesOf(source: Source, numbers: Float64Array): { names: string[]; odd:
 
 type Work = (parts: NameParts) => NameParts;
 
+/** Characters that a name may have between two rules: far more than any that a disk takes, and few enough to work on. */
+const longestBetween = 2000;
+
+/** Refuses names that grow from rule to rule: each could make them a hundred times as long as the one before. */
+function refuseGrowth(length: number, index: number, name: string): void {
+  if (length <= longestBetween) return;
+  throw new ShaleError({
+    code: 'name-too-long',
+    fact: `Rule ${index + 1} makes a name of ${length.toLocaleString('en-GB')} characters out of ${name}; a file system takes 255 bytes.`,
+    wayOut: 'Replace by less, or trim before it.',
+    subject: `rules.${index}`,
+  });
+}
+
 /** The stack made ready: what each rule does, and which replacing rules have found something. */
 class Stack {
   readonly works: { index: number; rule: NameRule; work?: Work; whole?: (text: string) => string }[] = [];
@@ -74,10 +88,12 @@ class Stack {
     this.before = this.numbering.reduce<string | null>((before, rule) => rule.before ?? before, null);
   }
 
-  text(parts: NameParts): NameParts {
+  /** @throws ShaleError `name-too-long` where a rule makes names grow without end */
+  text(parts: NameParts, name: string): NameParts {
     return this.works.reduce((before, { work, index, rule }) => {
       if (!work) return before;
       const after = work(before);
+      refuseGrowth(after.stem.length + after.tail.length + after.ext.length, index, name);
       if (
         rule.kind === 'replace' &&
         (after.stem !== before.stem || after.tail !== before.tail || after.ext !== before.ext)
@@ -87,6 +103,7 @@ class Stack {
     }, parts);
   }
 
+  /** @throws ShaleError `name-too-long` */
   whole(name: string): string {
     const dot = name.lastIndexOf('.');
     let base = dot > 0 ? name.slice(0, dot) : name;
@@ -94,6 +111,7 @@ class Stack {
     for (const { whole, index } of this.works) {
       if (!whole) continue;
       const after = whole(base);
+      refuseGrowth(after.length, index, name);
       if (after !== base) this.hits.add(index);
       base = after;
     }
@@ -165,7 +183,7 @@ export function planRename(items: readonly ToName[], spec: NamingSpec, ground: N
       digits === 'auto' ? joined || (news ? digitsFor([news]) : 1) : (digits ?? source.pattern?.padding ?? 1);
     const values = { ...nameValues(source, item.declaration), date: item.date };
     const partsOf = (prefix: string, suffix: string): NameParts => {
-      const parts = stack.text(source.pattern ? splitParts(prefix, suffix) : splitName(source.name));
+      const parts = stack.text(source.pattern ? splitParts(prefix, suffix) : splitName(source.name), source.name);
       firstParts ??= parts;
       return spec.join ? { ...parts, stem: firstParts.stem, gap: firstParts.gap, tail: firstParts.tail } : parts;
     };

@@ -1,5 +1,15 @@
 import express, { type Express } from 'express';
-import { makePlan, measuredLosses, parseSpec, sampleFrames, ShaleError, startingSpec, type Plan } from '@shale/core';
+import {
+  foldersRead,
+  folderWritten,
+  makePlan,
+  measuredLosses,
+  parseSpec,
+  sampleFrames,
+  ShaleError,
+  startingSpec,
+  type Plan,
+} from '@shale/core';
 import { openApi, routes, type ListedSource } from '@shale/contract';
 import { apiPage } from './apiPage.ts';
 import { handle } from './handle.ts';
@@ -26,6 +36,9 @@ const stopsLooking = new Set([
   'crop-outside',
   'size-too-large',
   'no-such-layer',
+  'other-not-found',
+  'other-not-frames',
+  'other-not-declared',
   'key-needs-colour',
 ]);
 
@@ -81,21 +94,25 @@ export function makeApp(house: House): Express {
     return plan;
   };
 
-  handle(app, routes.health, () => ({ version: house.version, ready: true }));
+  handle(app, routes.health, async ({ response }) => {
+    const problems = await house.condition.look();
+    if (problems.length > 0) response.status(503);
+    return { version: house.version, ready: problems.length === 0, problems };
+  });
   handle(app, routes.listRoots, () => roots.list());
   handle(app, routes.scanRoot, async ({ params }) => {
-    void roots.scan(params.root!);
-    return roots.get(params.root!);
+    void roots.scan(params.root);
+    return roots.get(params.root);
   });
   handle(app, routes.stopScan, async ({ params }) => {
-    await roots.stopScan(params.root!);
-    return roots.get(params.root!);
+    await roots.stopScan(params.root);
+    return roots.get(params.root);
   });
   sourceRoutes(app, house, sourceOf);
   lookingRoutes(app, house, sourceOf);
   timeRoutes(app, house, sourceOf, planOf);
   handle(app, routes.startingSpec, async ({ params }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     return startingSpec(source, source.declaration);
   });
   handle(app, routes.makePlan, ({ body }) => planOf(body));
@@ -136,23 +153,21 @@ export function makeApp(house: House): Express {
   handle(app, routes.contentBox, ({ body }) => planOf(body).then((plan) => contentBoxOf(plan, house)));
   handle(app, routes.startJob, async ({ body }) => {
     const plan = await planOf(body);
-    house.renames.refuseUse(`${plan.root}/${plan.source.folder}`);
-    for (const other of [...Object.values(plan.others), ...plan.shots])
-      house.renames.refuseUse(`${other.root}/${other.source.folder}`);
-    house.renames.refuseUse(`${plan.into.root}/${plan.into.folder}`);
+    for (const { root, folder } of [...foldersRead(plan), folderWritten(plan)])
+      house.renames.refuseUse(`${root}/${folder}`);
     return jobs.start(body.source, plan, body.estimate);
   });
   handle(app, routes.listJobs, () => jobs.list());
-  handle(app, routes.getJob, ({ params }) => jobs.get(params.job!).view());
-  handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job!));
-  handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job!));
+  handle(app, routes.getJob, ({ params }) => jobs.get(params.job).view());
+  handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job));
+  handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job));
   nameRoutes(app, house, sourceOf);
   receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);
   handle(app, routes.listSpecs, () => store.listSpecs());
   handle(app, routes.saveSpec, ({ body }) => store.saveSpec(body.name, parseSpec(body.spec)));
-  handle(app, routes.deleteSpec, async ({ params }) => ({ removed: await store.deleteSpec(Number(params.spec)) }));
+  handle(app, routes.deleteSpec, async ({ params }) => ({ removed: await store.deleteSpec(params.spec) }));
   handle(app, routes.events, ({ response }) => events.attach(response));
   handle(app, routes.openapi, ({ response }) => void response.json(openApi(house.version)));
   app.get('/api', (_request, response) => void response.type('html').send(apiPage(response.locals.nonce as string)));

@@ -1,4 +1,5 @@
 import type { WorkerPool } from '@shale/engine';
+import type { Condition } from '../condition.ts';
 import type { Events } from '../events.ts';
 import type { Intake } from '../intake/intake.ts';
 import type { Jobs } from '../jobs/jobs.ts';
@@ -19,6 +20,7 @@ export interface House {
   previews: Previews;
   made: MadeSources;
   pool: WorkerPool;
+  condition: Condition;
   events: Events;
   /** The built web page's folder. */
   page: string;

@@ -36,21 +36,21 @@ export function lookingRoutes(
   { pool, previews, made }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
-  const frameOf = async (id: string, frame: string | number): Promise<ShownFrame> => {
+  const frameOf = async (id: string, frame: number): Promise<ShownFrame> => {
     const source = await sourceOf(id);
-    return shownFrame(source, made.folderOf(source), Number(frame));
+    return shownFrame(source, made.folderOf(source), frame);
   };
 
   handle(app, routes.preview, async ({ params, query, response }) => {
     const signal = whileWaiting(response);
-    const shown = await frameOf(params.source!, params.frame!);
+    const shown = await frameOf(params.source, params.frame);
     const path = await previews.get(shown, query.width, query.format, signal);
     response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
     const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
     response.type(type).sendFile(path, { dotfiles: 'allow' });
   });
   handle(app, routes.weight, async ({ params, response }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const folder = made.folderOf(source);
     const signal = whileWaiting(response);
     if (isVideo(source)) {
@@ -64,9 +64,9 @@ export function lookingRoutes(
     return pool.run('weigh', { files }, { signal });
   });
   handle(app, routes.frameFacts, async ({ params }) => {
-    const { file, modified, size } = await frameOf(params.source!, params.frame!);
+    const { file, modified, size } = await frameOf(params.source, params.frame);
     if (file.clip) {
-      const { facts } = await sourceOf(params.source!);
+      const { facts } = await sourceOf(params.source);
       return { name: basename(file.path), bytes: size, modified, facts: facts ?? null, problem: null };
     }
     const [probed] = await pool.run('probe', [{ path: file.path, kind: 'picture' }], { first: true });
@@ -80,13 +80,13 @@ export function lookingRoutes(
   });
   handle(app, routes.piece, async ({ params, query: box, response }) => {
     const signal = whileWaiting(response);
-    const { file } = await frameOf(params.source!, params.frame!);
+    const { file } = await frameOf(params.source, params.frame);
     const bytes = await pool.run('piece', { file, box }, { first: true, signal });
     response.set('cache-control', 'no-store').type('application/octet-stream').send(Buffer.from(bytes));
   });
   handle(app, routes.scopes, async ({ params, query, response }) => {
     const signal = whileWaiting(response);
-    const { file } = await frameOf(params.source!, params.frame!);
+    const { file } = await frameOf(params.source, params.frame);
     return pool.run('scopes', { file, box: boxOf(query) }, { first: true, signal });
   });
   handle(app, routes.compare, async ({ query, response }) => {
@@ -94,5 +94,5 @@ export function lookingRoutes(
     const [a, b] = await Promise.all([frameOf(query.a, query.frameA), frameOf(query.b, query.frameB)]);
     return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
   });
-  handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof!, Number(params.frame)));
+  handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof, params.frame));
 }

@@ -58,16 +58,16 @@ export function nameRoutes(
     };
   });
   handle(app, routes.listRenames, () => renames.list());
-  handle(app, routes.undoRename, ({ params, body }) => renames.undo(params.rename!, body.rest));
-  handle(app, routes.stopRename, ({ params }) => renames.stop(params.rename!));
+  handle(app, routes.undoRename, ({ params, body }) => renames.undo(params.rename, body.rest));
+  handle(app, routes.stopRename, ({ params }) => renames.stop(params.rename));
 
   handle(app, routes.listStacks, () => names.listStacks());
   handle(app, routes.saveStack, ({ body }) => names.saveStack(body.name, parseNaming(body.spec)));
-  handle(app, routes.deleteStack, async ({ params }) => ({ removed: await names.deleteStack(Number(params.stack)) }));
+  handle(app, routes.deleteStack, async ({ params }) => ({ removed: await names.deleteStack(params.stack) }));
 
   handle(app, routes.listReceivers, () => names.listReceivers());
   handle(app, routes.putReceiver, async ({ params, body }) => {
-    const { id } = await receiverOf(params.receiver!);
+    const { id } = await receiverOf(params.receiver);
     return names.putReceiver(id, parseWith(receiverSchema, body.receiver, 'receiver'));
   });
   handle(app, routes.addReceivers, async ({ body }) => {
@@ -81,9 +81,9 @@ export function nameRoutes(
     }
     return added;
   });
-  handle(app, routes.deleteReceiver, async ({ params }) => ({ removed: await names.deleteReceiver(params.receiver!) }));
+  handle(app, routes.deleteReceiver, async ({ params }) => ({ removed: await names.deleteReceiver(params.receiver) }));
   handle(app, routes.received, async ({ params, query }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const { receiver } = await receiverOf(query.receiver);
     return openStrictly(await insideRoot(roots.config(source.root).path, source.folder), receiver, pool);
   });

@@ -43,6 +43,8 @@ const statuses: Record<string, number> = {
   'empty-file': 422,
   'unknown-format': 422,
   'worker-crashed': 422,
+  'database-away': 503,
+  'database-failed': 500,
   'disk-full': 507,
 };
 
@@ -62,13 +64,19 @@ export const answerProblem: ErrorRequestHandler = (error: unknown, _request, res
   // Body parsers give their errors a status of their own: broken JSON, too large a body.
   const parsing = error as { status?: number; type?: string; message: string };
   const problem =
-    typeof parsing.status === 'number' && parsing.type
+    error instanceof URIError
       ? {
           code: 'bad-request',
-          fact: `The request's body cannot be read: ${parsing.message}.`,
-          wayOut: 'Send JSON as the OpenAPI page describes it.',
+          fact: 'The address has a percent sign that does not begin an encoded character.',
+          wayOut: 'Encode the address as UTF-8 with %XX, and a percent sign as %25.',
         }
-      : problemOf(error);
+      : typeof parsing.status === 'number' && parsing.type
+        ? {
+            code: 'bad-request',
+            fact: `The request's body cannot be read: ${parsing.message}.`,
+            wayOut: 'Send JSON as the OpenAPI page describes it.',
+          }
+        : problemOf(error);
   const details = problemDetails(problem);
   if (details.status === 500)
     process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);

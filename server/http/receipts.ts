@@ -31,14 +31,14 @@ export function receiptRoutes(
   ];
 
   handle(app, routes.listReceipts, () => store.listReceipts());
-  handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job!));
+  handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job));
   handle(app, routes.madeBy, async ({ params }) => {
-    const results = await made.resultsOf(await receiptOf(params.job!));
-    const { row, plan } = jobs.get(params.job!);
+    const results = await made.resultsOf(await receiptOf(params.job));
+    const { row, plan } = jobs.get(params.job);
     return { made: results, source: await sourceOf(row.source).catch(() => null), runs: plan.runs };
   });
   handle(app, routes.manifest, async ({ params, response }) => {
-    const receipt = await receiptOf(params.job!);
+    const receipt = await receiptOf(params.job);
     const files = await filesOf(receipt);
     response
       .attachment(`${nameOf(receipt)}.sha256`)
@@ -46,7 +46,7 @@ export function receiptRoutes(
       .send(manifestText(files));
   });
   handle(app, routes.archive, async ({ params, response }) => {
-    const receipt = await receiptOf(params.job!);
+    const receipt = await receiptOf(params.job);
     const files = await filesOf(receipt);
     const folder = await insideRoot(roots.config(receipt.into.root).path, receipt.into.folder);
     await refuseChanged(folder, files);

@@ -23,9 +23,9 @@ export function sourceRoutes(
   handle(app, routes.listSources, ({ query: { sort, descending, offset, limit, parts, ...filter } }) =>
     sources.list(filter, { sort, descending, offset, limit, parts }),
   );
-  handle(app, routes.getSource, ({ params }) => sourceOf(params.source!));
+  handle(app, routes.getSource, ({ params }) => sourceOf(params.source));
   handle(app, routes.declare, async ({ params, body }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     await sources.putWord(source.id, body);
     tell(source.root);
     return sourceOf(source.id);
@@ -36,7 +36,7 @@ export function sourceRoutes(
     return { changed };
   });
   handle(app, routes.setAside, async ({ params, body }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const finding = source.findings.find(({ code }) => code === params.code);
     if (!finding) {
       throw new ShaleError({
@@ -51,7 +51,7 @@ export function sourceRoutes(
     return sourceOf(source.id);
   });
   handle(app, routes.scenes, async ({ params }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     if (!isVideo(source)) {
       throw new ShaleError({
         code: 'not-a-clip',
@@ -64,7 +64,7 @@ export function sourceRoutes(
     return { frames: await pool.run('scenes', { path }) };
   });
   handle(app, routes.alphaEvidence, async ({ params }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const root = roots.config(source.root).path;
     const frames = source.kind === 'sequence' ? sampleFrames(source.coverage, lookedAt) : [0];
     const input = await Promise.all(
@@ -76,9 +76,9 @@ export function sourceRoutes(
     );
     return pool.run('alphaEvidence', input, { first: true });
   });
-  handle(app, routes.listRules, async ({ params }) => sources.rules(roots.config(params.root!).id));
+  handle(app, routes.listRules, async ({ params }) => sources.rules(roots.config(params.root).id));
   handle(app, routes.putRule, async ({ params, body }) => {
-    const { id, path } = roots.config(params.root!);
+    const { id, path } = roots.config(params.root);
     await insideRoot(path, body.folder);
     await sources.putRule(id, body);
     tell(id);

@@ -53,16 +53,16 @@ export function timeRoutes(
   const markersOf = async (source: ListedSource): Promise<Marker[]> => (await marks.markers(source.id)).markers;
 
   handle(app, routes.cadence, async ({ params }) => ({
-    cadence: await cadenceOf(await sourceOf(params.source!), house, false),
+    cadence: await cadenceOf(await sourceOf(params.source), house, false),
   }));
   handle(app, routes.findCadence, async ({ params, response }) => {
     const stop = new AbortController();
     response.once('close', () => stop.abort());
-    return { cadence: await cadenceOf(await sourceOf(params.source!), house, true, stop.signal) };
+    return { cadence: await cadenceOf(await sourceOf(params.source), house, true, stop.signal) };
   });
-  handle(app, routes.markers, async ({ params }) => marks.markers((await sourceOf(params.source!)).id));
+  handle(app, routes.markers, async ({ params }) => marks.markers((await sourceOf(params.source)).id));
   handle(app, routes.putMarkers, async ({ params, body }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const span = frameSpan(source.coverage);
     for (const marker of body.markers) {
       const fault = markerFault(marker, span);
@@ -79,13 +79,13 @@ export function timeRoutes(
     return put;
   });
   handle(app, routes.readMarkers, async ({ params, body }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const kind = listKind(body.name);
     if (!kind) throw unknownList(body.name);
     return markersFrom(body.text, kind, source, source.declaration, body.anchor);
   });
   handle(app, routes.markersFile, async ({ params, query: { kind }, response }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     const markers = await markersOf(source);
     const rate = source.declaration.rate.value;
     const first = frameSpan(source.coverage)?.first ?? 0;
@@ -142,7 +142,7 @@ export function timeRoutes(
       .send(text);
   });
   handle(app, routes.contactSheet, async ({ params, query, response }) => {
-    const source = await sourceOf(params.source!);
+    const source = await sourceOf(params.source);
     if (!hasFrames(source) && source.kind !== 'still')
       throw new ShaleError({
         code: 'not-frames',

@@ -1,21 +1,42 @@
 import { randomBytes } from 'node:crypto';
-import { problemOf, ShaleError, summarise, type Estimate, type Plan, type Written } from '@shale/core';
+import { setTimeout as wait } from 'node:timers/promises';
+import {
+  foldersRead,
+  folderWritten,
+  problemOf,
+  ShaleError,
+  summarise,
+  writeSameNames,
+  type Estimate,
+  type Place,
+  type Plan,
+  type Problem,
+  type Written,
+} from '@shale/core';
 import type { Job } from '@shale/contract';
 import { carryOut, preflight, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { sourcePlaces } from './places.ts';
 import type { Roots } from '../roots/roots.ts';
+import { patiently } from '../store/away.ts';
 import type { JobRow, Store } from '../store/store.ts';
-import { Journal } from './journal.ts';
+import { Journal, type JournalLine } from './journal.ts';
 import { RunningJob } from './running.ts';
 
 /** How often a running job is told of, in milliseconds. */
 const tellEvery = 200;
 
+/** How long an answer waits for the database to keep a job's state, in milliseconds; it is kept in any case. */
+const keepWait = 2000;
+
 /** Jobs: one runs at a time over all processes, in the order they came. */
 export class Jobs {
   private readonly jobs = new Map<string, RunningJob>();
+  /** Plans of jobs that are being looked through before they are queued: what they touch is theirs already. */
+  private readonly claimed = new Set<Plan>();
+  /** States on their way to the database, one after another. */
+  private kept: Promise<void> = Promise.resolve();
   private current: { job: RunningJob; stop: AbortController; ended: Promise<void> } | undefined;
   private closing = false;
 
@@ -65,10 +86,20 @@ export class Jobs {
    * @throws ShaleError the first thing that stops it
    */
   async start(source: string, plan: Plan, estimate?: Estimate): Promise<Job> {
+    this.refuseSameNames(plan);
+    // Nothing is waited for between the look and the claim: of two that come at once the second is refused.
+    this.claimed.add(plan);
+    try {
+      return await this.enqueue(source, plan, estimate);
+    } finally {
+      this.claimed.delete(plan);
+    }
+  }
+
+  private async enqueue(source: string, plan: Plan, estimate?: Estimate): Promise<Job> {
     const id = randomBytes(6).toString('hex');
     const [problem] = await this.check(plan, id);
     if (problem) throw new ShaleError(problem);
-    this.refuseSameNames(plan);
     const row: JobRow = {
       id,
       plan: await this.store.putPlan(source, plan),
@@ -84,8 +115,7 @@ export class Jobs {
     if (estimate) {
       const journal = new Journal(this.journals, id);
       await journal.open();
-      journal.add({ estimate });
-      await journal.close();
+      await journal.add({ estimate }).finally(() => journal.close());
     }
     await this.store.putJob(row);
     this.jobs.set(id, job);
@@ -102,7 +132,7 @@ export class Jobs {
       await this.current.ended;
     } else if (job.row.state === 'queued') {
       job.row.state = 'stopped';
-      await this.store.putJob(job.row);
+      await this.keep(job.row);
       this.tell(job);
     }
     return job.view();
@@ -124,13 +154,12 @@ export class Jobs {
     if (retry.length > 0) {
       const journal = new Journal(this.journals, id);
       await journal.open();
-      journal.add({ retry });
-      await journal.close();
+      await journal.add({ retry }).finally(() => journal.close());
     }
     job.row.state = 'queued';
     job.row.problem = null;
     job.row.finished = null;
-    await this.store.putJob(job.row);
+    await this.keep(job.row);
     this.tell(job);
     this.next();
     return job.view();
@@ -141,19 +170,23 @@ export class Jobs {
     this.closing = true;
     this.current?.stop.abort();
     await this.current?.ended;
+    await this.kept;
   }
 
-  /** A job that waits or runs and reads or writes in a folder. */
-  usingFolder(root: string, folder: string): Job | undefined {
-    return [...this.jobs.values()]
-      .find(
-        ({ row, plan }) =>
-          (row.state === 'queued' || row.state === 'running') &&
-          ((plan.root === root && plan.source.folder === folder) ||
-            Object.values(plan.others).some((other) => other.root === root && other.source.folder === folder) ||
-            (plan.into.root === root && plan.into.folder === folder)),
-      )
-      ?.view();
+  /** The name of a source whose job waits, runs or is about to be queued, and reads or writes in a folder; with the state of the job. */
+  usingFolder(root: string, folder: string): Busy | undefined {
+    const isIt = (place: Place) => place.root === root && place.folder === folder;
+    return this.busy().find(({ plan }) => [...foldersRead(plan), folderWritten(plan)].some(isIt));
+  }
+
+  /** Work that is under way or about to be. */
+  private busy(): Busy[] {
+    return [
+      ...[...this.jobs.values()]
+        .filter(({ row: { state } }) => state === 'queued' || state === 'running')
+        .map(({ row, plan }) => ({ id: row.id, plan, state: row.state })),
+      ...[...this.claimed].map((plan) => ({ id: '', plan, state: 'queued' as const })),
+    ];
   }
 
   private async places(plan: Plan): Promise<Places> {
@@ -172,23 +205,34 @@ export class Jobs {
 
   /** Two waiting jobs must not write the same files: neither has written them yet, so the disk cannot tell. */
   private refuseSameNames(plan: Plan): void {
-    const { root, folder, pattern } = plan.into;
-    const same = [...this.jobs.values()].find(
-      ({ row, plan: other }) =>
-        (row.state === 'queued' || row.state === 'running') &&
-        other.into.root === root &&
-        other.into.folder === folder &&
-        other.into.pattern.prefix === pattern.prefix &&
-        other.into.pattern.suffix === pattern.suffix &&
-        other.into.file === plan.into.file,
-    );
+    const same = this.busy().find((other) => writeSameNames(plan, other.plan));
     if (!same) return;
+    const { folder } = plan.into;
     throw new ShaleError({
       code: 'output-claimed',
-      fact: `A job that ${same.row.state === 'running' ? 'runs' : 'waits'} writes these names into ${folder} already.`,
+      fact: `A job that ${same.state === 'running' ? 'runs' : 'waits'} writes these names into ${folder} already.`,
       wayOut: 'Wait for it, or choose another folder or name.',
       subject: folder,
     });
+  }
+
+  /**
+   * Keeps a job's state in the database, however long that is away; returns once it is kept, or after a moment. The journal
+   * knows what was written meanwhile.
+   */
+  private async keep(row: JobRow): Promise<void> {
+    const now = { ...row };
+    this.kept = this.kept
+      .then(() =>
+        patiently(
+          () => this.store.putJob(now),
+          () => this.closing,
+        ),
+      )
+      .catch(
+        (error: unknown) => void process.stderr.write(`job ${row.id}: its state was not kept: ${String(error)}\n`),
+      );
+    await Promise.race([this.kept, wait(keepWait, undefined, { ref: false })]);
   }
 
   private tell(job: RunningJob): void {
@@ -218,12 +262,24 @@ export class Jobs {
       told = Date.now();
       this.tell(job);
     };
+    let unnoted: Problem | undefined;
+    // What cannot be noted down is not gone on with; it is noted first when the job goes on.
+    const note = (line: JournalLine) =>
+      void journal.add(line).catch((error: unknown) => {
+        job.unnoted.push(line);
+        unnoted ??= problemOf(error);
+        stop.abort();
+      });
     try {
       row.state = 'running';
       row.started ??= new Date().toISOString();
-      await this.store.putJob(row);
+      await this.keep(row);
       this.tell(job);
       await journal.open();
+      for (let line = job.unnoted[0]; line; line = job.unnoted[0]) {
+        await journal.add(line);
+        job.unnoted.shift();
+      }
       const places = await this.places(plan);
       job.start();
       await carryOut({
@@ -237,14 +293,14 @@ export class Jobs {
           job.film = film;
           progress();
         },
-        onSound: (sound) => journal.add({ sound }),
+        onSound: (sound) => note({ sound }),
         onWritten: (written) => {
-          journal.add({ written });
+          note({ written });
           job.addWritten(written);
           progress();
         },
         onFailed: (failure, index) => {
-          journal.add({ failed: failure, index });
+          note({ failed: failure, index });
           job.addFailed(failure, index);
           progress();
         },
@@ -252,7 +308,12 @@ export class Jobs {
       job.pause();
       job.film = undefined;
       await journal.close();
-      if (job.settled.size === plan.files) await this.finish(job);
+      if (unnoted) throw new ShaleError(unnoted);
+      if (job.settled.size === plan.files)
+        await patiently(
+          () => this.finish(job),
+          () => this.closing,
+        );
       else if (!this.closing) row.state = 'stopped';
     } catch (error) {
       job.pause();
@@ -263,20 +324,29 @@ export class Jobs {
       }
     } finally {
       await journal.close();
-      await this.store.putJob(row);
+      await this.keep(row);
       if (!this.closing) this.tell(job);
     }
   }
 
   private async finish(job: RunningJob): Promise<void> {
     const { row, plan, sum, failed } = job;
-    row.state = 'done';
-    row.finished = new Date().toISOString();
+    const finished = new Date().toISOString();
     const failures = [...failed.values()].sort((a, b) => a.frame - b.frame);
-    const times = { started: row.started!, finished: row.finished, workSeconds: row.workSeconds };
+    const times = { started: row.started!, finished, workSeconds: row.workSeconds };
     const { sound, estimate } = await new Journal(this.journals, row.id).read();
     const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}) };
     await this.store.putReceipt(row.id, summarise(plan, sum, failures, times, more));
+    row.state = 'done';
+    row.finished = finished;
     this.roots.finished(plan.into.root, plan.into.folder);
   }
+}
+
+/** Work that holds folders and names. */
+interface Busy {
+  /** Of the job; empty where it is not queued yet. */
+  id: string;
+  plan: Plan;
+  state: Job['state'];
 }

@@ -1,15 +1,16 @@
-import { createWriteStream, type WriteStream } from 'node:fs';
-import { mkdir, readFile } from 'node:fs/promises';
+import { mkdir, open, readFile, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   estimateSchema,
   failureSchema,
   writtenSchema,
   writtenSoundSchema,
+  ShaleError,
   type Estimate,
   type Failure,
   type Written,
 } from '@shale/core';
+import { writeError } from '@shale/engine';
 import { z } from 'zod';
 
 const lineSchema = z.union([
@@ -20,6 +21,8 @@ const lineSchema = z.union([
   // A stopped job that goes on tries its failed frames again: what stood before this line is forgotten.
   z.object({ retry: z.array(z.int()) }).strict(),
 ]);
+
+export type JournalLine = z.infer<typeof lineSchema>;
 
 /** What is settled of a job: written and failed results by index. */
 export interface Settled {
@@ -33,7 +36,8 @@ export interface Settled {
 
 /** A job's results, a line each as they come, so that a server that stopped in the middle knows where it was. */
 export class Journal {
-  private stream: WriteStream | undefined;
+  private file: FileHandle | undefined;
+  private last: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly folder: string,
@@ -47,7 +51,10 @@ export class Journal {
   /** Reads what is settled. A last line that was cut off by a crash is left out: its frame is done again. */
   async read(): Promise<Settled> {
     const settled: Settled = { written: new Map(), failed: new Map() };
-    const text = await readFile(this.path, 'utf8').catch(() => '');
+    const text = await readFile(this.path, 'utf8').catch((error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT') return '';
+      throw error;
+    });
     for (const line of text.split('\n')) {
       const parsed = lineSchema.safeParse(parseJson(line));
       if (!parsed.success) continue;
@@ -60,20 +67,51 @@ export class Journal {
     return settled;
   }
 
+  /** @throws ShaleError where it cannot be opened or written */
   async open(): Promise<void> {
-    await mkdir(this.folder, { recursive: true });
-    this.stream = createWriteStream(this.path, { flags: 'a' });
-    // A crash may have left half a line: the next begins on one of its own.
-    this.stream.write('\n');
+    try {
+      await mkdir(this.folder, { recursive: true });
+      this.file = await open(this.path, 'a');
+      await this.file.appendFile('\n');
+    } catch (error) {
+      await this.close();
+      throw notWritten(error);
+    }
   }
 
-  add(line: z.infer<typeof lineSchema>): void {
-    this.stream?.write(`${JSON.stringify(line)}\n`);
+  /** Notes a line, after those before it. @throws ShaleError `disk-full` and its like: the line is not in the journal */
+  add(line: JournalLine): Promise<void> {
+    // Half a line may stand before, from a crash or a full disk: each begins on one of its own.
+    const { file } = this;
+    const added = this.last.then(() => file?.appendFile(`\n${JSON.stringify(line)}`));
+    this.last = added.catch(() => undefined);
+    return added.catch((error: unknown) => {
+      throw notWritten(error);
+    });
   }
 
-  close(): Promise<void> {
-    return new Promise((resolve) => (this.stream ? this.stream.end(() => resolve()) : resolve()));
+  /** Ends it once all that was added is on the disk, as far as it goes there. */
+  async close(): Promise<void> {
+    const { file } = this;
+    this.file = undefined;
+    await this.last;
+    await file?.datasync().catch(() => undefined);
+    await file?.close().catch(() => undefined);
   }
+}
+
+/** Why a job cannot note down what it did, in words. */
+function notWritten(error: unknown): ShaleError {
+  const problem = writeError('the journal of the job', error);
+  if (problem.code !== 'disk-full') return problem;
+  return new ShaleError(
+    {
+      code: 'disk-full',
+      fact: 'The disk that holds Shale’s own data is full: what the job does could not be noted down.',
+      wayOut: 'Make room on it and press Continue; what is written stays, and the job goes on at the next frame.',
+    },
+    { cause: error },
+  );
 }
 
 function parseJson(line: string): unknown {

@@ -14,7 +14,7 @@ import {
 import type { Job } from '@shale/contract';
 import type { FilmProgress } from '@shale/engine';
 import type { JobRow } from '../store/store.ts';
-import type { Settled } from './journal.ts';
+import type { JournalLine, Settled } from './journal.ts';
 
 /** Files that must be done before a rate is told. */
 const enough = 3;
@@ -24,6 +24,8 @@ export class RunningJob {
   readonly sum: Tally = noTally();
   readonly failed = new Map<number, Failure>();
   readonly settled = new Set<number>();
+  /** What could not be noted in the journal, its disk being full: noted first when the job goes on. */
+  readonly unnoted: JournalLine[] = [];
   /** How far the video is that is being made. */
   film: FilmProgress | undefined;
   private began: number | undefined;

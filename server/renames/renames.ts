@@ -21,6 +21,7 @@ import { fromRecord } from './fromRecord.ts';
 import { sentenceOf, type Planned } from './planned.ts';
 import { insideRoot } from '../roots/paths.ts';
 import type { Roots } from '../roots/roots.ts';
+import { patiently } from '../store/away.ts';
 import type { RenameRow } from '../store/names.ts';
 import { sourceId } from '../store/sources.ts';
 import type { Store } from '../store/store.ts';
@@ -55,6 +56,7 @@ export class Renames {
   private readonly active = new Map<string, ReadonlySet<string>>();
   private readonly plans = new Map<string, Planned>();
   private last: Promise<unknown> = Promise.resolve();
+  private closing = false;
 
   constructor(
     private readonly store: Store,
@@ -201,14 +203,15 @@ export class Renames {
   /** Stops a rename: everything is as it was when this returns. */
   async stop(id: string): Promise<Rename> {
     this.stops.get(id)?.abort();
-    await this.last.catch(() => undefined);
+    await this.last;
     return this.view(this.row(id));
   }
 
   /** Stops what runs; it is taken back. */
   async close(): Promise<void> {
+    this.closing = true;
     for (const stop of this.stops.values()) stop.abort();
-    await this.last.catch(() => undefined);
+    await this.last;
   }
 
   private row(id: string): RenameRow {
@@ -242,7 +245,10 @@ export class Renames {
       finished: null,
     };
     await this.keep(row);
-    this.last = this.last.catch(() => undefined).then(() => this.carry(row, work, folders));
+    const done = this.last.then(() => this.carry(row, work, folders));
+    this.last = done.catch(
+      (error: unknown) => void process.stderr.write(`rename ${row.id}: its end was not kept: ${String(error)}\n`),
+    );
     // Most are done before a person looks up; the answer has the end then.
     await Promise.race([this.last, new Promise((done) => setTimeout(done, 1000))]);
     return this.view(this.row(row.id));
@@ -269,7 +275,7 @@ export class Renames {
     if (!job) return;
     throw new ShaleError({
       code: 'folder-in-use',
-      fact: `A job that ${job.state === 'running' ? 'runs' : 'waits'} works in one of these folders: ${job.sourceName}.`,
+      fact: `A job that ${job.state === 'running' ? 'runs' : 'waits'} works in one of these folders: ${job.plan.source.name}.`,
       wayOut: 'Wait until it is done, or stop it on Jobs.',
       subject: job.id,
     });
@@ -302,8 +308,8 @@ export class Renames {
     this.settled.delete(row.id);
     const finished = new Date().toISOString();
     if (next.state === 'done') {
-      await this.store.sources.carryOver(row.sources);
-      await this.store.marks.carryOver(row.sources);
+      await this.patiently(() => this.store.sources.carryOver(row.sources));
+      await this.patiently(() => this.store.marks.carryOver(row.sources));
       if (row.undoes) await this.keep({ ...this.row(row.undoes), state: 'undone' });
     }
     for (const folder of folders.from) this.roots.finished(work.roots[0], folder);
@@ -318,8 +324,13 @@ export class Renames {
     const at = this.rows.findIndex(({ id }) => id === row.id);
     if (at < 0) this.rows.unshift(row);
     else this.rows[at] = row;
-    await this.store.names.putRename(row);
+    await this.patiently(() => this.store.names.putRename(row));
     this.tell(row);
+  }
+
+  /** What must not be lost while the database is away. */
+  private patiently(work: () => Promise<void>): Promise<void> {
+    return patiently(work, () => this.closing);
   }
 
   private tell(row: RenameRow): void {

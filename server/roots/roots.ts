@@ -1,6 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { problemOf, ShaleError } from '@shale/core';
 import type { Root } from '@shale/contract';
+import { isAway } from '../store/away.ts';
 import type { RootConfig } from './config.ts';
 import { Scanning, type Ground } from './scanning.ts';
 
@@ -82,6 +83,11 @@ export class Roots {
         this.scans.get(id)!.problem = problemOf(error);
       });
     }
+    this.scanAll();
+  }
+
+  /** Scans all roots. */
+  scanAll(): void {
     for (const { id } of this.configs) void this.scan(id);
   }
 
@@ -119,6 +125,11 @@ export class Roots {
   }
 
   private async tell(id: string): Promise<void> {
-    this.ground.send({ type: 'root', root: await this.get(id) });
+    try {
+      this.ground.send({ type: 'root', root: await this.get(id) });
+    } catch (error) {
+      // Pages ask for the roots again when the database is back.
+      if (!isAway(error)) throw error;
+    }
   }
 }

@@ -21,6 +21,9 @@ export interface Database {
   stop(): Promise<void>;
 }
 
+/** Pauses before a database that ended by itself is started again, in milliseconds; the last of them from then on. */
+const pauses = [0, 500, 1000, 2000, 5000, 10_000];
+
 /** A port of the loopback that nobody listens on now. */
 export function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -90,37 +93,65 @@ export async function startDatabase(folder: string): Promise<Database> {
   if (!existsSync(data)) await install(data, tmp);
   const port = await freePort();
   const log = openSync(join(folder, 'mariadb.log'), 'a');
-  const child = spawn(
-    'mariadbd',
-    [
-      '--no-defaults',
-      `--datadir=${data}`,
-      `--tmpdir=${tmp}`,
-      `--pid-file=${pidFile}`,
-      '--bind-address=127.0.0.1',
-      `--port=${port}`,
-      // Relative to the data folder: a socket's whole path may only be 107 bytes long.
-      '--socket=shale.sock',
-      '--skip-name-resolve',
-      '--skip-log-bin',
-      '--performance-schema=off',
-      '--innodb-buffer-pool-size=64M',
-      '--innodb-log-file-size=24M',
-      '--character-set-server=utf8mb4',
-      '--collation-server=utf8mb4_bin',
-      '--max-allowed-packet=256M',
-      ...asUser(),
-    ],
-    // Detached: Ctrl-C reaches the terminal's whole group, and the database must outlive the server's last write.
-    { stdio: ['ignore', log, log], detached: true, env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` } },
-  );
-  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
-  try {
-    await prepare(child, port, secret, isNew, folder);
-  } catch (error) {
-    child.kill('SIGKILL');
-    throw error;
-  }
+  const args = [
+    '--no-defaults',
+    `--datadir=${data}`,
+    `--tmpdir=${tmp}`,
+    `--pid-file=${pidFile}`,
+    '--bind-address=127.0.0.1',
+    `--port=${port}`,
+    // Relative to the data folder: a socket's whole path may only be 107 bytes long.
+    '--socket=shale.sock',
+    '--skip-name-resolve',
+    '--skip-log-bin',
+    '--performance-schema=off',
+    '--innodb-buffer-pool-size=64M',
+    '--innodb-log-file-size=24M',
+    '--character-set-server=utf8mb4',
+    '--collation-server=utf8mb4_bin',
+    '--max-allowed-packet=256M',
+    ...asUser(),
+  ];
+  let stopping = false;
+  let ended: Promise<void>;
+  let child: ChildProcess;
+
+  const launch = async (first: boolean): Promise<void> => {
+    const started = spawn('mariadbd', args, {
+      stdio: ['ignore', log, log],
+      // Detached: Ctrl-C reaches the terminal's whole group, and the database must outlive the server's last write.
+      detached: true,
+      env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` },
+    });
+    child = started;
+    ended = new Promise<void>((resolve) => started.once('close', () => resolve()));
+    try {
+      await prepare(started, port, secret, first, folder);
+    } catch (error) {
+      started.kill('SIGKILL');
+      throw error;
+    }
+    void ended.then(() => {
+      if (!stopping && child === started) void again();
+    });
+  };
+
+  /** Starts it again on the same port, however often that takes: whoever has a connection to it only makes a new one. */
+  const again = async (): Promise<void> => {
+    for (let tries = 0; !stopping; tries += 1) {
+      await wait(pauses[Math.min(tries, pauses.length - 1)]);
+      if (stopping) return;
+      try {
+        await launch(false);
+        process.stderr.write('database: it had ended and was started again\n');
+        return;
+      } catch (error) {
+        process.stderr.write(`database: it ended and does not start again: ${(error as Error).message}\n`);
+      }
+    }
+  };
+
+  await launch(isNew);
   return {
     host: '127.0.0.1',
     port,
@@ -128,6 +159,7 @@ export async function startDatabase(folder: string): Promise<Database> {
     password: secret,
     database: 'shale',
     async stop() {
+      stopping = true;
       if (child.exitCode === null && child.signalCode === null) child.kill('SIGTERM');
       await ended;
     },
@@ -145,7 +177,7 @@ async function prepare(
   child.once('error', (error) => (failed = error));
   for (let tries = 0; ; tries += 1) {
     if (failed) throw failed;
-    if (child.exitCode !== null || tries > 300)
+    if (child.exitCode !== null || child.signalCode !== null || tries > 300)
       throw new Error(`MariaDB did not start; ${join(folder, 'mariadb.log')} says why.`);
     try {
       const user = isNew ? { user: 'root', password: '' } : { user: 'shale', password: secret };

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import knexModule, { type Knex } from 'knex';
 import { planSchema, specSchema, type Plan, type Problem, type Receipt, type Spec } from '@shale/core';
 import type { Job, OfferedFile, ReceiptEntry, SavedSpec } from '@shale/contract';
+import { connectionLimit, databaseAway, WatchedClient } from './away.ts';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
 import { Marks } from './marks.ts';
@@ -56,9 +57,11 @@ export class Store {
   /** Opens the database and brings its schema up to date. */
   static async open({ host, port, user, password, database }: Database): Promise<Store> {
     const knex = knexModule.default({
-      client: 'mysql2',
-      connection: { host, port, user, password, database, charset: 'utf8mb4' },
+      client: WatchedClient,
+      connection: { host, port, user, password, database, charset: 'utf8mb4', connectTimeout: connectionLimit },
       pool: { min: 0, max: 6 },
+      acquireConnectionTimeout: connectionLimit,
+      compileSqlOnError: false,
     });
     await knex.migrate.latest({
       migrationSource: {
@@ -75,6 +78,19 @@ export class Store {
 
   close(): Promise<void> {
     return this.knex.destroy();
+  }
+
+  /** Asks the database something that costs it nothing. @throws ShaleError `database-away` where no answer comes within a time */
+  async ping(limit: number): Promise<void> {
+    let timer: NodeJS.Timeout | undefined;
+    const late = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => reject(databaseAway()), limit);
+    });
+    try {
+      await Promise.race([this.knex.raw('SELECT 1'), late]);
+    } finally {
+      clearTimeout(timer);
+    }
   }
 
   async putScan(row: ScanRow): Promise<void> {

@@ -24,6 +24,7 @@ import type {
   Batch,
   FolderCount,
   FrameFacts,
+  Health,
   Job,
   ListedReceiver,
   ListedSource,
@@ -116,12 +117,18 @@ export const tagTypes = [
   'Cadence',
   'Markers',
   'Plan',
+  'Health',
 ] as const;
 
 export const api = createApi({
   baseQuery: asking,
   tagTypes,
   endpoints: ({ query, mutation }) => ({
+    // A server that is not whole answers 503, and says what is wrong all the same.
+    health: query<Health, void>({
+      query: () => ({ url: '/health', validateStatus: ({ status }) => status === 200 || status === 503 }),
+      providesTags: ['Health'],
+    }),
     roots: query<Root[], void>({ query: () => '/roots', providesTags: ['Root'] }),
     scanRoot: mutation<Root, string>({
       query: (root) => ({ url: `/roots/${root}/scan`, method: 'POST' }),
@@ -319,6 +326,7 @@ export const api = createApi({
 });
 
 export const {
+  useHealthQuery,
   useRootsQuery,
   useScanRootMutation,
   useStopScanMutation,

@@ -47,6 +47,9 @@ export function useLive(): boolean {
       } else if (event.type === 'root') {
         dispatch(api.util.updateQueryData('roots', undefined, (roots) => putById(roots, event.root)));
         if (!event.root.scanning) dispatch(api.util.invalidateTags(['Root']));
+      } else if (event.type === 'condition') {
+        // What could not be answered meanwhile is asked for anew, also where another thing is still wrong.
+        dispatch(api.util.invalidateTags([...tagTypes]));
       } else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
       else dispatch(api.util.invalidateTags(['Source', 'Root', 'Markers']));
     };

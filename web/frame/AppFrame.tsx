@@ -2,8 +2,9 @@ import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
 import { NavLink, Outlet, useLocation } from 'react-router';
-import { useJobsQuery } from '../api/api.ts';
+import { useHealthQuery, useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
+import { ProblemNote } from '../pieces/Notes.tsx';
 import { progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -70,6 +71,18 @@ function RunningNow({ connected }: { connected: boolean }) {
   );
 }
 
+/** What is wrong with Shale itself, on every page. */
+function Trouble() {
+  const { data } = useHealthQuery();
+  return (
+    <Box sx={{ display: 'grid', gap: 1, px: 3, '&:not(:empty)': { pt: 1.5 } }}>
+      {data?.problems.map((problem) => (
+        <ProblemNote key={problem.code} problem={problem} />
+      ))}
+    </Box>
+  );
+}
+
 /** The head of every page: where one is, what runs, the scheme. */
 export function AppFrame() {
   const { tokens } = useTheme();
@@ -79,7 +92,7 @@ export function AppFrame() {
   const { pathname } = useLocation();
   const to = (path: string) => ((path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path);
   return (
-    <Box sx={{ display: 'grid', gridTemplateRows: '52px minmax(0, 1fr)', height: '100%', minWidth: 900 }}>
+    <Box sx={{ display: 'grid', gridTemplateRows: '52px auto minmax(0, 1fr)', height: '100%', minWidth: 900 }}>
       <Box
         component="header"
         sx={{
@@ -143,6 +156,7 @@ export function AppFrame() {
           </ButtonBase>
         </Box>
       </Box>
+      <Trouble />
       <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
         <Rescue page={pathname}>
           <Outlet />

@@ -1,0 +1,35 @@
+import type { Plan } from './plan.ts';
+
+/** A folder of a root. */
+export interface Place {
+  root: string;
+  folder: string;
+}
+
+/** The folder part of a path below a root. */
+const folderOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf('/')));
+
+/** Every folder that a plan reads from: its source, what is laid over it, the shots that follow, its sound. */
+export function foldersRead(plan: Plan): Place[] {
+  const { root, source, others, shots, sound } = plan;
+  return [
+    { root, folder: source.folder },
+    ...Object.values(others).map((other) => ({ root: other.root, folder: other.source.folder })),
+    ...shots.map((shot) => ({ root: shot.root, folder: shot.source.folder })),
+    ...(sound && !sound.own ? [{ root: sound.root, folder: folderOf(sound.file) }] : []),
+  ];
+}
+
+/** The folder that a plan writes into. */
+export const folderWritten = ({ into: { root, folder } }: Plan): Place => ({ root, folder });
+
+/** Whether two plans would write the same names, as far as it is told without listing each. */
+export function writeSameNames(a: Plan, b: Plan): boolean {
+  if (a.into.root !== b.into.root || a.into.folder !== b.into.folder) return false;
+  if (a.into.file !== undefined || b.into.file !== undefined) return a.into.file === b.into.file;
+  if (a.into.names || b.into.names) {
+    const names = new Set(Object.values(a.into.names ?? {}));
+    return Object.values(b.into.names ?? {}).some((name) => names.has(name));
+  }
+  return a.into.pattern.prefix === b.into.pattern.prefix && a.into.pattern.suffix === b.into.pattern.suffix;
+}
