@@ -12,11 +12,13 @@ import {
   makePlan,
   markersFrom,
   noTally,
+  oneOfFile,
   parsePattern,
   parseRate,
   parseSpec,
   primariesSchema,
   printPattern,
+  printSentence,
   printRate,
   resultsOf,
   rowCount,
@@ -37,10 +39,22 @@ import {
   type Spec,
   type Word,
 } from '@shale/core';
-import { carryOut, findCadence, pictureOf, preflight, readSequence, scanFolder, type WorkerPool } from '@shale/engine';
+import {
+  carryOut,
+  existingProblem,
+  findCadence,
+  pictureOf,
+  preflight,
+  readSequence,
+  scanFolder,
+  takenNames,
+  type WorkerPool,
+} from '@shale/engine';
 
 export interface ConvertOptions {
   spec: string;
+  /** Which of a file of several specs. */
+  named?: string;
   out: string;
   rate?: string;
   alpha?: string;
@@ -54,7 +68,7 @@ export interface ConvertOptions {
   json?: boolean;
 }
 
-async function readSpec(path: string): Promise<unknown> {
+async function readSpec(path: string, named: string | undefined): Promise<unknown> {
   const text = await readFile(path, 'utf8').catch(() => {
     throw new ShaleError({
       code: 'spec-not-found',
@@ -63,8 +77,9 @@ async function readSpec(path: string): Promise<unknown> {
       subject: path,
     });
   });
+  let value: unknown;
   try {
-    return JSON.parse(text) as unknown;
+    value = JSON.parse(text);
   } catch (error) {
     throw new ShaleError({
       code: 'bad-spec',
@@ -73,6 +88,7 @@ async function readSpec(path: string): Promise<unknown> {
       subject: path,
     });
   }
+  return oneOfFile(value, 'specs', path, named);
 }
 
 function choice<T extends string>(
@@ -128,11 +144,7 @@ async function findStill(folder: string, name: string, pool: WorkerPool): Promis
 function printPlan(plan: Plan, json: boolean | undefined): void {
   if (json) process.stdout.write(`${JSON.stringify(plan, null, 2)}\n`);
   else {
-    process.stdout.write(
-      `${sentenceOf(plan)
-        .map(({ text }) => text)
-        .join('')}\n${lossSentence(plan.losses)}\n`,
-    );
+    process.stdout.write(`${printSentence(sentenceOf(plan))}\n${lossSentence(plan.losses)}\n`);
     for (const row of rowsOf(plan, 0, rowCount(plan)))
       process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'missing' ? 'left out' : row.to}\n`);
   }
@@ -209,7 +221,7 @@ async function fitted(plan: Plan, source: Source, others: Given, pool: WorkerPoo
 
 /** Converts one sequence and prints the receipt. */
 export async function convertCommand(pattern: string, options: ConvertOptions, pool: WorkerPool): Promise<number> {
-  const given = await readSpec(options.spec);
+  const given = await readSpec(options.spec, options.named);
   const folder = resolve(dirname(pattern));
   const target = resolve(options.out);
   const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
@@ -220,7 +232,8 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   const plan = options.fitContent ? await fitted(whole, source, others, pool) : whole;
   if (options.dry) {
     printPlan(plan, options.json);
-    return plan.problems.length > 0 ? refuse(plan.problems[0]!) : 0;
+    const problem = plan.problems[0] ?? existingProblem(plan, await takenNames(plan, target));
+    return problem ? refuse(problem) : 0;
   }
   const places = {
     source: folder,

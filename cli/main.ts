@@ -44,7 +44,8 @@ program
   .command('convert')
   .description('converts one sequence by a spec')
   .argument('<pattern>', 'folder and pattern, as shots/pan.####.exr')
-  .requiredOption('--spec <file>', 'the spec, as JSON')
+  .requiredOption('--spec <file>', 'the spec, as JSON, or a file of specs that the page exported')
+  .option('--named <name>', 'which of the specs in the file')
   .requiredOption('--out <folder>', 'where the results go')
   .option('--rate <rate>', 'declares the rate, as 24 or 24000/1001')
   .option('--alpha <kind>', 'declares alpha: none, straight, premultiplied or ignore')
@@ -63,7 +64,8 @@ program
     '<patterns...>',
     'folder and pattern each, as shots/pan.####.exr, in the order in which they are counted and joined',
   )
-  .option('--rules <file>', 'a stack of naming rules, as JSON')
+  .option('--rules <file>', 'a stack of naming rules, as JSON, or a file of them that the page exported')
+  .option('--named <name>', 'which of the naming rules in the file')
   .option('--template <name>', 'the form of the name, as {stem}.{frame:4}.{ext}')
   .option('--first <number>', 'the first number')
   .option('--step <number>', 'from one number to the next')

@@ -10,6 +10,7 @@ import {
   heldRename,
   namingSentence,
   namingSpecSchema,
+  oneOfFile,
   parseRate,
   receiverFileSchema,
   receiverSchema,
@@ -41,6 +42,8 @@ import { findSource } from './convert.ts';
 
 export interface RenameOptions {
   rules?: string;
+  /** Which of a file of several. */
+  named?: string;
   template?: string;
   first?: string;
   step?: string;
@@ -114,7 +117,10 @@ const whole = (option: string, text: string): number => {
 
 /** The naming spec that options and a file of rules give together: the file's rules come first. */
 async function specOf(options: RenameOptions): Promise<NamingSpec> {
-  const given = options.rules === undefined ? {} : ((await readJson(options.rules)) as Partial<NamingSpec>);
+  const given =
+    options.rules === undefined
+      ? {}
+      : (oneOfFile(await readJson(options.rules), 'names', options.rules, options.named) as Partial<NamingSpec>);
   const rules: NameRuleInput[] = [...(given.rules ?? [])];
   if (options.find !== undefined)
     rules.push({

@@ -8,6 +8,7 @@ import {
   estimateSchema,
   namingSpecSchema,
   planSchema,
+  problemSchema,
   specSchema,
   wordSchema,
 } from '@shale/core';
@@ -168,6 +169,18 @@ export const routes = {
     body: wantedSchema,
     response: planSchema,
   }),
+  lookAtTarget: route({
+    method: 'post',
+    path: '/plans/target',
+    summary: 'Which names of a plan exist already where it writes, and whether that forbids it',
+    body: wantedSchema,
+    response: z.object({
+      /** Names that exist, and all that would be written. */
+      taken: z.int(),
+      of: z.int(),
+      problem: problemSchema.nullable(),
+    }),
+  }),
   measure: route({
     method: 'post',
     path: '/plans/measure',
@@ -305,6 +318,14 @@ export const routes = {
     response: savedStackSchema,
     status: 201,
   }),
+  addStacks: route({
+    method: 'post',
+    path: '/stacks/file',
+    summary: 'Add naming rules from a file of them; a name that exists gets a number',
+    body: z.unknown(),
+    response: z.array(savedStackSchema),
+    status: 201,
+  }),
   deleteStack: route({
     method: 'delete',
     path: '/stacks/:stack',
@@ -352,6 +373,14 @@ export const routes = {
     summary: 'Save a spec under a name; a name that exists gets a new version',
     body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
     response: savedSpecSchema,
+    status: 201,
+  }),
+  addSpecs: route({
+    method: 'post',
+    path: '/specs/file',
+    summary: 'Add specs from a file of them; a name that exists gets a number',
+    body: z.unknown(),
+    response: z.array(savedSpecSchema),
     status: 201,
   }),
   deleteSpec: route({

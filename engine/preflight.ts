@@ -139,6 +139,18 @@ async function targetProblems(plan: Plan, places: Places, job: string): Promise<
   const ours = names.filter((name) => name.startsWith(`.shale-${job}-`));
   await Promise.all(ours.map((name) => rm(join(folder, name), { force: true })));
   if (plan.spec.existing === 'replace') return [];
+  const problem = existingProblem(plan, takenAmong(plan, names));
+  return problem ? [problem] : [];
+}
+
+/** Names of a plan that exist already. */
+export interface Taken {
+  names: string[];
+  /** Names that the plan writes. */
+  of: number;
+}
+
+function takenAmong(plan: Plan, names: readonly string[]): Taken {
   const there = new Set(names);
   const wanted = new Set(
     rowsOf(plan, 0, rowCount(plan))
@@ -146,14 +158,21 @@ async function targetProblems(plan: Plan, places: Places, job: string): Promise<
       .map((row) => basename(row.to)),
   );
   if (plan.sound?.as) wanted.add(plan.sound.as);
-  const taken = [...wanted].filter((name) => there.has(name));
-  if (taken.length === 0) return [];
-  return [
-    {
-      code: 'output-exists',
-      fact: `${taken.length} of ${wanted.size} names exist already in ${plan.into.folder || 'the folder'}: ${listing(taken)}.`,
-      wayOut: 'Choose another folder, name or first number, or let the spec replace what is there.',
-      subject: plan.into.folder,
-    },
-  ];
+  return { names: [...wanted].filter((name) => there.has(name)), of: wanted.size };
+}
+
+/** The names of a plan that exist already where it writes; none where its folder is not there. @param target the root, absolute */
+export async function takenNames(plan: Plan, target: string): Promise<Taken> {
+  return takenAmong(plan, await readdir(join(target, plan.into.folder)).catch(() => []));
+}
+
+/** Why a plan is refused for names that exist; undefined where there are none, or they are to be replaced. */
+export function existingProblem(plan: Plan, { names, of }: Taken): Problem | undefined {
+  if (names.length === 0 || plan.spec.existing === 'replace') return undefined;
+  return {
+    code: 'output-exists',
+    fact: `${names.length.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')} names exist already in ${plan.into.folder || 'the folder'}: ${listing(names)}.`,
+    wayOut: 'Choose another folder, name or first number, or let the spec replace what is there.',
+    subject: plan.into.folder,
+  };
 }

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import {
+  findingOfProblem,
   besideEachOther,
   changeOf,
   clipFindings,
@@ -308,7 +309,7 @@ async function probeMedia(media: readonly Source[], { at, pool, now, before, kep
 }
 
 const noPictures = ({ code, fact, wayOut }: Problem): Finding => ({
-  code,
+  code: findingOfProblem(code),
   severity: 'fault',
   sentence: fact,
   short: 'Cannot be decoded',

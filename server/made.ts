@@ -6,10 +6,10 @@ import {
   coverageCount,
   coverageOf,
   fileOfFrame,
-  printPattern,
   problemOf,
   resultsOf,
   ShaleError,
+  writtenAs,
   type Comparison,
   type Declaration,
   type FrameRange,
@@ -165,17 +165,18 @@ export class MadeSources {
     coverage: FrameRange[],
     bytes: number,
   ): Promise<ListedSource> {
-    const { folder, pattern } = plan.into;
+    const { folder, pattern, names } = plan.into;
     const file = root === proofRoot ? undefined : plan.into.file;
     const source: ListedSource = {
       id,
       root,
       kind: file === undefined ? 'sequence' : 'clip',
       folder,
-      name: file ?? printPattern(pattern),
+      name: writtenAs(root === proofRoot ? { ...plan.into, file: undefined } : plan.into),
       ...(file === undefined ? { pattern } : {}),
       coverage,
-      irregular: [],
+      // Stills at markers have names of their own.
+      irregular: Object.entries(names ?? {}).map(([frame, name]) => ({ frame: Number(frame), name })),
       doubled: [],
       files: file === undefined ? coverageCount(coverage) : 1,
       bytes,

@@ -43,3 +43,10 @@ export const foldName = (name: string): string =>
   ascii.test(name) ? name.toLowerCase() : name.normalize('NFC').toLowerCase().normalize('NFC');
 
 const ascii = /^[\x20-\x7e]*$/;
+
+/** A name that is free: `Archive`, or `Archive 2` where that is taken. */
+export function freeName(name: string, taken: ReadonlySet<string>): string {
+  let free = name;
+  for (let number = 2; taken.has(free); number += 1) free = `${name} ${number}`;
+  return free;
+}

@@ -1,3 +1,4 @@
+import { findingOfProblem } from './findings/codes.ts';
 import { commonFacts, type FrameColumns, type FrameReadings } from './columns.ts';
 import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findings/contents.ts';
 import { strayFindings } from './findings/folder.ts';
@@ -202,7 +203,10 @@ export function singleFindings(source: Source, now: number, problem?: Problem): 
   if (!told || (told.code === cutShort && isStillWriting(source.modified, now))) return findings;
   const { code, fact, wayOut } = told;
   const short = shortOfOne[code] ?? 'Cannot be read';
-  return inOrder([...findings, { code, severity: 'fault', sentence: fact, short, mend: wayOut }]);
+  return inOrder([
+    ...findings,
+    { code: findingOfProblem(code), severity: 'fault', sentence: fact, short, mend: wayOut },
+  ]);
 }
 
 /** How a cell says it of a single file. */

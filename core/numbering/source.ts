@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { findingCodes } from './findings/codes.ts';
 import { rateSchema } from '../timing/rate.ts';
 import { clipFactsSchema } from './clipFacts.ts';
 import { coverageCount, covers, frameAt, type FrameRange } from './ranges.ts';
@@ -63,8 +64,7 @@ export type Severity = z.infer<typeof severitySchema>;
 
 /** Something worth knowing about a source. */
 export const findingSchema = z.object({
-  /** Stable, kebab-case. */
-  code: z.string(),
+  code: z.enum(findingCodes),
   severity: severitySchema,
   /** One plain sentence. */
   sentence: z.string(),

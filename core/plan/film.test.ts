@@ -7,7 +7,7 @@ import { declare, type Word } from '../spec/declaration.ts';
 import { lightSpec, parseSpec, startingSpec, withFormat } from '../spec/parse.ts';
 import { specRows } from '../spec/rows.ts';
 import type { SpecInput } from '../spec/schema.ts';
-import { sentenceOf } from '../spec/sentence.ts';
+import { printSentence, sentenceOf } from '../spec/sentence.ts';
 import { chromaOf, containerOf, keyDistanceOf, needsEven, videoWords } from '../spec/video.ts';
 import { standardRates } from '../timing/rate.ts';
 import { mayDropFrames, nominalRate, parseTimecode, printTimecode } from '../timing/timecode.ts';
@@ -89,10 +89,7 @@ const png = { format: 'png', sample: 'u8', alpha: 'none', transfer: 'bt709' } as
 function planOf(source: Source, spec: Omit<SpecInput, 'version'>, word: Word = { rate: { num: 24, den: 1 } }): Plan {
   return makePlan('in', source, declare(source, word), parseSpec({ version: 1, ...spec }));
 }
-const said = (plan: Plan) =>
-  sentenceOf(plan)
-    .map(({ text }) => text)
-    .join('');
+const said = (plan: Plan) => printSentence(sentenceOf(plan));
 
 describe('a video of a sequence', () => {
   test('is one file, its frames counted from 0, read aloud with rate, codec and sound', () => {

@@ -4,7 +4,7 @@ import { framesOf } from '../numbering/ranges.ts';
 import type { Facts, Source } from '../numbering/source.ts';
 import { declare, rateInName, type Word } from '../spec/declaration.ts';
 import { parseSpec, startingSpec, withFormat } from '../spec/parse.ts';
-import { sentenceOf } from '../spec/sentence.ts';
+import { printSentence, sentenceOf } from '../spec/sentence.ts';
 import { noCounts } from '../pixels/recipe.ts';
 import { rateFraction } from '../timing/rate.ts';
 import { lossSentence, measuredLosses } from './losses.ts';
@@ -113,12 +113,17 @@ test('a declared first frame renumbers the results, a first number of the spec g
 });
 
 test('what was set aside before the run stands in the plan and in the receipt', () => {
-  const finding = { code: 'missing-frames', severity: 'fault' as const, sentence: 'Frame 2 is missing.', short: 'x' };
+  const finding = {
+    code: 'missing-frames' as const,
+    severity: 'fault' as const,
+    sentence: 'Frame 2 is missing.',
+    short: 'x',
+  };
   const source = {
     ...sourceOf([1, 3, 4]),
     findings: [
       { ...finding, setAside: 'Cut.' },
-      { ...finding, code: 'other' },
+      { ...finding, code: 'mixed-size' as const },
     ],
   };
   const made = plan(source);
@@ -149,11 +154,7 @@ describe('a plan', () => {
   test('is a plain value that survives JSON, and reads as one sentence', () => {
     const made = plan(bell, basic, { rate: { num: 24, den: 1 } });
     expect(planSchema.parse(JSON.parse(JSON.stringify(made)))).toEqual(JSON.parse(JSON.stringify(made)));
-    expect(
-      sentenceOf(made)
-        .map(({ text }) => text)
-        .join(''),
-    ).toBe(
+    expect(printSentence(sentenceOf(made))).toBe(
       'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own pace; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
     );
   });

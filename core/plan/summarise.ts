@@ -1,7 +1,6 @@
-import { printPattern } from '../numbering/pattern.ts';
 import { coverageOf } from '../numbering/ranges.ts';
 import { addCounts, noCounts, type PixelCounts } from '../pixels/recipe.ts';
-import { sentenceOf } from '../spec/sentence.ts';
+import { printSentence, sentenceOf, writtenAs } from '../spec/sentence.ts';
 import { measuredLosses } from './losses.ts';
 import type { Plan } from './plan.ts';
 import type { Failure, Film, Receipt, Written } from './receipt.ts';
@@ -54,10 +53,8 @@ export function summarise(
   return {
     version: 1,
     source: { root: plan.root, folder: source.folder, name: source.name },
-    into: { root: into.root, folder: into.folder, pattern: into.file ?? printPattern(into.pattern) },
-    sentence: sentenceOf(plan)
-      .map(({ text }) => text)
-      .join(''),
+    into: { root: into.root, folder: into.folder, pattern: writtenAs(into) },
+    sentence: printSentence(sentenceOf(plan)),
     declaration,
     setAside: plan.setAside,
     spec,

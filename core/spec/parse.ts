@@ -70,20 +70,24 @@ export function lightSpec(start: Spec, scale: number): Spec {
 export const hasAlphaIn = ({ declaration }: { declaration: Declaration }): boolean =>
   declaration.alpha.value !== 'none' && declaration.alpha.value !== 'ignore';
 
-/** The spec with another format, and with what that format cannot hold brought to what it can. */
-export function withFormat(spec: Spec, format: Spec['write']['format']): Spec {
+/**
+ * A spec for another format: depth, alpha and transfer follow where that format does not hold them as they are.
+ * @param free what was wanted before a format forced anything: tried formats leave no trace in it
+ */
+export function withFormat(spec: Spec, format: Spec['write']['format'], free: Spec['write'] = spec.write): Spec {
   const rules = formatRules[format];
-  const write = { ...spec.write, format };
+  const { alpha, sample, transfer } = free;
+  const write = { ...spec.write, format, alpha, sample, transfer };
   if (!rules.samples.includes(write.sample)) write.sample = rules.samples[0]!;
   const hasAlpha = write.alpha === 'straight' || write.alpha === 'premultiplied';
   if (hasAlpha && !rules.alpha) write.alpha = 'none';
   else if (hasAlpha && rules.alphaRule) write.alpha = rules.alphaRule;
   // A video is as deep as most players read, until it is said otherwise.
-  if (isVideoFormat(format) && !isVideoFormat(spec.write.format) && rules.samples.includes('u8') && !rules.lossless)
+  if (isVideoFormat(format) && !isVideoFormat(free.format) && rules.samples.includes('u8') && !rules.lossless)
     write.sample = 'u8';
   // These two hold light; what comes from them to others is to be looked at.
   const holdsLight = (one: Spec['write']['format']) => one === 'exr' || one === 'pfm';
   if (holdsLight(format)) write.transfer = 'linear';
-  else if (holdsLight(spec.write.format)) write.transfer = 'srgb';
+  else if (holdsLight(free.format)) write.transfer = 'srgb';
   return { ...spec, write };
 }

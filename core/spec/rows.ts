@@ -1,6 +1,5 @@
-import { z } from 'zod';
 import { modeWords, ruleWords } from '../naming/sentence.ts';
-import { namingSpecSchema, type NamingSpec } from '../naming/rules.ts';
+import type { NamingSpec } from '../naming/rules.ts';
 import { sampleWords } from '../pixels/image.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { primariesWords, transferWords } from './declaration.ts';
@@ -12,7 +11,7 @@ import { formatRules } from './formats.ts';
 import { missingWords, shotWords } from './pictureWords.ts';
 import { burnTexts } from './burn.ts';
 import { markedWords } from './marker.ts';
-import { specSchema, type Spec } from './schema.ts';
+import type { Spec } from './schema.ts';
 import { timeSaid } from './time.ts';
 import { endingOf, isVideoFormat, videoWords } from './video.ts';
 
@@ -109,25 +108,3 @@ export const stackRows = ({ rules, mode, join }: NamingSpec): [label: string, wo
     rule.on ? ruleWords(rule) : `off: ${ruleWords(rule)}`,
   ]),
 ];
-
-/** Specs and naming rules as they are handed from one Shale to another. */
-export const specFileSchema = z
-  .object({
-    shale: z.literal('specs'),
-    version: z.literal(1),
-    specs: z
-      .array(z.object({ name: z.string().trim().min(1).max(80), spec: specSchema }).strict())
-      .min(1)
-      .max(200),
-  })
-  .strict();
-export const stackFileSchema = z
-  .object({
-    shale: z.literal('names'),
-    version: z.literal(1),
-    names: z
-      .array(z.object({ name: z.string().trim().min(1).max(80), spec: namingSpecSchema }).strict())
-      .min(1)
-      .max(200),
-  })
-  .strict();

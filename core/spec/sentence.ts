@@ -39,6 +39,8 @@ export type Control =
 /** A piece of the sentence: plain words, or a control with what it says now. */
 export interface SentencePart {
   text: string;
+  /** The mark that follows it at once: no line begins with it. */
+  stop?: ',' | ';' | '.';
   control?: Control;
   /** Set for names and numbers. */
   mono?: boolean;
@@ -54,7 +56,11 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
   const { source, declaration, spec, into } = plan;
   const { write } = spec;
   const parts: SentencePart[] = [];
-  const say = (text: string) => parts.push({ text });
+  /** Words, and the mark behind the part before them. */
+  const say = (text: string, stop?: SentencePart['stop']) => {
+    if (stop) parts[parts.length - 1]!.stop = stop;
+    parts.push({ text });
+  };
   const control = (name: Control, text: string, more: Partial<SentencePart> = {}) =>
     parts.push({ text, control: name, ...more });
 
@@ -64,43 +70,43 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     say(' frames ');
     control('frames', framesSaid(plan), { mono: true });
     if (spec.then.length > 0) {
-      say(', then ');
+      say(' then ', ',');
       control('shots', shotsSaid(plan), { mono: true, doubt: plan.shots.length < spec.then.length });
     }
     say(' as ');
     const rate = declaration.rate.value;
     control('rate', rate ? printRate(rate) : 'no rate declared', { doubt: !rate });
-    say(', ');
+    say(' ', ',');
     if (source.facts?.clip) {
       control('clip', clipSaid(plan), { doubt: source.facts.clip.variable });
-      say(', ');
+      say(' ', ',');
     }
   } else say(' as ');
   const alpha = declaration.alpha.value;
   const on = alpha === 'on-colour' && declaration.matte.value;
   const alphaSaid = on ? `premultiplied on ${hexOf(on)}` : alpha ? alphaWords[alpha] : 'alpha not declared';
   control('alpha', alphaSaid, { doubt: !alpha });
-  say(', ');
+  say(' ', ',');
   const transfer = declaration.transfer.value;
   control('transfer', transfer ? transferWords[transfer] : 'transfer not declared', { doubt: !transfer });
   const said = pictureSaid(spec.picture);
-  say(said.length === 0 ? ', the picture ' : ', ');
+  say(said.length === 0 ? ' the picture ' : ' ', ',');
   control('picture', said.join(', ') || 'as it is');
   const isFilm = isVideoFormat(write.format);
   if (source.kind !== 'still' || isFilm) {
-    say(', ');
+    say(' ', ',');
     control('time', timeSaid(spec.time).join(', ') || 'at its own pace');
   }
   if (plan.missing.length > 0 || plan.shots.some(({ missing }) => missing.length > 0)) {
-    say('; where a frame is missing ');
+    say(' where a frame is missing ', ';');
     const closes = spec.missing === 'leave-out' && isVideoFormat(write.format);
     control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });
   }
   if (plan.differing.length > 0) {
-    say('; where a picture differs ');
+    say(' where a picture differs ', ';');
     control('mixed', mixedWords[spec.mixed], { doubt: true });
   }
-  say('; write ');
+  say(' write ', ';');
   control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
   if (isFilm) {
     say(' at ');
@@ -119,14 +125,14 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     ].join(', '),
     { doubt: dropped },
   );
-  say(', named ');
-  control('name', into.file ?? namesSaid(plan), { mono: true });
+  say(' named ', ',');
+  control('name', writtenAs(into), { mono: true });
   if (isFilm || source.facts?.clip?.sound) {
-    say(isFilm ? ', heard ' : ', its sound ');
+    say(isFilm ? ' heard ' : ' its sound ', ',');
     control('sound', soundSaid(plan));
   }
   if (isFilm || burnsText(spec.burn)) {
-    say(', with ');
+    say(' with ', ',');
     control('burn', burnSaid(plan));
     say(' written in');
   }
@@ -134,17 +140,17 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     say(' from ');
     control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   }
-  say(', into ');
+  say(' into ', ',');
   control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
   if (spec.existing === 'replace') {
-    say(', and ');
+    say(' and ', ',');
     control('existing', 'replace what is there', { doubt: true });
   }
   if (receiver) {
-    say(', for ');
+    say(' for ', ',');
     control('receiver', receiver.name, { doubt: receiver.trips });
   }
-  say('.');
+  parts[parts.length - 1]!.stop = '.';
   return parts;
 }
 
@@ -155,8 +161,9 @@ function framesSaid(plan: Plan): string {
   return spec.frames === 'all' ? spanWords(plan) : spec.frames;
 }
 
-/** The pattern of the results, or the first of the names that each has of its own. */
-function namesSaid({ into }: Plan): string {
+/** What results are called: a video's name, the pattern, or the first of the names that each has of its own. */
+export function writtenAs(into: Plan['into']): string {
+  if (into.file !== undefined) return into.file;
   const names = into.names ? Object.values(into.names) : [];
   if (names.length === 0) return printPattern(into.pattern);
   return names.length === 1 ? names[0]! : `${names[0]!} and ${names.length - 1} more`;
@@ -205,3 +212,7 @@ function spanWords(plan: Plan): string {
   if (coverage.length === 0) return 'none';
   return printCoverage([{ first: coverage[0]!.first, last: coverage[coverage.length - 1]!.last, step: 1 }]);
 }
+
+/** A sentence as one text. */
+export const printSentence = (parts: readonly SentencePart[]): string =>
+  parts.map(({ text, stop = '' }) => text + stop).join('');

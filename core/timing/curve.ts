@@ -51,14 +51,14 @@ export function curveProblems(
     if (span && (key.from < span.first || key.from > span.last))
       add(
         'key-outside',
-        `TimeKey ${at + 1} takes frame ${key.from}, and the source has ${span.first} to ${span.last}.`,
+        `Key ${at + 1} uses frame ${key.from}, but the source has only ${span.first} to ${span.last}.`,
         'Choose a frame that is there.',
       );
     if (!before) return;
     if (key.to <= before.to)
       add(
         'key-order',
-        `TimeKey ${at + 1} stands at frame ${key.to} of the result, and the key before it at ${before.to}.`,
+        `Key ${at + 1} is at frame ${key.to} of the result, and the key before it at ${before.to}.`,
         'Each key stands later in the result than the one before it.',
       );
     if (key.from < before.from && !backward)

@@ -7,10 +7,13 @@ import {
   parseSpec,
   sampleFrames,
   ShaleError,
+  specFileSchema,
   startingSpec,
   type Plan,
 } from '@shale/core';
-import { openApi, routes, type ListedSource } from '@shale/contract';
+import { openApi, routes, type ListedSource, type SavedSpec } from '@shale/contract';
+import { existingProblem, takenNames } from '@shale/engine';
+import { insideRoot } from '../roots/paths.ts';
 import { apiPage } from './apiPage.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
@@ -18,6 +21,7 @@ import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
 import { lookingRoutes } from './looking.ts';
 import { nameRoutes } from './names.ts';
+import { readFileOf } from './handedFile.ts';
 import { receiptRoutes } from './receipts.ts';
 import { sourcePlaces } from '../jobs/places.ts';
 import { contentBoxOf } from './content.ts';
@@ -116,6 +120,13 @@ export function makeApp(house: House): Express {
     return startingSpec(source, source.declaration);
   });
   handle(app, routes.makePlan, ({ body }) => planOf(body));
+  handle(app, routes.lookAtTarget, async ({ body }) => {
+    const plan = await planOf(body);
+    const target = roots.writable(plan.into.root).path;
+    await insideRoot(target, plan.into.folder);
+    const taken = await takenNames(plan, target);
+    return { taken: taken.names.length, of: taken.of, problem: existingProblem(plan, taken) ?? null };
+  });
   handle(app, routes.measure, async ({ body }) => {
     const plan = await planOf(body);
     if (plan.problems.length > 0) throw new ShaleError(plan.problems[0]!);
@@ -165,9 +176,15 @@ export function makeApp(house: House): Express {
   receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);
-  handle(app, routes.listSpecs, () => store.listSpecs());
-  handle(app, routes.saveSpec, ({ body }) => store.saveSpec(body.name, parseSpec(body.spec)));
-  handle(app, routes.deleteSpec, async ({ params }) => ({ removed: await store.deleteSpec(params.spec) }));
+  handle(app, routes.listSpecs, () => store.specs.list());
+  handle(app, routes.saveSpec, ({ body }) => store.specs.save(body.name, parseSpec(body.spec)));
+  handle(app, routes.addSpecs, async ({ body }) => {
+    const added: SavedSpec[] = [];
+    for (const { name, spec } of readFileOf(specFileSchema, body, 'file of specs').specs)
+      added.push(await store.specs.add(name, spec));
+    return added;
+  });
+  handle(app, routes.deleteSpec, async ({ params }) => ({ removed: await store.specs.remove(params.spec) }));
   handle(app, routes.events, ({ response }) => events.attach(response));
   handle(app, routes.openapi, ({ response }) => void response.json(openApi(house.version)));
   app.get('/api', (_request, response) => void response.type('html').send(apiPage(response.locals.nonce as string)));

@@ -1,13 +1,22 @@
 import { randomBytes } from 'node:crypto';
 import type { Express } from 'express';
-import { mendingSpec, receiverFileSchema, receiverSchema, relationKinds, faultCodes, ShaleError } from '@shale/core';
-import { routes, type ListedReceiver, type ListedSource } from '@shale/contract';
+import {
+  faultCodes,
+  freeName,
+  mendingSpec,
+  receiverFileSchema,
+  receiverSchema,
+  relationKinds,
+  ShaleError,
+  stackFileSchema,
+} from '@shale/core';
+import { routes, type ListedReceiver, type ListedSource, type SavedStack } from '@shale/contract';
 import { openStrictly } from '@shale/engine';
-import type { z } from 'zod';
 import { viewPlan, type Planned } from '../renames/planned.ts';
 import { parseNaming } from '../renames/renames.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { sourceId } from '../store/sources.ts';
+import { readFileOf } from './handedFile.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -61,17 +70,23 @@ export function nameRoutes(
   handle(app, routes.undoRename, ({ params, body }) => renames.undo(params.rename, body.rest));
   handle(app, routes.stopRename, ({ params }) => renames.stop(params.rename));
 
-  handle(app, routes.listStacks, () => names.listStacks());
-  handle(app, routes.saveStack, ({ body }) => names.saveStack(body.name, parseNaming(body.spec)));
-  handle(app, routes.deleteStack, async ({ params }) => ({ removed: await names.deleteStack(params.stack) }));
+  handle(app, routes.listStacks, () => names.stacks.list());
+  handle(app, routes.saveStack, ({ body }) => names.stacks.save(body.name, parseNaming(body.spec)));
+  handle(app, routes.addStacks, async ({ body }) => {
+    const added: SavedStack[] = [];
+    for (const { name, spec } of readFileOf(stackFileSchema, body, 'file of naming rules').names)
+      added.push(await names.stacks.add(name, spec));
+    return added;
+  });
+  handle(app, routes.deleteStack, async ({ params }) => ({ removed: await names.stacks.remove(params.stack) }));
 
   handle(app, routes.listReceivers, () => names.listReceivers());
   handle(app, routes.putReceiver, async ({ params, body }) => {
     const { id } = await receiverOf(params.receiver);
-    return names.putReceiver(id, parseWith(receiverSchema, body.receiver, 'receiver'));
+    return names.putReceiver(id, readFileOf(receiverSchema, body.receiver, 'receiver', 'bad-receiver'));
   });
   handle(app, routes.addReceivers, async ({ body }) => {
-    const { receivers } = parseWith(receiverFileSchema, body, 'file of receivers');
+    const { receivers } = readFileOf(receiverFileSchema, body, 'file of receivers', 'bad-receiver');
     const taken = new Set((await names.listReceivers()).map(({ receiver }) => receiver.name));
     const added: ListedReceiver[] = [];
     for (const receiver of receivers) {
@@ -86,25 +101,6 @@ export function nameRoutes(
     const source = await sourceOf(params.source);
     const { receiver } = await receiverOf(query.receiver);
     return openStrictly(await insideRoot(roots.config(source.root).path, source.folder), receiver, pool);
-  });
-}
-
-/** `Archive`, or `Archive 2` where there is one. */
-function freeName(name: string, taken: ReadonlySet<string>): string {
-  let free = name;
-  for (let number = 2; taken.has(free); number += 1) free = `${name} ${number}`;
-  return free;
-}
-
-function parseWith<S extends z.ZodType>(schema: S, value: unknown, what: string): z.output<S> {
-  const result = schema.safeParse(value);
-  if (result.success) return result.data;
-  const [issue] = result.error.issues;
-  throw new ShaleError({
-    code: 'bad-receiver',
-    fact: `The ${what}'s field "${issue!.path.join('.') || 'at its top'}" does not fit: ${issue!.message}.`,
-    wayOut: 'Correct the field; docs/naming.md lists what each may hold. Nothing was changed.',
-    subject: issue!.path.join('.'),
   });
 }
 

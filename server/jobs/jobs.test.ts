@@ -58,10 +58,10 @@ describe('the journal', () => {
   test('gives back what was noted, the last word counting', async () => {
     const journal = new Journal(folder, 'j');
     await journal.open();
-    journal.add({ written: written(0) });
-    journal.add({ failed: failure(1002), index: 1 });
-    journal.add({ failed: failure(1003), index: 2 });
-    journal.add({ retry: [1] });
+    void journal.add({ written: written(0) });
+    void journal.add({ failed: failure(1002), index: 1 });
+    void journal.add({ failed: failure(1003), index: 2 });
+    void journal.add({ retry: [1] });
     await journal.close();
     const settled = await new Journal(folder, 'j').read();
     expect([...settled.written.keys()]).toEqual([0]);
@@ -71,12 +71,12 @@ describe('the journal', () => {
   test('a line cut off by a crash is left out, and what is noted after it is not lost', async () => {
     const first = new Journal(folder, 'j');
     await first.open();
-    first.add({ written: written(0) });
+    void first.add({ written: written(0) });
     await first.close();
     await appendFile(join(folder, 'j.ndjson'), JSON.stringify({ written: written(1) }).slice(0, 40));
     const second = new Journal(folder, 'j');
     await second.open();
-    second.add({ written: written(2) });
+    void second.add({ written: written(2) });
     await second.close();
     expect([...(await new Journal(folder, 'j').read()).written.keys()]).toEqual([0, 2]);
   });

@@ -83,7 +83,7 @@ export class Journal {
   add(line: JournalLine): Promise<void> {
     // Half a line may stand before, from a crash or a full disk: each begins on one of its own.
     const { file } = this;
-    const added = this.last.then(() => file?.appendFile(`\n${JSON.stringify(line)}`));
+    const added = this.last.then(() => file?.appendFile(`\n${JSON.stringify(line)}\n`));
     this.last = added.catch(() => undefined);
     return added.catch((error: unknown) => {
       throw notWritten(error);

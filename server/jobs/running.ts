@@ -2,9 +2,10 @@ import {
   coverageOf,
   frameSpan,
   noTally,
-  printPattern,
+  printSentence,
   sentenceOf,
   tally,
+  writtenAs,
   type Failure,
   type Plan,
   type PlanRun,
@@ -86,14 +87,12 @@ export class RunningJob {
       id: row.id,
       source: row.source,
       state: row.state,
-      sentence: sentenceOf(plan)
-        .map(({ text }) => text)
-        .join(''),
+      sentence: printSentence(sentenceOf(plan)),
       sourceName: plan.source.name,
       into: {
         root: plan.into.root,
         folder: plan.into.folder,
-        pattern: plan.into.file ?? printPattern(plan.into.pattern),
+        pattern: writtenAs(plan.into),
       },
       total: plan.files,
       written: sum.written,

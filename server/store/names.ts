@@ -7,7 +7,8 @@ import {
   type Problem,
   type Receiver,
 } from '@shale/core';
-import type { ListedReceiver, Rename, SavedStack } from '@shale/contract';
+import type { ListedReceiver, Rename } from '@shale/contract';
+import { Shelf } from './shelf.ts';
 
 /** A rename as it is remembered. */
 export interface RenameRow extends Omit<Rename, 'settled' | 'created' | 'sources'> {
@@ -19,7 +20,11 @@ export interface RenameRow extends Omit<Rename, 'settled' | 'created' | 'sources
 
 /** Renames, saved naming rules and receivers. */
 export class Names {
-  constructor(private readonly knex: Knex) {}
+  readonly stacks: Shelf<NamingSpec>;
+
+  constructor(private readonly knex: Knex) {
+    this.stacks = new Shelf(knex, 'stacks', (value) => namingSpecSchema.parse(value));
+  }
 
   async putRename(row: RenameRow): Promise<void> {
     const { sources, example, problem, ...rest } = row;
@@ -46,27 +51,6 @@ export class Names {
       example: JSON.parse(row.example ?? 'null') as RenameRow['example'],
       problem: JSON.parse(row.problem ?? 'null') as Problem | null,
     }));
-  }
-
-  async listStacks(): Promise<SavedStack[]> {
-    const rows = (await this.knex('stacks').orderBy('name')) as (Omit<SavedStack, 'spec'> & { spec: string })[];
-    return rows.map((row) => ({ ...row, spec: namingSpecSchema.parse(JSON.parse(row.spec)) }));
-  }
-
-  async saveStack(name: string, spec: NamingSpec): Promise<SavedStack> {
-    const kept = (await this.knex('stacks').where({ name }).first()) as { version: number } | undefined;
-    const row = {
-      name,
-      version: (kept?.version ?? 0) + 1,
-      spec: JSON.stringify(spec),
-      saved: new Date().toISOString(),
-    };
-    await this.knex('stacks').insert(row).onConflict('name').merge();
-    return (await this.listStacks()).find((one) => one.name === name)!;
-  }
-
-  async deleteStack(id: number): Promise<boolean> {
-    return (await this.knex('stacks').where({ id }).delete()) > 0;
   }
 
   /** Shipped receivers in their order, changed or not, then those of one's own by name. */

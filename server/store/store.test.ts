@@ -1,3 +1,5 @@
+import { spawn } from 'node:child_process';
+import { existsSync } from 'node:fs';
 import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -89,7 +91,12 @@ describe('lists', () => {
     ...versionIn(folder === '' ? name : `${folder}/${name}`),
     ...more,
   });
-  const fault = { code: 'missing-frames', severity: 'fault' as const, sentence: 'Frame 3 is missing.', short: 'x' };
+  const fault = {
+    code: 'missing-frames' as const,
+    severity: 'fault' as const,
+    sentence: 'Frame 3 is missing.',
+    short: 'x',
+  };
   const all = [
     one('a', 'cam_10.#.png'),
     one('a', 'cam_2.#.png', { findings: [fault], modified: Date.now() }),
@@ -204,21 +211,21 @@ describe('lists', () => {
 });
 
 test('specs are saved by name, in versions', async () => {
-  expect(await store.saveSpec('plate', spec)).toMatchObject({ name: 'plate', version: 1 });
-  const again = await store.saveSpec('plate', { ...spec, existing: 'replace' });
+  expect(await store.specs.save('plate', spec)).toMatchObject({ name: 'plate', version: 1 });
+  const again = await store.specs.save('plate', { ...spec, existing: 'replace' });
   expect(again).toMatchObject({ version: 2, spec: { existing: 'replace' } });
-  expect(await store.deleteSpec(again.id)).toBe(true);
-  expect(await store.deleteSpec(again.id)).toBe(false);
+  expect(await store.specs.remove(again.id)).toBe(true);
+  expect(await store.specs.remove(again.id)).toBe(false);
 });
 
 describe('names', () => {
   test('naming rules are saved by name, in versions', async () => {
     const rules = namingSpecSchema.parse({ version: 1, rules: [{ kind: 'number', digits: 4 }] });
-    expect(await store.names.saveStack('four digits', rules)).toMatchObject({ version: 1, spec: rules });
-    const again = await store.names.saveStack('four digits', { ...rules, join: true });
+    expect(await store.names.stacks.save('four digits', rules)).toMatchObject({ version: 1, spec: rules });
+    const again = await store.names.stacks.save('four digits', { ...rules, join: true });
     expect(again).toMatchObject({ version: 2, spec: { join: true } });
-    expect(await store.names.deleteStack(again.id)).toBe(true);
-    expect(await store.names.listStacks()).toEqual([]);
+    expect(await store.names.stacks.remove(again.id)).toBe(true);
+    expect(await store.names.stacks.list()).toEqual([]);
   });
 
   test('a shipped receiver can be changed and brought back; an own one stands after them', async () => {
@@ -285,10 +292,20 @@ describe('names', () => {
 test('what is kept outlives the database process, and an orphan of it is ended', async () => {
   await store.putScan({ root: 'r', number: 7, files: 1, bytes: 2 ** 40, finished: 'then', notes: [] });
   await store.close();
-  // Started over a running one, as after a killed server: the old process must go first.
-  const again = await startDatabase(folder);
   await database.stop();
-  database = again;
+  // Started by a server that is killed: its database runs on, and must go before another is started over the same folder.
+  const script = `import { startDatabase } from ${JSON.stringify(new URL('./mariadb.ts', import.meta.url).href)};
+    await startDatabase(${JSON.stringify(folder)});
+    console.log('up');
+    setInterval(() => undefined, 1000);`;
+  const killed = spawn(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise((done) => killed.stdout.once('data', done));
+  killed.kill('SIGKILL');
+  const orphan = Number(await readFile(join(folder, 'pid'), 'utf8'));
+  database = await startDatabase(folder);
+  expect(existsSync(`/proc/${orphan}`)).toBe(false);
   store = await Store.open(database);
   expect(await store.listScans()).toEqual([
     { root: 'r', number: 7, files: 1, bytes: 2 ** 40, finished: 'then', notes: [] },

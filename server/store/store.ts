@@ -1,12 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import knexModule, { type Knex } from 'knex';
 import { planSchema, specSchema, type Plan, type Problem, type Receipt, type Spec } from '@shale/core';
-import type { Job, OfferedFile, ReceiptEntry, SavedSpec } from '@shale/contract';
+import type { Job, OfferedFile, ReceiptEntry } from '@shale/contract';
 import { connectionLimit, databaseAway, WatchedClient } from './away.ts';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
 import { Marks } from './marks.ts';
 import { Names } from './names.ts';
+import { Shelf } from './shelf.ts';
 import { Sources } from './sources.ts';
 
 export interface JobRow {
@@ -47,11 +48,13 @@ export class Store {
   readonly sources: Sources;
   readonly names: Names;
   readonly marks: Marks;
+  readonly specs: Shelf<Spec>;
 
   private constructor(private readonly knex: Knex) {
     this.sources = new Sources(knex);
     this.names = new Names(knex);
     this.marks = new Marks(knex);
+    this.specs = new Shelf(knex, 'specs', (value) => specSchema.parse(value));
   }
 
   /** Opens the database and brings its schema up to date. */
@@ -175,27 +178,6 @@ export class Store {
   async getReceipt(job: string): Promise<ReceiptEntry | undefined> {
     const row = (await this.knex('receipts').where({ job }).first()) as { receipt: string } | undefined;
     return row && { ...(JSON.parse(row.receipt) as Receipt), job };
-  }
-
-  async listSpecs(): Promise<SavedSpec[]> {
-    const rows = (await this.knex('specs').orderBy('name')) as (Omit<SavedSpec, 'spec'> & { spec: string })[];
-    return rows.map((row) => ({ ...row, spec: specSchema.parse(JSON.parse(row.spec)) }));
-  }
-
-  async saveSpec(name: string, spec: Spec): Promise<SavedSpec> {
-    const kept = (await this.knex('specs').where({ name }).first()) as { version: number } | undefined;
-    const row = {
-      name,
-      version: (kept?.version ?? 0) + 1,
-      spec: JSON.stringify(spec),
-      saved: new Date().toISOString(),
-    };
-    await this.knex('specs').insert(row).onConflict('name').merge();
-    return (await this.listSpecs()).find((one) => one.name === name)!;
-  }
-
-  async deleteSpec(id: number): Promise<boolean> {
-    return (await this.knex('specs').where({ id }).delete()) > 0;
   }
 }
 

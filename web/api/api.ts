@@ -184,6 +184,19 @@ export const api = createApi({
       query: (body) => ({ url: '/plans', method: 'POST', body }),
       providesTags: ['Source', 'Plan'],
     }),
+    target: query<{ taken: number; of: number; problem: Problem | null }, Wanted>({
+      query: (body) => ({ url: '/plans/target', method: 'POST', body }),
+      providesTags: ['Source', 'Plan', 'Job'],
+      keepUnusedDataFor: 5,
+    }),
+    addSpecs: mutation<SavedSpec[], unknown>({
+      query: (body) => ({ url: '/specs/file', method: 'POST', body }),
+      invalidatesTags: ['Spec'],
+    }),
+    addStacks: mutation<SavedStack[], unknown>({
+      query: (body) => ({ url: '/stacks/file', method: 'POST', body }),
+      invalidatesTags: ['Stack'],
+    }),
     measure: query<Measured, Wanted & { frames: 'sample' | 'all' }>({
       query: (body) => ({ url: '/plans/measure', method: 'POST', body }),
       providesTags: ['Source'],
@@ -344,6 +357,9 @@ export const {
   useStartingSpecQuery,
   usePlanQuery,
   useMeasureQuery,
+  useTargetQuery,
+  useAddSpecsMutation,
+  useAddStacksMutation,
   useScopesQuery,
   useFrameFactsQuery,
   useCompareQuery,

@@ -12,27 +12,33 @@ import { Mark, State } from '../pieces/State.tsx';
 import { plural } from '../pieces/words.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { receiverChosen } from '../state/naming.ts';
+import { receiverMeant } from '../state/receivers.ts';
 
-/** The receiver that is chosen, on every page the same; undefined where there is none. */
-export function useReceiver(): { id: string; receiver: Receiver } | undefined {
-  const chosen = useAppSelector((state) => state.naming.receiver);
+/** What a receiver is chosen for: a source by its id, or the names that are being given. */
+export type MeantFor = { source: string } | 'names';
+
+/** The receiver that is chosen for a source, or for the names; undefined where there is none. */
+export function useReceiver(meant: MeantFor): { id: string; receiver: Receiver } | undefined {
+  const chosen = useAppSelector((state) => (meant === 'names' ? state.naming.receiver : state.receivers[meant.source]));
   const { data: receivers = [] } = useReceiversQuery();
   const found = receivers.find(({ id }) => id === chosen);
   return found && { id: found.id, receiver: found.receiver };
 }
 
-/** Which tool reads next, on every page the same. */
-export function ReceiverChoice() {
+/** Which tool reads next. */
+export function ReceiverChoice({ meant }: { meant: MeantFor }) {
   const dispatch = useAppDispatch();
   const { data: receivers = [] } = useReceiversQuery();
-  const chosen = useReceiver();
+  const chosen = useReceiver(meant);
+  const choose = (receiver: string | null) =>
+    dispatch(meant === 'names' ? receiverChosen(receiver) : receiverMeant({ source: meant.source, receiver }));
   return (
     <TextField
       select
       fullWidth
       label="Receiver"
       value={chosen?.id ?? ''}
-      onChange={({ target }) => dispatch(receiverChosen(target.value === '' ? null : target.value))}
+      onChange={({ target }) => choose(target.value === '' ? null : target.value)}
       slotProps={{
         inputLabel: { shrink: true },
         select: { displayEmpty: true },
@@ -50,6 +56,7 @@ export function ReceiverChoice() {
 }
 
 interface Props {
+  meant: MeantFor;
   /** Undefined while they are worked out. */
   breaches: readonly (Breach & { mend?: string })[] | undefined;
   /** What it would load, in a sentence. */
@@ -60,12 +67,12 @@ interface Props {
 }
 
 /** What the tool that reads next would trip over, each with the mend that one press applies. */
-export function ReceiverCard({ breaches, loads, elsewhere = 'Not mended here.', onMend }: Props) {
-  const chosen = useReceiver();
+export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended here.', onMend }: Props) {
+  const chosen = useReceiver(meant);
   const mendable = (breaches ?? []).filter(({ mend }) => mend);
   return (
     <Card title="For which receiver" sx={{ flex: 'none' }}>
-      <ReceiverChoice />
+      <ReceiverChoice meant={meant} />
       {chosen && breaches && (
         <Box sx={{ mt: 1.25 }}>
           {breaches.length === 0 ? (

@@ -52,37 +52,44 @@ export function Sentence({ parts, editor, onPress }: Props) {
       sx={{ fontSize: 23, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}
       data-testid="sentence"
     >
-      {parts.map(({ text, control, doubt, mono: isMono }, index) =>
+      {parts.map(({ text, stop, control, doubt, mono: isMono }, index) =>
         control ? (
-          <ButtonBase
-            key={control}
-            aria-label={`${names[control]}: ${text}`}
-            aria-haspopup="dialog"
-            aria-expanded={open?.control === control}
-            onClick={({ currentTarget }) => {
-              if (!onPress?.(control)) setOpen({ control, anchor: currentTarget });
-            }}
-            sx={{
-              font: 'inherit',
-              fontFamily: isMono ? mono : 'inherit',
-              fontSize: isMono ? 20 : 'inherit',
-              fontWeight: 620,
-              letterSpacing: 'inherit',
-              lineHeight: 1.25,
-              px: '1px',
-              verticalAlign: 'baseline',
-              borderBottom: `2px ${doubt ? 'dashed' : 'solid'} ${doubt ? tokens.doubt : tokens.act}`,
-              color: doubt ? tokens.doubt : 'inherit',
-              bgcolor: open?.control === control ? tokens.actWash : 'transparent',
-              borderRadius: '4px 4px 0 0',
-              textAlign: 'left',
-              '&:hover': { bgcolor: doubt ? tokens.doubtWash : tokens.actWash },
-            }}
-          >
-            {text}
-          </ButtonBase>
+          // A line may break within the control, never between it and its mark.
+          <Box component="span" key={control} sx={{ whiteSpace: 'nowrap' }}>
+            <ButtonBase
+              aria-label={`${names[control]}: ${text}`}
+              aria-haspopup="dialog"
+              aria-expanded={open?.control === control}
+              onClick={({ currentTarget }) => {
+                if (!onPress?.(control)) setOpen({ control, anchor: currentTarget });
+              }}
+              sx={{
+                font: 'inherit',
+                fontFamily: isMono ? mono : 'inherit',
+                fontSize: isMono ? 20 : 'inherit',
+                fontWeight: 620,
+                letterSpacing: 'inherit',
+                lineHeight: 1.25,
+                px: '1px',
+                verticalAlign: 'baseline',
+                borderBottom: `2px ${doubt ? 'dashed' : 'solid'} ${doubt ? tokens.doubt : tokens.act}`,
+                color: doubt ? tokens.doubt : 'inherit',
+                bgcolor: open?.control === control ? tokens.actWash : 'transparent',
+                borderRadius: '4px 4px 0 0',
+                textAlign: 'left',
+                whiteSpace: 'normal',
+                '&:hover': { bgcolor: doubt ? tokens.doubtWash : tokens.actWash },
+              }}
+            >
+              {text}
+            </ButtonBase>
+            {stop}
+          </Box>
         ) : (
-          <span key={index}>{text}</span>
+          <span key={index}>
+            {text}
+            {stop}
+          </span>
         ),
       )}
       <Popover

@@ -39,10 +39,11 @@ export const namingSlice = createSlice({
   name: 'naming',
   initialState: kept,
   reducers: {
-    /** Takes other sources, with rules where they come along, as they are otherwise. */
-    namingBegun(state, { payload }: PayloadAction<{ sources: string[]; spec?: NamingSpec }>) {
+    /** Takes other sources, with rules and a receiver where they come along, as they are otherwise. */
+    namingBegun(state, { payload }: PayloadAction<{ sources: string[]; spec?: NamingSpec; receiver?: string }>) {
       state.sources = payload.sources;
       if (payload.spec) state.spec = payload.spec;
+      if (payload.receiver !== undefined) state.receiver = payload.receiver;
       state.begun = null;
       keep(state);
     },

@@ -2,6 +2,7 @@ import { configureStore } from '@reduxjs/toolkit';
 import { useDispatch, useSelector } from 'react-redux';
 import { api } from '../api/api.ts';
 import { namingSlice } from './naming.ts';
+import { receiversSlice } from './receivers.ts';
 import { viewSlice } from './view.ts';
 import { stageSlice } from '../stage/state.ts';
 
@@ -11,6 +12,7 @@ export const store = configureStore({
     view: viewSlice.reducer,
     stage: stageSlice.reducer,
     naming: namingSlice.reducer,
+    receivers: receiversSlice.reducer,
   },
   middleware: (all) => all().concat(api.middleware),
 });

@@ -1,3 +1,4 @@
+import type { FindingCode } from './codes.ts';
 import { printRate } from '../../timing/rate.ts';
 import { plural } from '../../words.ts';
 import type { Facts, Finding } from '../source.ts';
@@ -6,7 +7,7 @@ import type { Facts, Finding } from '../source.ts';
 export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): Finding[] {
   if (!clip) return [];
   const findings: Finding[] = [];
-  const add = (code: string, severity: Finding['severity'], short: string, sentence: string, mend?: string) =>
+  const add = (code: FindingCode, severity: Finding['severity'], short: string, sentence: string, mend?: string) =>
     findings.push({ code, severity, sentence, short, ...(mend ? { mend } : {}) });
   const said = (clip.said ?? 0) - clip.leftOut;
   if (clip.cut > 0 || said > frames)

@@ -1,3 +1,4 @@
+import { findingOfProblem, type FindingCode } from './codes.ts';
 import type { FrameColumns, FrameReadings } from '../columns.ts';
 import type { Facts, Finding, Severity } from '../source.ts';
 import { are, capital, framesAt, naming } from './words.ts';
@@ -24,7 +25,7 @@ function unreadable({ frames }: FrameColumns, { problems }: FrameReadings): Find
     );
     const first = mine[0]!;
     return {
-      code,
+      code: findingOfProblem(code),
       severity: 'fault' as const,
       sentence: mine.length === 1 ? first.fact : `${capital(naming(ranges))} cannot be used. The first: ${first.fact}`,
       short: `${capital(naming(ranges))} ${shorts[code] ?? 'unreadable'}`,
@@ -43,7 +44,7 @@ const sampleText: Record<Facts['sample'], string> = {
   f32: 'float',
 };
 
-const mixed: { code: string; severity: Severity; of: (facts: Facts) => string; short: string; mend: string }[] = [
+const mixed: { code: FindingCode; severity: Severity; of: (facts: Facts) => string; short: string; mend: string }[] = [
   {
     code: 'mixed-size',
     severity: 'fault',

@@ -1,3 +1,4 @@
+import type { FindingCode } from './codes.ts';
 import { frameDigits } from '../pattern.ts';
 import { coverageOf, missingFrom } from '../ranges.ts';
 import type { Finding, Source } from '../source.ts';
@@ -48,7 +49,7 @@ function differsInDigits(source: Source, { frame, name }: { frame: number; name:
 function irregular(source: Source): Finding[] {
   const padded = source.irregular.filter((one) => differsInDigits(source, one));
   const lettered = source.irregular.filter((one) => !padded.includes(one));
-  const tell = (code: string, list: typeof padded, how: string, short: string, mend: string): Finding[] =>
+  const tell = (code: FindingCode, list: typeof padded, how: string, short: string, mend: string): Finding[] =>
     list.length === 0
       ? []
       : [

@@ -5,11 +5,14 @@ import { Link, useNavigate } from 'react-router';
 import {
   breachesOf,
   conformSpec,
+  formatRules,
   hasFrames,
   heldPlan,
   sentenceOf,
   specMend,
   stemOf,
+  withFormat,
+  type Format,
   type LookView,
   type Problem,
   type Spec,
@@ -23,6 +26,7 @@ import {
   useRootsQuery,
   useStartingSpecQuery,
   useStartJobMutation,
+  useTargetQuery,
 } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { Segments } from '../../pieces/Segments.tsx';
@@ -39,6 +43,7 @@ import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
 import { useRested } from '../useRested.ts';
 import { editorFor } from './editors.tsx';
+import { freeAfter } from './free.ts';
 import { keepSpec, keptSpec } from './keptSpec.ts';
 import { LossesCard } from './LossesCard.tsx';
 import { PlanCard } from './PlanCard.tsx';
@@ -90,20 +95,29 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const [spec, setSpec] = useState<Spec>(() => keptSpec(source.id) ?? start);
   const [measuresAll, setMeasuresAll] = useState(false);
   const [run, { error: runError, isLoading: starting, reset }] = useStartJobMutation();
-  const change = (next: Spec) => {
+  // What is wanted of the pixels, whatever the format that is being tried can hold of it.
+  const [free, setFree] = useState(() =>
+    // A page that was loaded anew does not know what was wanted before: what the source has, then.
+    formatRules[spec.write.format].alpha ? spec.write : { ...spec.write, alpha: start.write.alpha },
+  );
+  const change = (next: Spec, wanted = freeAfter(free, spec.write, next.write)) => {
+    setFree(wanted);
     setSpec(next);
     setMeasuresAll(false);
     reset();
     keepSpec(source.id, next);
   };
+  const changeFormat = (format: Format) => change(withFormat(spec, format, free), free);
   const { currentData: fresh, data: plan = fresh, error } = usePlanQuery({ source: source.id, spec });
   const rested = useRested(spec, 500);
-  const runs = plan !== undefined && plan.problems.length === 0;
+  const works = plan !== undefined && plan.problems.length === 0;
+  const { currentData: target } = useTargetQuery({ source: source.id, spec: rested }, { skip: !works });
+  const runs = works && !(target?.problem && rested === spec);
   const measure = useMeasureQuery(
     { source: source.id, spec: rested, frames: measuresAll ? 'all' : 'sample' },
-    { skip: !runs },
+    { skip: !works },
   );
-  const receiver = useReceiver();
+  const receiver = useReceiver({ source: source.id });
   const proof = useProof(source, spec);
   const [view, setView] = useState<(typeof looks)[number][0]>('source');
   const [worksShown, setWorksShown] = useState(false);
@@ -125,10 +139,10 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
       <Loading what="Working the plan out" />
     );
   const rate = source.declaration.rate.value;
-  const target = roots.find(({ id }) => id === plan.into.root)?.path ?? '';
+  const rootPath = roots.find(({ id }) => id === plan.into.root)?.path ?? '';
   const breaches =
     receiver &&
-    breachesOf(heldPlan(plan, target), receiver.receiver).map((breach) => ({
+    breachesOf(heldPlan(plan, rootPath), receiver.receiver).map((breach) => ({
       ...breach,
       mend: specMend(breach, receiver.receiver),
     }));
@@ -143,8 +157,9 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     ...(runError ? [runError as Problem] : []),
     ...(error ? [error as Problem] : []),
     ...plan.problems,
+    ...(target?.problem && !runError ? [target.problem] : []),
   ];
-  const measured = runs ? measure.currentData : undefined;
+  const measured = works ? measure.currentData : undefined;
   const version = takenVersion(source);
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
   const toTry = framesToTry(plan);
@@ -181,7 +196,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
           plan,
           receiver && { name: receiver.receiver.name, trips: breaches !== undefined && breaches.length > 0 },
         )}
-        editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, close })}
+        editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, changeFormat, close })}
         onPress={(control) => {
           if (control !== 'picture') return false;
           setWorksShown(true);
@@ -233,8 +248,14 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
             open={step}
             onOpen={openStep}
           />
-          <PlanCard source={source} plan={plan} measured={measured} />
+          <PlanCard
+            source={source}
+            plan={plan}
+            measured={measured}
+            replaces={target?.problem ? 0 : (target?.taken ?? 0)}
+          />
           <ReceiverCard
+            meant={{ source: source.id }}
             breaches={breaches}
             onMend={(some) => receiver && change(conformSpec(spec, receiver.receiver, some, stemOf(plan.into.pattern)))}
           />

@@ -4,6 +4,7 @@ import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
 import { frameParts, placeOfFrame, rowCount, rowsOf, shotSource, type Plan, type PlanRow } from '@shale/core';
 import type { ListedSource, Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
+import { State } from '../../pieces/State.tsx';
 import { useStageFrame } from '../../stage/Stage.tsx';
 import { plural, printBytes, printLeft } from '../../pieces/words.ts';
 
@@ -42,7 +43,18 @@ function toWords(plan: Plan, { kind, frame, to }: PlanRow): string {
 }
 
 /** Every file, from and to, missing ones in their place; follows the frame on the stage. */
-export function PlanCard({ source, plan, measured }: { source: ListedSource; plan: Plan; measured?: Measured }) {
+export function PlanCard({
+  source,
+  plan,
+  measured,
+  replaces,
+}: {
+  source: ListedSource;
+  plan: Plan;
+  measured?: Measured;
+  /** Files that are there and will be replaced. */
+  replaces: number;
+}) {
   const at = useStageFrame(source);
   const list = useRef<VirtuosoHandle>(null);
   const line = lineOf(plan, at);
@@ -56,6 +68,12 @@ export function PlanCard({ source, plan, measured }: { source: ListedSource; pla
       title={`Plan: ${plan.into.file === undefined ? plural(plan.files, 'file') : `one video of ${plural(plan.frames, 'frame')}`}${about}`}
       sx={{ display: 'flex', flexDirection: 'column', flex: '1 1 180px', minHeight: 160 }}
     >
+      {replaces > 0 && (
+        <State severity="doubt">
+          {plural(replaces, 'file')} with {replaces === 1 ? 'this name is' : 'these names are'} there and will be
+          replaced.
+        </State>
+      )}
       <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>
         <Virtuoso
           ref={list}

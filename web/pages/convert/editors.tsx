@@ -23,7 +23,6 @@ import {
   primariesWords,
   transferSchema,
   transferWords,
-  withFormat,
   type Control,
   type Format,
   type Plan,
@@ -48,6 +47,8 @@ interface Editing {
   spec: Spec;
   roots: Root[];
   change: (spec: Spec) => void;
+  /** Another format, with what was wanted before one that was tried could not hold it. */
+  changeFormat: (format: Format) => void;
   close: () => void;
 }
 
@@ -100,7 +101,7 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
     case 'first':
       return <FirstEditor {...editing} />;
     case 'receiver':
-      return <ReceiverChoice />;
+      return <ReceiverChoice meant={{ source: source.id }} />;
     case 'picture':
       return undefined;
     case 'into':
@@ -130,7 +131,7 @@ function MixedEditor({ spec, change, plan }: Editing) {
   );
 }
 
-function FormatEditor({ spec, change }: Editing) {
+function FormatEditor({ spec, change, changeFormat }: Editing) {
   const { write } = spec;
   const set = (part: Partial<Spec['write']>) => change({ ...spec, write: { ...write, ...part } });
   return (
@@ -139,7 +140,7 @@ function FormatEditor({ spec, change }: Editing) {
         label="Format"
         value={write.format}
         options={formatSchema.options.map((format) => [format, formatRules[format].words])}
-        onSay={(format) => change(withFormat(spec, format as Format))}
+        onSay={(format) => changeFormat(format as Format)}
       />
       <Choice
         label="Depth"

@@ -10,7 +10,7 @@ import { useAppDispatch } from '../../state/store.ts';
 export function HeldCard({ source }: { source: ListedSource }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const receiver = useReceiver();
+  const receiver = useReceiver({ source: source.id });
   const { data: roots } = useRootsQuery();
   const root = roots?.find(({ id }) => id === source.root);
   const breaches =
@@ -22,11 +22,18 @@ export function HeldCard({ source }: { source: ListedSource }) {
     }));
   return (
     <ReceiverCard
+      meant={{ source: source.id }}
       breaches={breaches}
       elsewhere="Not a matter of names."
       onMend={(some) => {
         if (!receiver) return;
-        dispatch(namingBegun({ sources: [source.id], spec: conformNaming(emptySpec, receiver.receiver, some) }));
+        dispatch(
+          namingBegun({
+            sources: [source.id],
+            spec: conformNaming(emptySpec, receiver.receiver, some),
+            receiver: receiver.id,
+          }),
+        );
         void navigate('/rename');
       }}
     />

@@ -14,6 +14,7 @@ import {
   useRootsQuery,
   useScanRootMutation,
   useSourcePageQuery,
+  useSourceQuery,
   useStopScanMutation,
   type ListWanted,
 } from '../../api/api.ts';
@@ -25,7 +26,7 @@ import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { namingBegun } from '../../state/naming.ts';
 import { sourceChosen } from '../../state/view.ts';
 import { DeclareDialog } from './DeclareDialog.tsx';
-import { isNarrowed, readList, wide, writeList } from './filters.ts';
+import { isListed, isNarrowed, readList, wide, writeList } from './filters.ts';
 import { Narrowing } from './Narrowing.tsx';
 import { RootList } from './RootList.tsx';
 import { ScanNotes, ScanWords } from './ScanWords.tsx';
@@ -38,14 +39,18 @@ export function IntakePage() {
   const { data: folders = [] } = useFoldersQuery();
   const [params, setParams] = useSearchParams();
   const wanted = useMemo(() => readList(params, roots?.[0]?.id ?? ''), [params, roots]);
-  const { data: overview, error: listError } = useOverviewQuery(
+  const { currentData, error: listError } = useOverviewQuery(
     { filter: wanted.filter, sort: wanted.sort },
     { skip: !roots },
   );
+  // A list and its counts belong together: until those of the next are there, the one before stays whole.
+  const [shown, setShown] = useState<{ wanted: ListWanted; overview: Overview }>();
+  if (currentData && (shown?.wanted !== wanted || shown.overview !== currentData))
+    setShown({ wanted, overview: currentData });
   // Asked for along with the overview: the first rows need not wait for it.
   useSourcePageQuery({ ...wanted, page: 0 }, { skip: !roots });
   if (error ?? listError) return <Box sx={{ p: 3 }}>{<ProblemNote problem={(error ?? listError) as Problem} />}</Box>;
-  if (!roots || !overview) return <Loading what="Reading what the scans found" />;
+  if (!roots || !shown) return <Loading what="Reading what the scans found" />;
   const change = (next: ListWanted) => setParams(writeList(next), { replace: true });
   return (
     <Box sx={{ display: 'grid', gridTemplateColumns: '212px minmax(0, 1fr)', height: '100%' }}>
@@ -57,13 +62,7 @@ export function IntakePage() {
           setParams(writeList({ ...wanted, filter: { root, folder: folder || undefined } }))
         }
       />
-      <List
-        roots={roots}
-        root={roots.find(({ id }) => id === wanted.filter.root)}
-        wanted={wanted}
-        overview={overview}
-        change={change}
-      />
+      <List roots={roots} root={roots.find(({ id }) => id === shown.wanted.filter.root)} {...shown} change={change} />
     </Box>
   );
 }
@@ -82,18 +81,11 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
   const chosen = useAppSelector((state) => state.view.source);
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const [selected, setSelected] = useState<ListedSource | null>(null);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [declaring, setDeclaring] = useState(false);
   const [looking, setLooking] = useState<{ source: ListedSource; at: HTMLElement } | null>(null);
 
-  const choose = useCallback(
-    (source: ListedSource) => {
-      setSelected(source);
-      dispatch(sourceChosen(source.id));
-    },
-    [dispatch],
-  );
+  const choose = useCallback((source: ListedSource) => void dispatch(sourceChosen(source.id)), [dispatch]);
   const open = useCallback(
     (id: string) => {
       dispatch(sourceChosen(id));
@@ -101,15 +93,21 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
     },
     [dispatch, navigate],
   );
+  const convert = (id: string) => {
+    dispatch(sourceChosen(id));
+    void navigate(`/convert/${id}`);
+  };
   const findings = useCallback((source: ListedSource, at: HTMLElement) => setLooking({ source, at }), []);
   const markAll = async () => {
     const ids = await dispatch(api.endpoints.sourceIds.initiate(wanted.filter, { forceRefetch: true })).unwrap();
     setMarked(new Set(ids));
   };
 
-  const current = selected?.id === chosen && selected?.root === wanted.filter.root ? selected : null;
+  // Marked rows, or else the chosen one, however it came to be chosen.
+  const one = marked.size === 1 ? [...marked][0]! : marked.size === 0 ? chosen : null;
+  const { currentData: only = null } = useSourceQuery(one ?? '', { skip: !one });
+  const current = only && (marked.size === 1 || isListed(only, wanted.filter)) ? only : null;
   const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
-  const convertible = marked.size <= 1 && current && isConvertible(current);
   const { facets, total } = overview;
   const rename = () => {
     dispatch(namingBegun({ sources: targets }));
@@ -154,8 +152,13 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
           <Button variant="outlined" disabled={!current} onClick={() => current && open(current.id)}>
             Inspect
           </Button>
-          <Button variant="contained" disabled={!convertible} onClick={() => void navigate(`/convert/${current!.id}`)}>
-            Convert 1 source
+          <Button
+            variant="contained"
+            disabled={!current || !isConvertible(current)}
+            title={targets.length > 1 ? 'One source at a time' : undefined}
+            onClick={() => current && convert(current.id)}
+          >
+            Convert {plural(Math.max(1, targets.length), 'source')}
           </Button>
         </Box>
       </Box>
@@ -215,7 +218,7 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
           <SourceTable
             wanted={wanted}
             overview={overview}
-            chosen={current?.id ?? chosen}
+            chosen={chosen}
             marked={marked}
             onChoose={choose}
             onMark={setMarked}

@@ -6,12 +6,12 @@ import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useTheme } from '@mui/material/styles';
 import { useEffect, useState } from 'react';
-import { parseRate, printRate } from '@shale/core';
+import { findingWords, isFindingCode, parseRate, printRate } from '@shale/core';
 import type { Overview, SourceFilter } from '@shale/contract';
 import type { ListWanted } from '../../api/api.ts';
 import { Chip } from '../../pieces/Chip.tsx';
 import { printCount } from '../../pieces/words.ts';
-import { ages, chipsOf, findingWords, isInForce, sorts, wide } from './filters.ts';
+import { ages, chipsOf, isInForce, sorts, wide } from './filters.ts';
 
 interface Props {
   wanted: ListWanted;
@@ -20,6 +20,9 @@ interface Props {
 }
 
 const any = '';
+
+/** An address may ask for a finding that this version does not know. */
+const codeWords = (code: string): string => (isFindingCode(code) ? findingWords[code] : code);
 
 /** What the list is narrowed to and sorted by: chips for the common, three choices and a text for the rest. */
 export function Narrowing({ wanted, overview, onChange }: Props) {
@@ -85,12 +88,9 @@ export function Narrowing({ wanted, overview, onChange }: Props) {
           filter.code ?? any,
           [
             [any, 'Any finding'],
-            ...codes.map(([code, count]): [string, string] => [
-              code,
-              `${findingWords[code] ?? code} ${printCount(count)}`,
-            ]),
+            ...codes.map(([code, count]): [string, string] => [code, `${codeWords(code)} ${printCount(count)}`]),
             ...(filter.code && !facets.codes[filter.code]
-              ? [[filter.code, findingWords[filter.code] ?? filter.code] as [string, string]]
+              ? [[filter.code, codeWords(filter.code)] as [string, string]]
               : []),
           ],
           (code) => set({ code: code || undefined }),

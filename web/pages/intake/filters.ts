@@ -39,6 +39,10 @@ export const wide = ({ root, folder }: SourceFilter): SourceFilter => ({ root, f
 export const isNarrowed = (filter: SourceFilter): boolean =>
   Object.entries(filter).some(([key, value]) => key !== 'root' && key !== 'folder' && value !== undefined);
 
+/** Whether a source lies where a list looks. */
+export const isListed = ({ root, folder }: { root: string; folder: string }, filter: SourceFilter): boolean =>
+  root === filter.root && (!filter.folder || folder === filter.folder || folder.startsWith(`${filter.folder}/`));
+
 /** What a chip narrows a list to, and how many it would leave. */
 export interface Chip {
   words: string;
@@ -68,31 +72,6 @@ export function isInForce(chip: Chip, { look, rate, kind }: SourceFilter): boole
   const rates = rate === 'none' ? rate : undefined;
   return chip.filter.look === look && chip.filter.rate === rates && chip.filter.kind === kind;
 }
-
-/** Findings by their codes, as a filter calls them. */
-export const findingWords: Record<string, string> = {
-  'missing-frames': 'Missing frames',
-  'mixed-padding': 'Mixed padding',
-  'mixed-names': 'Mixed spelling',
-  'duplicate-number': 'Doubled numbers',
-  'listing-order': 'Not padded',
-  'empty-file': 'Empty files',
-  'truncated-file': 'Cut short',
-  'damaged-file': 'Damaged',
-  'unknown-format': 'Unknown format',
-  'size-outlier': 'Far lighter or heavier',
-  'mixed-size': 'Mixed picture sizes',
-  'mixed-depth': 'Mixed bit depths',
-  'mixed-format': 'Mixed formats',
-  'mixed-channels': 'Mixed channels',
-  'stale-frames': 'Another render mixed in',
-  'repeated-frames': 'Repeated frames',
-  'stray-files': 'Drafts and strays',
-  'still-writing': 'Still being written',
-  'count-mismatch': 'Count and length differ',
-  'rate-conflict': 'Two rates are said',
-  'older-version': 'Older versions',
-};
 
 /** Times within which something changed, in hours. */
 export const ages: [hours: number, words: string][] = [

@@ -56,7 +56,7 @@ export function RenamePage() {
 function Rename({ ids }: { ids: string[] }) {
   const dispatch = useAppDispatch();
   const { spec, begun } = useAppSelector((state) => state.naming);
-  const receiver = useReceiver();
+  const receiver = useReceiver('names');
   const { data: roots = [] } = useRootsQuery();
   const { data: first } = useSourceQuery(ids[0]!);
   const rested = useRested(spec, rest);
@@ -115,6 +115,7 @@ function Rename({ ids }: { ids: string[] }) {
           <RuleStack spec={spec} onChange={setSpec} idle={plan.idle} problems={plan.problems} />
           <WhereCard spec={spec} roots={roots} own={own} several={ids.length > 1} onChange={setSpec} />
           <ReceiverCard
+            meant="names"
             breaches={plan.held?.breaches}
             loads={plan.held?.loads}
             onMend={(breaches) => receiver && setSpec(conformNaming(spec, receiver.receiver, breaches))}

@@ -25,7 +25,7 @@ import { Compared } from './Compared.tsx';
 import { CompareWith } from './CompareWith.tsx';
 import { download, fileName } from './files.ts';
 import { ReceiverForm } from './ReceiverForm.tsx';
-import { freeName, handed, type Item } from './shelves.ts';
+import { freeNameIn, handed, type Item } from './shelves.ts';
 import { SpecForm } from './SpecForm.tsx';
 
 /** One thing that is kept: read aloud, changed, copied, compared, handed out, taken away. */
@@ -47,7 +47,7 @@ export function Detail({ item, items }: { item: Item; items: readonly Item[] }) 
     Problem | undefined;
 
   const copy = async () => {
-    const name = freeName(item.name, items, item.kind);
+    const name = freeNameIn(item.name, items, item.kind);
     const made = receiver
       ? (await addReceivers({ shale: 'receivers', version: 1, receivers: [receiver.receiver] })).data?.[0]
       : spec

@@ -7,17 +7,19 @@ import { useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import type { Problem } from '@shale/core';
 import {
+  api,
   useAddReceiversMutation,
+  useAddSpecsMutation,
+  useAddStacksMutation,
   useReceiversQuery,
-  useSaveSpecMutation,
-  useSaveStackMutation,
   useSpecsQuery,
   useStacksQuery,
 } from '../../api/api.ts';
-import { Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { Detail } from './Detail.tsx';
 import { readHanded, type HandedFile } from './files.ts';
-import { freeName, itemsOf, type Item, type Kind } from './shelves.ts';
+import { itemsOf, type Item, type Kind } from './shelves.ts';
+import { useAppDispatch } from '../../state/store.ts';
 
 const titles: Record<Kind, string> = { receivers: 'Receivers', specs: 'Specs', names: 'Naming rules' };
 const nothing: Record<Kind, string> = {
@@ -44,13 +46,14 @@ export function SpecsPage() {
     );
   if (!receivers) return <Loading what="Reading what is kept" />;
   const items = itemsOf(receivers, specs, stacks);
-  const shown = items.find((item) => item.kind === kind && item.id === id) ?? items[0]!;
+  // An address of something that is not kept any more shows nothing else in its place.
+  const shown = id === undefined ? items[0] : items.find((item) => item.kind === kind && item.id === id);
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
     const read = await readHanded(chosen);
     if (!('shale' in read)) return setProblem(read);
     setProblem(undefined);
-    const to = await taking(read, items);
+    const to = await taking(read);
     if ('code' in to) setProblem(to);
     else void navigate(`/specs/${to.kind}/${to.id}`);
   };
@@ -85,13 +88,17 @@ export function SpecsPage() {
             <ProblemNote problem={problem} action={<Button onClick={() => setProblem(undefined)}>Close</Button>} />
           </Box>
         )}
-        <Detail key={`${shown.kind}/${shown.id}`} item={shown} items={items} />
+        {shown ? (
+          <Detail key={`${shown.kind}/${shown.id}`} item={shown} items={items} />
+        ) : (
+          <EmptyPage title="It is not kept any more">Choose another at the left, or import it again.</EmptyPage>
+        )}
       </Box>
     </Box>
   );
 }
 
-function Shelf({ kind, items, shown }: { kind: Kind; items: Item[]; shown: Item }) {
+function Shelf({ kind, items, shown }: { kind: Kind; items: Item[]; shown: Item | undefined }) {
   const { tokens } = useTheme();
   return (
     <Box sx={{ mb: 2.5 }}>
@@ -130,33 +137,26 @@ function Shelf({ kind, items, shown }: { kind: Kind; items: Item[]; shown: Item 
   );
 }
 
-/** Takes what a file holds in, each under a name that is free. */
+/** Takes what a file holds in; the server gives each a name that is free. The list holds it when this returns. */
 function useTaking() {
+  const dispatch = useAppDispatch();
   const [addReceivers] = useAddReceiversMutation();
-  const [saveSpec] = useSaveSpecMutation();
-  const [saveStack] = useSaveStackMutation();
-  return async (file: HandedFile, items: readonly Item[]): Promise<{ kind: Kind; id: string } | Problem> => {
-    if (file.shale === 'receivers') {
-      const { data, error } = await addReceivers(file);
-      return data ? { kind: 'receivers', id: data[0]!.id } : (error as Problem);
-    }
-    const saved: { id: number }[] = [];
-    const keep = ({ data, error }: { data?: { id: number }; error?: unknown }): Problem | undefined => {
-      if (!data) return error as Problem;
-      saved.push(data);
-      return undefined;
-    };
-    if (file.shale === 'specs') {
-      for (const { name, spec } of file.specs) {
-        const problem = keep(await saveSpec({ name: freeName(name, items, 'specs'), spec }));
-        if (problem) return problem;
-      }
-    } else {
-      for (const { name, spec } of file.names) {
-        const problem = keep(await saveStack({ name: freeName(name, items, 'names'), spec }));
-        if (problem) return problem;
-      }
-    }
-    return { kind: file.shale, id: String(saved[0]!.id) };
+  const [addSpecs] = useAddSpecsMutation();
+  const [addStacks] = useAddStacksMutation();
+  return async (file: HandedFile): Promise<{ kind: Kind; id: string } | Problem> => {
+    const add = { receivers: addReceivers, specs: addSpecs, names: addStacks }[file.shale];
+    const { receivers, specs, stacks } = api.endpoints;
+    const fresh = { forceRefetch: true };
+    const list = {
+      receivers: () => dispatch(receivers.initiate(undefined, fresh)),
+      specs: () => dispatch(specs.initiate(undefined, fresh)),
+      names: () => dispatch(stacks.initiate(undefined, fresh)),
+    }[file.shale];
+    const { data, error } = await add(file);
+    if (!data) return error as Problem;
+    const asked = list();
+    await asked;
+    asked.unsubscribe();
+    return { kind: file.shale, id: String(data[0]!.id) };
   };
 }

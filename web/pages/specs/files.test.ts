@@ -1,6 +1,6 @@
 import { namingSpecSchema, parseSpec, shippedReceivers } from '@shale/core';
 import { fileName, readHanded } from './files.ts';
-import { freeName, handed, itemsOf } from './shelves.ts';
+import { freeNameIn, handed, itemsOf } from './shelves.ts';
 
 const spec = parseSpec({ version: 1, write: { format: 'exr', sample: 'f16', alpha: 'none', transfer: 'linear' } });
 const saved = '2026-11-25T00:00:00Z';
@@ -64,8 +64,8 @@ test('everything that is kept is told by rows, and a copy finds a free name', ()
     ['Files', 'Rename'],
     ['Rule 1', 'small letters'],
   ]);
-  expect(freeName('Archive', items, 'receivers')).toBe('Archive 2');
-  expect(freeName('Archive', items, 'specs')).toBe('Archive');
+  expect(freeNameIn('Archive', items, 'receivers')).toBe('Archive 2');
+  expect(freeNameIn('Archive', items, 'specs')).toBe('Archive');
   expect(fileName('3D viewport plate!')).toBe('3d-viewport-plate.json');
   expect(fileName('¿')).toBe('shale.json');
 });

@@ -1,4 +1,5 @@
 import {
+  freeName,
   receiverSentences,
   specRows,
   stackRows,
@@ -95,10 +96,6 @@ export function handed(items: readonly Item[]): HandedFile {
   return { shale: 'names', version: 1, names: named(items.map(({ stack }) => stack!)) };
 }
 
-/** A name that is still free: `Archive 2`. */
-export function freeName(name: string, items: readonly Item[], kind: Kind): string {
-  const taken = new Set(items.filter((item) => item.kind === kind).map((item) => item.name));
-  let free = name;
-  for (let number = 2; taken.has(free); number += 1) free = `${name} ${number}`;
-  return free;
-}
+/** A name that is still free among those of a kind: `Archive 2`. */
+export const freeNameIn = (name: string, items: readonly Item[], kind: Kind): string =>
+  freeName(name, new Set(items.filter((item) => item.kind === kind).map((item) => item.name)));
