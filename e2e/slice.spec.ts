@@ -30,6 +30,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   await page.goto(house.url);
   const row = page.getByRole('option').filter({ hasText: 'bell_turn_#.png' });
   await page.getByRole('button', { name: /^turntables/ }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^3 sources/);
   await expect(row).toContainText('1-36, 38-60');
   await expect(row).toContainText('Frame 37 missing');
   await expect(row).toContainText('not declared');

@@ -68,7 +68,9 @@ test('a shot is retimed in the chart and the table, and the frames written are t
   await expect(dragged).not.toHaveValue('32');
   expect(Number(await dragged.inputValue())).toBeLessThan(30);
   await time.getByLabel('Source frame of key 2').fill('9999');
-  await expect(time.getByRole('alert').first()).toContainText('Key 2 takes frame 9999');
+  await expect(time.getByRole('alert').first()).toContainText(
+    'Key 2 uses frame 9999, but the source has only 1261 to 1300.',
+  );
   await time.getByLabel('Source frame of key 2').fill('1300');
   await time.getByLabel('Source frame of key 3').fill('1300');
   await dragged.fill('25');

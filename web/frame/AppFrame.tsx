@@ -4,7 +4,7 @@ import { useTheme } from '@mui/material/styles';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import { useHealthQuery, useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
-import { ProblemNote } from '../pieces/Notes.tsx';
+import { ProblemBox } from '../pieces/Notes.tsx';
 import { progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -77,7 +77,7 @@ function Trouble() {
   return (
     <Box sx={{ display: 'grid', gap: 1, px: 3, '&:not(:empty)': { pt: 1.5 } }}>
       {data?.problems.map((problem) => (
-        <ProblemNote key={problem.code} problem={problem} />
+        <ProblemBox key={problem.code} problem={problem} />
       ))}
     </Box>
   );

@@ -4,11 +4,30 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import type { ReactNode } from 'react';
 import type { Problem } from '@shale/core';
+import { useHealthQuery } from '../api/api.ts';
 import { Mark } from './State.tsx';
 import { plural } from './words.ts';
 
-/** A problem: the fact, then the way out. */
-export function ProblemNote({ problem, action }: { problem: Problem; action?: ReactNode }) {
+interface NoteProps {
+  problem: Problem;
+  action?: ReactNode;
+}
+
+/** A problem: the fact, then the way out. One that the head of the page tells already, being Shale's own, is only waited for here. */
+export function ProblemNote(props: NoteProps) {
+  const { data: health } = useHealthQuery();
+  const isTold = props.problem.code === 'database-away' && health?.ready === false;
+  return isTold ? (
+    <Typography role="status" sx={{ color: 'text.secondary' }}>
+      Waiting for the database
+    </Typography>
+  ) : (
+    <ProblemBox {...props} />
+  );
+}
+
+/** The same, told in any case. */
+export function ProblemBox({ problem, action }: NoteProps) {
   const { tokens } = useTheme();
   return (
     <Box

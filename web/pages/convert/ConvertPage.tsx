@@ -59,7 +59,7 @@ const looks: readonly (readonly ['source' | 'proof' | LookView, string])[] = [
   ['source', 'Source'],
   ['result', 'Result'],
   ['matte', 'Matte'],
-  ['status', 'Status'],
+  ['status', 'Opacity zones'],
   ['losses', 'Losses'],
   ['proof', 'Proof'],
 ];

@@ -147,7 +147,7 @@ export function KeyFields({ picture, set }: Working) {
           onSay={(spill) => say({ spill })}
         />
       </Pair>
-      <Hint>Look at it as Result, Matte or Status above the picture.</Hint>
+      <Hint>Look at it as Result, Matte or Opacity zones above the picture.</Hint>
       <Off onOff={() => set({ key: null })} />
     </>
   );
