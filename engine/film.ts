@@ -17,7 +17,8 @@ import {
   resultsOf,
   ShaleError,
   timecodeAfter,
-  videoRules,
+  codecRecord,
+  isVideoFormat,
   type Image,
   type PixelCounts,
   type Plan,
@@ -67,6 +68,7 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
 }
 
 /** What the writer is told of a plan's pictures. */
+/** @throws Error for a plan of stills */
 export function filmSettings(plan: Plan, image: Image): FilmSettings {
   const { spec, recipe, rate, declaration } = plan;
   const { write, video } = spec;
@@ -74,6 +76,7 @@ export function filmSettings(plan: Plan, image: Image): FilmSettings {
   // What is seen before the first picture is earlier than it.
   const timecode =
     video.timecode === null || titles === 0 ? video.timecode : timecodeAfter(video.timecode, -titles, rate!);
+  if (!isVideoFormat(write.format)) throw new Error(`${write.format} is no video`);
   return {
     format: write.format,
     video: { ...video, timecode },
@@ -137,7 +140,7 @@ export async function encodeRows(
   signal?: AbortSignal,
 ): Promise<Encoded | undefined> {
   const maker = new FrameMaker(plan, places, 'film');
-  const isLossless = videoRules[plan.spec.write.format]!.controls === 'lossless';
+  const isLossless = codecRecord(plan.spec.write.format)!.controls === 'lossless';
   const keep = new Set(
     Array.from({ length: compared }, (_, at) => Math.round((at * (rows.length - 1)) / (compared - 1))),
   );
@@ -281,7 +284,7 @@ export async function makeFilm(
   const temporary = join(dirname(final), temporaryName(job, 0));
   // Where no folder's name can be taken for an option of the codec.
   const log = join(tmpdir(), `shale-${process.pid}-${job}.log`);
-  const rules = videoRules[spec.write.format]!;
+  const rules = codecRecord(spec.write.format)!;
   const twice = rules.twoPasses === true && spec.video.control === 'bitrate' && spec.video.passes === 2;
   const of = rows.length * (twice ? 2 : 1);
   let done = 0;

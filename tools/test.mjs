@@ -58,6 +58,7 @@ function checkText() {
     await check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), '--check', '--log-level', 'warn', '.']);
     const folders = ['core', 'contract', 'media', 'engine', 'server', 'web', 'cli', 'demo'];
     const rule = ['--config', '.dependency-cruiser.cjs', '--output-type', 'err'];
+    await check('tables of the docs', ['--import', 'tsx', join(project, 'tools', 'docs.ts'), '--check']);
     await check('import rule', [bin('dependency-cruiser', 'bin', 'dependency-cruise.mjs'), ...folders, ...rule]);
   };
   return Promise.all([check('types', [bin('typescript', 'bin', 'tsc'), '-p', '.']), others()]);

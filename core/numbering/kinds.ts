@@ -1,8 +1,10 @@
+import { stills } from '../formats/index.ts';
+
 /** What a file is, by its ending alone; a probe of the header has the last word. */
 export type FileKind = 'picture' | 'clip' | 'sound' | 'other';
 
 const endings: Record<Exclude<FileKind, 'other'>, readonly string[]> = {
-  picture: 'png jpg jpeg jpe tif tiff tga exr dpx cin bmp webp gif apng pnm pgm ppm pam pfm jxl avif'.split(' '),
+  picture: Object.values(stills).flatMap((still): readonly string[] => still.endings),
   clip: 'mp4 mov m4v mkv webm avi mxf mpg mpeg m2v ts mts m2ts wmv ogv y4m'.split(' '),
   sound: 'wav aif aiff flac mp3 m4a aac ogg opus bwf'.split(' '),
 };

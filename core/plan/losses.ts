@@ -5,9 +5,10 @@ import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } fro
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { transferBetween } from '../pixels/transfer.ts';
 import { andWords } from '../words.ts';
+import { codecs, isVideoFormat, stillWrites } from '../formats/index.ts';
 import { formatRules } from '../spec/formats.ts';
 import type { Spec } from '../spec/schema.ts';
-import { chromaOf, isVideoFormat, videoRules, videoWords } from '../spec/video.ts';
+import { keptChroma, videoWords } from '../spec/video.ts';
 import { droppedFacts, unsaidColour } from '../spec/told.ts';
 import type { Loss } from './plan.ts';
 
@@ -156,8 +157,7 @@ function missingLoss(missing: readonly FrameRange[], { missing: policy, write }:
 
 /** Colour that a video keeps less densely than light. */
 export function chromaLosses({ write, video }: Spec): Loss[] {
-  const chroma =
-    isVideoFormat(write.format) && (write.format === 'prores422' ? '4:2:2' : chromaOf(write.format, video));
+  const chroma = isVideoFormat(write.format) && keptChroma(write.format, video);
   if (!chroma || chroma === '4:4:4') return [];
   const sentence = `Colour is kept ${chroma}: ${chroma === '4:2:0' ? 'one sample for four pixels' : 'one sample for two pixels'}`;
   return [{ code: 'colour-thinned', severity: 'doubt', sentence, amount: 'all' }];
@@ -288,19 +288,14 @@ function depthLoss(facts: Facts, recipe: Recipe): Loss | undefined {
 }
 
 function lossyWords(spec: Spec): string | undefined {
-  const { format, quality, lossless } = spec.write;
-  const film = videoRules[format];
-  if (film)
-    return film.controls === 'lossless'
-      ? undefined
-      : `${formatRules[format].words}${film.controls === 'rate' ? ` at ${videoWords(format, spec.video)}` : ''} changes samples`;
-  if (!formatRules[format].lossless || ((format === 'webp' || format === 'jxl') && !lossless))
-    return `${formatRules[format].words} at quality ${quality} changes samples`;
-  const lossyExr = ['PXR24', 'B44', 'B44A', 'DWAA', 'DWAB'];
-  if (spec.write.format === 'exr' && lossyExr.includes(spec.write.exrCompression)) {
-    return `${spec.write.exrCompression} compression changes samples`;
+  const { write, video } = spec;
+  if (!isVideoFormat(write.format)) {
+    const what = stillWrites(write.format).lossy?.(write);
+    return what && `${what} changes samples`;
   }
-  return undefined;
+  const { words, controls } = codecs[write.format];
+  if (controls === 'lossless') return undefined;
+  return `${words}${controls === 'rate' ? ` at ${videoWords(write.format, video)}` : ''} changes samples`;
 }
 
 const channelWords = ['red', 'green', 'blue'] as const;

@@ -11,7 +11,8 @@ import type { Declaration, Primaries } from '../spec/declaration.ts';
 import { formatRules, notReadWayOut, unreadAs } from '../spec/formats.ts';
 import { burnsText } from '../spec/burn.ts';
 import type { Spec } from '../spec/schema.ts';
-import { endingOf, isVideoFormat } from '../spec/video.ts';
+import { isVideoFormat, stillWrites } from '../formats/index.ts';
+import { endingOf } from '../spec/video.ts';
 import { chromaLosses, differingLosses, knownLosses, missingLosses, soundLosses } from './losses.ts';
 import { keptSource as kept, planOthers, type PlannedOthers } from './others.ts';
 import { refusing } from './attempt.ts';
@@ -241,7 +242,9 @@ function copiesBytes(source: Source, declaration: Declaration, spec: Spec, recip
   if (layer !== null || alphaFrom !== null || !movesNothing(spec.picture)) return false;
   if (recipe === null || mixesColours(recipe)) return false;
   if (declaration.transfer.value !== spec.write.transfer) return false;
-  if (spec.write.format === 'exr' && facts.compression !== spec.write.exrCompression) return false;
+  const { write } = spec;
+  const compressed = isVideoFormat(write.format) ? undefined : stillWrites(write.format).compressedAs?.(write);
+  if (compressed !== undefined && facts.compression !== compressed) return false;
   return facts.hasAlpha
     ? declaration.alpha.value === spec.write.alpha
     : formatRules[spec.write.format].alpha || spec.write.alpha === 'none';

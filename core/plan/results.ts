@@ -4,7 +4,7 @@ import type { Declaration } from '../spec/declaration.ts';
 import type { Numbered } from '../spec/marker.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isPlainTime } from '../spec/time.ts';
-import { isVideoFormat } from '../spec/video.ts';
+import { isVideoFormat } from '../formats/index.ts';
 import { renumbered } from './axis.ts';
 import type { Given } from './given.ts';
 import type { PlanRun } from './plan.ts';

@@ -12,7 +12,7 @@ import {
 import { frameSpan, isVideo, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
-import { isVideoFormat } from '../spec/video.ts';
+import { isVideoFormat } from '../formats/index.ts';
 import { atConstantRate, type TickRun } from '../timing/clipTimes.ts';
 import { makeRate, type Rate } from '../timing/rate.ts';
 import type { PlanRun } from './plan.ts';

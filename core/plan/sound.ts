@@ -6,7 +6,7 @@ import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isPlainTime } from '../spec/time.ts';
 import { compareRates } from '../timing/rate.ts';
-import { isVideoFormat } from '../spec/video.ts';
+import { isVideoFormat } from '../formats/index.ts';
 
 /** A sound as it was found. */
 export interface GivenSound {

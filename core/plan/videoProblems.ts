@@ -4,7 +4,8 @@ import { sizeAfter } from '../pixels/picture.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { formatRules } from '../spec/formats.ts';
 import type { Spec } from '../spec/schema.ts';
-import { chromaOf, isVideoFormat, needsEven, videoRules } from '../spec/video.ts';
+import { isVideoFormat, codecRecord } from '../formats/index.ts';
+import { chromaOf, needsEven } from '../spec/video.ts';
 import { rateFraction, type Rate } from '../timing/rate.ts';
 import { parseTimecode } from '../timing/timecode.ts';
 
@@ -31,7 +32,7 @@ export function videoProblems(source: Source, declaration: Declaration, spec: Sp
       'Declare its rate: press it in the sentence, use Inspect, or give --rate.',
       'declaration.rate',
     );
-  const rules = videoRules[write.format]!;
+  const rules = codecRecord(write.format)!;
   if (rules.crf && video.control === 'quality' && video.crf !== null && video.crf > rules.crf.most)
     add('quality-outside', `${words} has qualities from 0 to ${rules.crf.most}.`, 'Choose one of those.', 'video.crf');
   if (video.maxBitrate !== null && video.control === 'bitrate' && video.maxBitrate < video.bitrate)

@@ -8,7 +8,8 @@ import { printRate } from '../timing/rate.ts';
 import { orWords, plural, printBytes, someOf } from '../words.ts';
 import { isUnbroken, numbersIn, type Held } from './held.ts';
 import type { Receiver, ReceiverRule } from './receiver.ts';
-import { formatWords, separatorWords } from './sentences.ts';
+import { formatWords } from '../formats/index.ts';
+import { separatorWords } from './sentences.ts';
 
 /** A rule of a receiver that is not kept. */
 export interface Breach {

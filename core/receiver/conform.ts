@@ -8,7 +8,8 @@ import { withFormat } from '../spec/parse.ts';
 import { transferSchema } from '../spec/declaration.ts';
 import type { Breach } from './breaches.ts';
 import type { Receiver, ReceiverRule } from './receiver.ts';
-import { formatWords, separatorWords } from './sentences.ts';
+import { formatWords } from '../formats/index.ts';
+import { separatorWords } from './sentences.ts';
 
 /** Rules that new names alone can keep, and what the mend is called. */
 const namingMends: Partial<Record<ReceiverRule, (receiver: Receiver) => string>> = {

@@ -1,3 +1,4 @@
+import { formatWords } from '../formats/index.ts';
 import { sampleWords } from '../pixels/image.ts';
 import { alphaWords, transferWords } from '../spec/declaration.ts';
 import { printRate } from '../timing/rate.ts';
@@ -14,17 +15,6 @@ const separatorNames: Record<string, string> = {
 
 /** `a dot`, `nothing`: how a separator is called. */
 export const separatorWords = (separator: string): string => separatorNames[separator] ?? separator;
-
-const formatNames: Record<string, string> = {
-  exr: 'OpenEXR',
-  jxl: 'JPEG XL',
-  pnm: 'PNM',
-  cin: 'Cineon',
-  webp: 'WebP',
-};
-
-/** How a format's id is written for a person. */
-export const formatWords = (id: string): string => formatNames[id] ?? id.toUpperCase();
 
 const characterWords = ({ characters, keep }: Receiver): string => {
   if (characters === 'ascii') return 'Names hold plain ASCII: letters without accents, digits and signs.';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { usualsOf } from '../formats/index.ts';
 import { frameCount, frameSpan, type Source } from '../numbering/source.ts';
 import { parseRate, printRate, rateSchema, standardRates, type Rate } from '../timing/rate.ts';
 import { ShaleError } from '../errors.ts';
@@ -149,22 +150,8 @@ function alphaBy(source: Source): Declaration['alpha'] {
   if (!facts) return undeclared;
   if (!facts.hasAlpha) return { value: 'none', grounds: 'file', detail: 'no alpha channel' };
   if (facts.alphaSays) return { value: facts.alphaSays, grounds: 'file', detail: 'the file says so' };
-  switch (facts.format) {
-    case 'vp9':
-    case 'vpx-vp9':
-      return { value: 'straight', grounds: 'format', detail: 'usual for WebM with alpha' };
-    case 'exr':
-      return { value: 'premultiplied', grounds: 'format', detail: 'OpenEXR defines colour as premultiplied' };
-    case 'png':
-    case 'webp':
-      return {
-        value: 'straight',
-        grounds: 'format',
-        detail: `${facts.format === 'png' ? 'PNG' : 'WebP'} defines alpha as straight`,
-      };
-    default:
-      return undeclared;
-  }
+  const usual = usualsOf(facts.format).alpha;
+  return usual ? { ...usual, grounds: 'format' } : undeclared;
 }
 
 function transferBy(source: Source): Declaration['transfer'] {
@@ -181,11 +168,8 @@ function transferBy(source: Source): Declaration['transfer'] {
       detail: `usual for ${isRgb ? 'RGB ' : ''}video that says nothing`,
     };
   }
-  if (facts.format === 'exr') return { value: 'linear', grounds: 'format', detail: 'OpenEXR defines colour as linear' };
-  if (facts.format === 'jpeg') return { value: 'srgb', grounds: 'format', detail: 'usual for JPEG without a profile' };
-  if (facts.format === 'png')
-    return { value: 'srgb', grounds: 'format', detail: 'usual for PNG without a colour chunk' };
-  return undeclared;
+  const usual = usualsOf(facts.format).transfer;
+  return usual ? { ...usual, grounds: 'format' } : undeclared;
 }
 
 function primariesBy(source: Source): Declaration['primaries'] {
@@ -194,13 +178,9 @@ function primariesBy(source: Source): Declaration['primaries'] {
   const said = primariesSchema.safeParse(facts.primaries);
   if (said.success) return { value: said.data, grounds: 'file', detail: 'the file says so' };
   if (facts.primaries !== undefined) return { ...undeclared, detail: `the file says ${facts.primaries}` };
-  const usual: Record<string, string> = {
-    exr: 'OpenEXR without chromaticities means BT.709',
-    png: 'usual for PNG without a colour chunk',
-    jpeg: 'usual for JPEG without a profile',
-  };
-  const detail = facts.clip ? 'usual for video that says nothing' : usual[facts.format];
-  return detail ? { value: 'bt709', grounds: 'format', detail } : undeclared;
+  if (facts.clip) return { value: 'bt709', grounds: 'format', detail: 'usual for video that says nothing' };
+  const usual = usualsOf(facts.format).primaries;
+  return usual ? { ...usual, grounds: 'format' } : undeclared;
 }
 
 function firstBy(source: Source): Declaration['first'] {

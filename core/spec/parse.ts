@@ -4,7 +4,7 @@ import { transferSchema, type Declaration, type Transfer } from './declaration.t
 import { formatRules } from './formats.ts';
 import { specSchema, type Spec } from './schema.ts';
 import { resizeSchema } from '../pixels/picture.ts';
-import { isVideoFormat } from './video.ts';
+import { isVideoFormat } from '../formats/index.ts';
 
 /**
  * Reads a spec from anything.
@@ -85,9 +85,8 @@ export function withFormat(spec: Spec, format: Spec['write']['format'], free: Sp
   // A video is as deep as most players read, until it is said otherwise.
   if (isVideoFormat(format) && !isVideoFormat(free.format) && rules.samples.includes('u8') && !rules.lossless)
     write.sample = 'u8';
-  // These two hold light; what comes from them to others is to be looked at.
-  const holdsLight = (one: Spec['write']['format']) => one === 'exr' || one === 'pfm';
-  if (holdsLight(format)) write.transfer = 'linear';
-  else if (holdsLight(free.format)) write.transfer = 'srgb';
+  // What comes from light to others is to be looked at.
+  if (rules.light) write.transfer = 'linear';
+  else if (formatRules[free.format].light) write.transfer = 'srgb';
   return { ...spec, write };
 }

@@ -13,31 +13,14 @@ import { burnTexts } from './burn.ts';
 import { markedWords } from './marker.ts';
 import type { Spec } from './schema.ts';
 import { timeSaid } from './time.ts';
-import { endingOf, isVideoFormat, videoWords } from './video.ts';
+import { isVideoFormat, stillWrites } from '../formats/index.ts';
+import { endingOf, videoWords } from './video.ts';
 
 /** The setting by which a format compresses. */
-function compressionWords({ write, video }: Pick<Spec, 'write' | 'video'>): string {
-  const { format, quality, exrCompression } = write;
-  if (isVideoFormat(format)) return `${videoWords(format, video)}, in ${endingOf({ write, video }).toUpperCase()}`;
-  switch (format) {
-    case 'png':
-      return `effort ${write.effort}`;
-    case 'tiff':
-      return write.tiffCompression;
-    case 'jpeg':
-      return `quality ${quality}, ${write.jpegChroma}`;
-    case 'webp':
-    case 'jxl':
-      return write.lossless ? 'lossless' : `quality ${quality}`;
-    case 'exr':
-      if (/^DWA/.test(exrCompression)) return `${exrCompression} level ${write.dwaLevel}`;
-      return /^ZIP/.test(exrCompression) ? `${exrCompression} effort ${write.effort}` : exrCompression;
-    case 'tga':
-      return 'RLE';
-    default:
-      return 'none';
-  }
-}
+const compressionWords = ({ write, video }: Pick<Spec, 'write' | 'video'>): string =>
+  isVideoFormat(write.format)
+    ? `${videoWords(write.format, video)}, in ${endingOf({ write, video }).toUpperCase()}`
+    : stillWrites(write.format).compression(write);
 
 const soundWords = ({ from, offset, codec, beside }: Spec['sound']): string =>
   [

@@ -4,7 +4,8 @@ import { beside, pictureSchema } from '../pixels/picture.ts';
 import { alphaOutSchema } from '../pixels/recipe.ts';
 import { burnSchema } from './burn.ts';
 import { matteSchema, primariesSchema, transferSchema } from './declaration.ts';
-import { exrCompressionSchema, formatSchema, tiffCompressionSchema } from './formats.ts';
+import { settingSchemas } from '../formats/settings.ts';
+import { formatSchema } from './formats.ts';
 import { markedSchema } from './marker.ts';
 import { timeSchema } from './time.ts';
 import { clipSpecSchema, soundSchema, videoSchema } from './video.ts';
@@ -53,18 +54,8 @@ export const specSchema = z
         matte: matteSchema.nullable().default(null),
         /** null keeps the source's. */
         primaries: primariesSchema.nullable().default(null),
-        /** Deflate effort of PNG and TIFF, 1 fast to 9 small. */
-        effort: z.int().min(1).max(9).default(3),
-        /** JPEG quality, 1 to 100. */
-        quality: z.int().min(1).max(100).default(92),
-        /** How densely JPEG keeps colour against light: as densely, or a quarter of it. */
-        jpegChroma: z.enum(['4:4:4', '4:2:0']).default('4:4:4'),
-        /** WebP and JPEG XL: every sample kept, or by quality. */
-        lossless: z.boolean().default(true),
-        exrCompression: exrCompressionSchema.default('ZIP'),
-        /** Of DWAA and DWAB, by the library's own scale: 0 changes least. */
-        dwaLevel: z.number().min(0).max(1000).default(45),
-        tiffCompression: tiffCompressionSchema.default('deflate'),
+        // How a still is compressed: what a format has no setting for is left aside.
+        ...settingSchemas,
       })
       .strict(),
     /** What happens to the picture in between. */

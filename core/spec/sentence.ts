@@ -10,7 +10,8 @@ import { hexOf, missingWords, mixedWords, pictureSaid, shotWords } from './pictu
 import { formatRules } from './formats.ts';
 import { burnsText, burnTexts } from './burn.ts';
 import { timeSaid } from './time.ts';
-import { isVideoFormat, videoWords } from './video.ts';
+import { isVideoFormat } from '../formats/index.ts';
+import { videoWords } from './video.ts';
 
 /** The parts of the sentence that can be pressed. */
 export type Control =

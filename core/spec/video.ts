@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { fieldsSchema } from '../numbering/clipFacts.ts';
 import { rateSchema, type Rate } from '../timing/rate.ts';
 import { beside } from '../pixels/picture.ts';
-import { formatRules, type Format } from './formats.ts';
+import { codecRecord, firstEnding, isVideoFormat, type Format } from '../formats/index.ts';
+import type { Container } from '../formats/record.ts';
 
 /** How a clip is taken apart. */
 export const clipSpecSchema = z
@@ -67,73 +68,10 @@ export const soundSchema = z
   .strict();
 export type SoundSpec = z.infer<typeof soundSchema>;
 
-/** What a video format is made of. */
-export interface VideoRules {
-  /** The encoder's name in the library. */
-  encoder: string;
-  containers: readonly ('mp4' | 'mov' | 'webm' | 'mkv')[];
-  /** What decides its size: a quality or bitrate, a profile, nothing. */
-  controls: 'rate' | 'profile' | 'lossless';
-  /** The starting and the greatest quality. */
-  crf?: { start: number; most: number };
-  /** How colour may be kept against light; the first is the start. Absent where the codec decides. */
-  chroma?: readonly VideoSpec['chroma'][];
-  twoPasses?: boolean;
-  presets?: readonly string[];
-}
-
-const x26Presets = ['veryslow', 'slower', 'slow', 'medium', 'fast', 'faster', 'veryfast', 'superfast', 'ultrafast'];
-
-export const videoRules: Partial<Record<Format, VideoRules>> = {
-  h264: {
-    encoder: 'libx264',
-    containers: ['mp4', 'mov'],
-    controls: 'rate',
-    crf: { start: 18, most: 51 },
-    chroma: ['4:2:0', '4:2:2', '4:4:4'],
-    twoPasses: true,
-    presets: x26Presets,
-  },
-  h265: {
-    encoder: 'libx265',
-    containers: ['mp4', 'mov'],
-    controls: 'rate',
-    crf: { start: 20, most: 51 },
-    chroma: ['4:2:0', '4:2:2', '4:4:4'],
-    twoPasses: true,
-    presets: x26Presets,
-  },
-  prores422: { encoder: 'prores_ks', containers: ['mov'], controls: 'profile' },
-  prores4444: { encoder: 'prores_ks', containers: ['mov'], controls: 'profile' },
-  vp9: {
-    encoder: 'libvpx-vp9',
-    containers: ['webm'],
-    controls: 'rate',
-    crf: { start: 24, most: 63 },
-    chroma: ['4:2:0', '4:4:4'],
-    presets: ['0', '1', '2', '3', '4', '5', '6', '7', '8'],
-  },
-  av1: {
-    encoder: 'libsvtav1',
-    containers: ['webm'],
-    controls: 'rate',
-    crf: { start: 24, most: 63 },
-    chroma: ['4:2:0'],
-    presets: ['2', '4', '5', '6', '7', '8', '9', '10', '12'],
-  },
-  ffv1: { encoder: 'ffv1', containers: ['mkv'], controls: 'lossless' },
-  pngmov: { encoder: 'png', containers: ['mov'], controls: 'lossless' },
-};
-
-export const isVideoFormat = (format: Format): boolean => videoRules[format] !== undefined;
-
 /** The container that a video goes into. */
-export function containerOf(
-  format: Format,
-  { container }: Pick<VideoSpec, 'container'>,
-): 'mp4' | 'mov' | 'webm' | 'mkv' {
-  const { containers } = videoRules[format]!;
-  return containers.includes(container) ? container : containers[0]!;
+export function containerOf(format: Format, { container }: Pick<VideoSpec, 'container'>): Container {
+  const { containers } = codecRecord(format)!;
+  return containers.includes(container) ? container : containers[0];
 }
 
 /** The ending of what a spec writes. */
@@ -143,17 +81,21 @@ export const endingOf = ({
 }: {
   write: { format: Format };
   video: Pick<VideoSpec, 'container'>;
-}): string => (isVideoFormat(write.format) ? containerOf(write.format, video) : formatRules[write.format].ext);
+}): string => (isVideoFormat(write.format) ? containerOf(write.format, video) : firstEnding(write.format));
 
-/** How colour is kept against light; undefined where the codec decides. */
+/** How colour is kept against light by what is chosen; undefined where the codec decides. */
 export function chromaOf(format: Format, { chroma }: Pick<VideoSpec, 'chroma'>): VideoSpec['chroma'] | undefined {
-  const may = videoRules[format]?.chroma;
+  const may = codecRecord(format)?.chroma;
   return may && (may.includes(chroma) ? chroma : may[0]);
 }
 
+/** How colour is kept against light, whoever decides it; undefined where it is kept as densely. */
+export const keptChroma = (format: Format, video: Pick<VideoSpec, 'chroma'>): VideoSpec['chroma'] | undefined =>
+  chromaOf(format, video) ?? codecRecord(format)?.ownChroma;
+
 /** Whether both sides of a picture have to be even: two pixels share a colour sample. */
 export function needsEven(format: Format, video: Pick<VideoSpec, 'chroma'>): { width: boolean; height: boolean } {
-  const chroma = format === 'prores422' ? '4:2:2' : chromaOf(format, video);
+  const chroma = keptChroma(format, video);
   return { width: chroma === '4:2:0' || chroma === '4:2:2', height: chroma === '4:2:0' };
 }
 
@@ -163,9 +105,9 @@ export const keyDistanceOf = ({ keyDistance }: Pick<VideoSpec, 'keyDistance'>, r
 
 /** The setting by which a video's size is decided, in a few words. */
 export function videoWords(format: Format, video: VideoSpec): string {
-  const rules = videoRules[format]!;
+  const rules = codecRecord(format)!;
   if (rules.controls === 'lossless') return 'lossless';
-  if (rules.controls === 'profile') return format === 'prores422' ? '422 HQ' : '4444';
+  if (rules.controls === 'profile') return rules.profile!;
   const amount =
     video.control === 'quality'
       ? `quality ${Math.min(rules.crf!.most, video.crf ?? rules.crf!.start)}`

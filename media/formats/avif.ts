@@ -28,8 +28,7 @@ function boxesIn(file: HeaderFile, from: number, to: number): Box[] {
 }
 
 /** AVIF by its boxes (ISO/IEC 23008-12, 6.5), its picture through libvips, which gives 10 and 12 bits in the upper ones of 16. */
-export const avif: StillFormat = {
-  id: 'avif',
+export const avif = {
   recognises: (head) => head.toString('latin1', 4, 8) === 'ftyp' && /avi[fs]/.test(head.toString('latin1', 8, 40)),
   header(file) {
     const top = boxesIn(file, 0, file.size);
@@ -90,4 +89,4 @@ export const avif: StillFormat = {
     const shift = sample === 'u10' ? 6 : 4;
     return { ...image, sample, data: (image.data as Uint16Array).map((code) => code >> shift) };
   },
-};
+} satisfies StillFormat;

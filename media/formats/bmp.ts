@@ -93,8 +93,7 @@ function pack({ width, height, channels, data }: Image): Buffer {
 }
 
 /** BMP without compression: palettes, 16, 24 and 32 bits on read; 24, and 32 with alpha, on write. */
-export const bmp: StillFormat = {
-  id: 'bmp',
+export const bmp = {
   recognises: (head) => head.length >= 26 && head[0] === 0x42 && head[1] === 0x4d && head.readUInt32LE(14) >= 12,
   header(file) {
     const head = file.need(0, 34);
@@ -130,4 +129,4 @@ export const bmp: StillFormat = {
   async write(path, image) {
     await writeFile(path, pack(image), { flag: 'wx' });
   },
-};
+} satisfies StillFormat;

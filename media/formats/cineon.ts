@@ -3,8 +3,7 @@ import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 const magic = 0x802a5fd7;
 
 /** Film scans of the older header that DPX grew out of; pictures are not read in this version. */
-export const cineon: StillFormat = {
-  id: 'cin',
+export const cineon = {
   recognises: (head) => head.length >= 4 && (head.readUInt32BE(0) === magic || head.readUInt32LE(0) === magic),
   header(file) {
     const head = file.need(0, 256);
@@ -33,4 +32,4 @@ export const cineon: StillFormat = {
       cutShort: lacking(file.size, dataAt + row * height),
     };
   },
-};
+} satisfies StillFormat;

@@ -105,8 +105,7 @@ const dpxAspect = (across: number, down: number): Facts['pixelAspect'] =>
   across === undefinedWord || down === undefinedWord || down === 0 ? undefined : aspectOf(across / down);
 
 /** DPX through libav: grey, RGB and RGBA of 8, 10, 12 and 16 bits on read, RGB on write. */
-export const dpx: StillFormat = {
-  id: 'dpx',
+export const dpx = {
   recognises: (head) => /^(SDPX|XPDS)$/.test(head.toString('latin1', 0, 4)),
   header(file): StillHeader {
     const head = file.need(0, Math.min(at.bytes, Math.max(at.genericBytes, file.size)));
@@ -161,7 +160,7 @@ export const dpx: StillFormat = {
     const coded = await encodePacket(Codec.findEncoder(AV_CODEC_ID_DPX)!, forEncoder(image));
     await writePieces(path, withHeader(coded, image, settings));
   },
-};
+} satisfies StillFormat;
 
 /** RGB as the encoder takes it: interleaved for 8 and 16 bits, planes of green, blue and red for 10 and 12. */
 function forEncoder({ width, height, sample, data }: Image) {

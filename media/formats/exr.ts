@@ -166,8 +166,8 @@ async function read(path: string, { part, index, channels }: Chosen): Promise<Im
 const channelNames = [[], ['Y'], ['Y', 'A'], ['R', 'G', 'B'], ['R', 'G', 'B', 'A']];
 
 /** OpenEXR, half and float, every compression, scanlines and tiles, through our addon. */
-export const exr: StillFormat = {
-  id: 'exr',
+export const exr = {
+  layered: true,
   recognises: (head) => head.length >= 4 && head.readUInt32LE(0) === 0x01312f76,
   header,
   async write(path, image, settings) {
@@ -179,7 +179,7 @@ export const exr: StillFormat = {
       attributes: [...attributes, ...attributesOf(settings)],
     });
   },
-};
+} satisfies StillFormat;
 
 /** What the standard attributes say of a picture (OpenEXR, "Standard Optional Attributes"). */
 function attributesOf({ rate, timecode, pixelAspect, primaries }: WriteSettings): ExrAttribute[] {

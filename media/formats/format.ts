@@ -1,24 +1,19 @@
 import { open } from 'node:fs/promises';
-import { chromaticities, gcd, type Facts, type Image, type Primaries, type Rate, type Spec } from '@shale/core';
+import {
+  chromaticities,
+  gcd,
+  type Facts,
+  type Image,
+  type Primaries,
+  type Rate,
+  type SettingName,
+  type Spec,
+} from '@shale/core';
 import type { ExrAttribute } from '../exr/addon.ts';
 import type { HeaderFile } from './headerFile.ts';
 
 /** How a file is written: the part of a spec that its format looks at, and what the file is to say of itself. */
-export interface WriteSettings
-  extends
-    Pick<
-      Spec['write'],
-      | 'transfer'
-      | 'alpha'
-      | 'effort'
-      | 'quality'
-      | 'jpegChroma'
-      | 'lossless'
-      | 'exrCompression'
-      | 'dwaLevel'
-      | 'tiffCompression'
-    >,
-    Carried {
+export interface WriteSettings extends Pick<Spec['write'], 'transfer' | 'alpha' | SettingName>, Carried {
   primaries: Primaries;
 }
 
@@ -62,12 +57,12 @@ export interface StillHeader {
 
 /** A still format: files <-> pixels. Errors are plain; {@link readStill} and its like name the file. */
 export interface StillFormat {
-  /** Lower-case id, as in specs and facts. */
-  id: string;
   /** Whether a file's first bytes are of this format; a name is asked only where bytes cannot tell. */
   recognises(head: Buffer, name: string): boolean;
   /** What header and end say. Refuses what no reader should be fed: absurd sizes, headers that make no sense. */
   header(file: HeaderFile): StillHeader | Promise<StillHeader>;
+  /** Whether {@link StillHeader.read} reads it, in place of `read`. */
+  layered?: true;
   /** The whole picture in the file's own samples, of an animation the one that is asked for. A damaged file throws; it never gives a picture. Absent where only headers are read. */
   read?(path: string, facts: Facts, picture: number): Promise<Image>;
   /** Writes the picture to a path that does not exist. Not flushed; the caller sees to that. */

@@ -45,8 +45,7 @@ function walk(file: HeaderFile, from: number): { pictures: number; hasAlpha: boo
 }
 
 /** GIF (89a) through libvips, its pictures laid over each other as they are shown. */
-export const gif: StillFormat = {
-  id: 'gif',
+export const gif = {
   recognises: (head) => /^GIF8[79]a$/.test(head.toString('latin1', 0, 6)),
   header(file) {
     const head = file.need(0, 13);
@@ -81,4 +80,4 @@ export const gif: StillFormat = {
     };
   },
   read: async (path, _facts, picture) => readWithSharp(await readFile(path), 'u8', picture),
-};
+} satisfies StillFormat;

@@ -1,14 +1,18 @@
 import { basename } from 'node:path';
 import {
   formatRules,
-  formatSchema,
+  formatWords,
   greyToColour,
+  isVideoFormat,
   notReadWayOut,
   ShaleError,
   unreadAs,
   type Facts,
   type Format,
   type Image,
+  type StillId,
+  type stills,
+  type WrittenStillId,
 } from '@shale/core';
 import { avif } from './avif.ts';
 import { bmp } from './bmp.ts';
@@ -26,14 +30,19 @@ import { tga } from './tga.ts';
 import { tiff } from './tiff.ts';
 import { webp } from './webp.ts';
 
-/** Every still format; TGA last, since its name alone tells it. */
-export const stillFormats: readonly StillFormat[] = [
+/** What a format's implementation must have: a way to read where its record says that it is read, and to write where it is written. */
+type Implementation<K extends StillId> = StillFormat &
+  ((typeof stills)[K]['reads'] extends readonly [] ? object : { layered: true } | Required<Pick<StillFormat, 'read'>>) &
+  (K extends WrittenStillId ? Required<Pick<StillFormat, 'write'>> : object);
+
+/** Every still format of core/formats; in this order a file is asked for: TGA last, since its name alone tells it. */
+const implementations: { [K in StillId]: Implementation<K> } = {
   png,
   jpeg,
   tiff,
   exr,
   dpx,
-  cineon,
+  cin: cineon,
   webp,
   gif,
   bmp,
@@ -43,7 +52,8 @@ export const stillFormats: readonly StillFormat[] = [
   jxl,
   avif,
   tga,
-];
+};
+const stillFormats = Object.entries(implementations) as [StillId, StillFormat][];
 
 const lost = new Set(['ENOENT', 'ENOTDIR']);
 
@@ -95,14 +105,13 @@ function formatOf({ head, path }: HeaderFile, known?: Format): StillFormat {
       subject: path,
     });
   }
-  const format = known
-    ? stillFormats.find(({ id }) => id === known)
-    : stillFormats.find((one) => one.recognises(head, basename(path)));
-  if (format) return format;
+  if (known && !isVideoFormat(known)) return implementations[known];
+  const found = stillFormats.find(([, one]) => one.recognises(head, basename(path)));
+  if (found) return found[1];
   throw new ShaleError({
     code: 'unknown-format',
     fact: `${basename(path)} is not a picture in a format that this version reads.`,
-    wayOut: `It reads ${stillFormats.map(({ id }) => id).join(', ')}; a wrong ending does not matter, the contents do.`,
+    wayOut: `It reads ${Object.keys(implementations).map(formatWords).join(', ')}; a wrong ending does not matter, the contents do.`,
     subject: path,
   });
 }
@@ -177,14 +186,6 @@ export async function readWhole(
     file.close();
   }
   const { facts, attributes } = header;
-  if (!format.read && !header.read) {
-    throw new ShaleError({
-      code: 'format-not-read',
-      fact: `${basename(path)} is ${format.id.toUpperCase()}: of this format only the header is read in this version.`,
-      wayOut: `Pictures are read from ${stillFormats.flatMap(({ id, read }) => (read || id === 'exr' ? [id] : [])).join(', ')}.`,
-      subject: path,
-    });
-  }
   const unread = unreadAs(facts);
   if (unread) {
     throw new ShaleError({
@@ -211,11 +212,10 @@ export async function readWhole(
   }
 }
 
-const writers = new Map(stillFormats.flatMap((format) => (format.write ? [[format.id, format] as const] : [])));
-
 /** Writes a still to a path that does not exist. @throws whatever the disk or the codec says */
 export async function writeStill(path: string, format: Format, image: Image, settings: WriteSettings): Promise<void> {
-  await writers.get(formatSchema.parse(format))!.write!(path, fitLayout(image, format), settings);
+  if (isVideoFormat(format)) throw new Error(`${format} is not a still format`);
+  await implementations[format].write(path, fitLayout(image, format), settings);
 }
 
 /** A picture with the channels that a format has a layout for: grey becomes colour where it has none for grey. Bit-exact. */

@@ -99,8 +99,7 @@ function profileSegment(profile: Buffer): Buffer {
 }
 
 /** JPEG, 8 bits, through libvips. */
-export const jpeg: StillFormat = {
-  id: 'jpeg',
+export const jpeg = {
   recognises: (head) => head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff,
   header,
   read: async (path) => readWithSharp(await readFile(path), 'u8'),
@@ -117,4 +116,4 @@ export const jpeg: StillFormat = {
       coded.subarray(rest),
     ]);
   },
-};
+} satisfies StillFormat;

@@ -100,8 +100,7 @@ const distanceOf = (quality: number): number =>
   quality >= 30 ? 0.1 + (100 - quality) * 0.09 : (53 / 3000) * quality ** 2 - (23 / 20) * quality + 25;
 
 /** JPEG XL (ISO/IEC 18181-1, annex D) through libjxl in libav. */
-export const jxl: StillFormat = {
-  id: 'jxl',
+export const jxl = {
   recognises: (head) =>
     (head[0] === 0xff && head[1] === 0x0a) ||
     head.subarray(0, 12).equals(Buffer.from('0000000c4a584c200d0a870a', 'hex')),
@@ -163,4 +162,4 @@ export const jxl: StillFormat = {
     );
     await writeFile(path, coded, { flag: 'wx' });
   },
-};
+} satisfies StillFormat;

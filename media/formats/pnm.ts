@@ -152,8 +152,10 @@ function body({ width, height, channels, sample, data }: Image): Buffer {
 }
 
 /** One kind of these files: they share their headers' shape. */
-const kindOf = (id: string, recognised: RegExp): StillFormat => ({
-  id,
+const kindOf = (
+  id: 'pnm' | 'pam' | 'pfm',
+  recognised: RegExp,
+): Required<Pick<StillFormat, 'read' | 'write'>> & StillFormat => ({
   recognises: (head) => recognised.test(head.toString('latin1', 0, 3)),
   header(file): StillHeader {
     const { width, height, count, sample, dataAt, bytes } = told(headerText(file.head));

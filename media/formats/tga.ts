@@ -61,8 +61,7 @@ function swapRedBlue(data: Uint8Array, channels: number): void {
 }
 
 /** TGA of 8, 24 and 32 bits through libav, written run-length coded. */
-export const tga: StillFormat = {
-  id: 'tga',
+export const tga = {
   recognises: (_head, name) => /\.tga$/i.test(name),
   header,
   async read(path, facts) {
@@ -86,7 +85,7 @@ export const tga: StillFormat = {
     const format = channels === 1 ? AV_PIX_FMT_GRAY8 : channels === 3 ? AV_PIX_FMT_BGR24 : AV_PIX_FMT_BGRA;
     await writeFile(path, await encodePacket(encoder, { width, height, format, bytes }), { flag: 'wx' });
   },
-};
+} satisfies StillFormat;
 
 function withoutFourth(data: Image['data']): Uint8Array {
   const three = new Uint8Array((data.length / 4) * 3);

@@ -46,8 +46,7 @@ async function refuseDamaged(path: string, bytes: Buffer, { width, height }: Fac
 }
 
 /** TIFF: integers of 8 and 16 bits read through libvips, floats and zstd by {@link readPlainly}; all written by {@link tiffPieces}. */
-export const tiff: StillFormat = {
-  id: 'tiff',
+export const tiff = {
   recognises: (head) => /^(II[*+]\0|MM\0[*+])$/s.test(head.toString('latin1', 0, 4)),
   header: tiffHeader,
   async read(path, facts) {
@@ -63,4 +62,4 @@ export const tiff: StillFormat = {
   async write(path, image, settings) {
     await writePieces(path, await tiffPieces(image, settings));
   },
-};
+} satisfies StillFormat;

@@ -59,8 +59,7 @@ function animationOf(file: HeaderFile): Pick<Facts, 'pictures' | 'rate'> {
 }
 
 /** WebP through libvips; an animation picture by picture. */
-export const webp: StillFormat = {
-  id: 'webp',
+export const webp = {
   recognises: (head) => head.toString('latin1', 0, 4) === 'RIFF' && head.toString('latin1', 8, 12) === 'WEBP',
   header(file) {
     const { width, height, hasAlpha, coding } = firstChunk(file);
@@ -88,4 +87,4 @@ export const webp: StillFormat = {
     const how = lossless ? { lossless, exact: true, effort: 2 } : { quality, effort: 4 };
     await writeFile(path, await encodeWithSharp(image, (pipeline) => pipeline.webp(how)), { flag: 'wx' });
   },
-};
+} satisfies StillFormat;

@@ -18,42 +18,35 @@ import {
   type Stream,
 } from 'node-av';
 import {
-  chromaOf,
+  codecRecord,
+  codecs,
   containerOf,
-  keyDistanceOf,
   ShaleError,
-  videoRules,
+  type CodecId,
   type Format,
   type Image,
   type Primaries,
-  type Rate,
   type SampleFormat,
   type Transfer,
-  type VideoSpec,
 } from '@shale/core';
 import { alphaApart, fromRgb } from './colouring.ts';
+import { codecWriters } from './codecs/index.ts';
+import type { CodecSettings } from './codecs/codec.ts';
 import { Chain, type FilterStep } from './graph.ts';
 import { check, fillFrame } from './libav.ts';
 import { isEnd } from './open.ts';
 import { SoundTrack, type WantedSound } from './soundTrack.ts';
 
 /** What a video is to be. */
-export interface FilmSettings {
-  format: Format;
-  video: VideoSpec;
+export interface FilmSettings extends CodecSettings {
+  format: CodecId;
   width: number;
   height: number;
-  /** Depth of the result. */
-  sample: SampleFormat;
-  hasAlpha: boolean;
-  rate: Rate;
   transfer: Transfer;
   primaries: Primaries;
   /** Width to height of a pixel. */
   pixelAspect: { num: number; den: number };
   sound?: WantedSound;
-  /** Which of two passes this is, and the file by which the first tells the second; absent for one. */
-  pass?: { number: 1 | 2; log: string };
 }
 
 /** Codes of ITU-T H.273, tables 2 and 3. */
@@ -61,71 +54,9 @@ const transferCodes: Partial<Record<Transfer, number>> = { bt709: 1, 'gamma-2.2'
 const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
 const unsaid = 2;
 
-/** The pixel layout that is coded. */
-function codedAs({
-  format,
-  video,
-  sample,
-  hasAlpha,
-}: Pick<FilmSettings, 'format' | 'video' | 'sample' | 'hasAlpha'>): string {
-  const bits = Number(sample.slice(1));
-  const deep = bits > 8 ? `${bits}le` : '';
-  switch (format) {
-    case 'prores422':
-      return 'yuv422p10le';
-    case 'prores4444':
-      return hasAlpha ? 'yuva444p10le' : 'yuv444p10le';
-    case 'ffv1':
-      if (bits === 8) return hasAlpha ? 'bgra' : 'bgr0';
-      return `gbr${hasAlpha ? 'a' : ''}p${deep}`;
-    case 'pngmov':
-      return bits === 8 ? (hasAlpha ? 'rgba' : 'rgb24') : hasAlpha ? 'rgba64be' : 'rgb48be';
-    default: {
-      const chroma = chromaOf(format, video)!.replaceAll(':', '');
-      return `yuv${hasAlpha ? 'a' : ''}${chroma}p${deep}`;
-    }
-  }
-}
-
 /** The samples in which pictures are given: 16 bits where a codec keeps more than 8 in its own way, else as they are kept. */
 export const givenSample = (format: Format, sample: SampleFormat): SampleFormat =>
-  sample === 'u8' || videoRules[format]!.controls === 'lossless' ? sample : 'u16';
-
-/** Options of the encoder's own. */
-function optionsOf({ format, video, hasAlpha, rate, pass }: FilmSettings): Record<string, string> {
-  const rules = videoRules[format]!;
-  const options: Record<string, string> = { threads: '0' };
-  if (rules.controls === 'rate') {
-    const crf = Math.min(rules.crf!.most, video.crf ?? rules.crf!.start);
-    const quality = video.control === 'quality';
-    if (quality) options.crf = String(crf);
-    const preset = rules.presets![video.speed]!;
-    if (format === 'h264' || format === 'h265') options.preset = preset;
-    if (format === 'h264' && pass) options['x264-params'] = `pass=${pass.number}:stats=${pass.log}`;
-    if (format === 'h265')
-      options['x265-params'] = ['log-level=none', ...(pass ? [`pass=${pass.number}`, `stats=${pass.log}`] : [])].join(
-        ':',
-      );
-    if (format === 'vp9')
-      Object.assign(options, {
-        'cpu-used': preset,
-        'row-mt': '1',
-        deadline: 'good',
-        ...(hasAlpha ? { 'auto-alt-ref': '0' } : {}),
-      });
-    if (format === 'av1') {
-      options.preset = preset;
-      options['svtav1-params'] = quality ? 'rc=0' : 'rc=1';
-    }
-    options.g = String(keyDistanceOf(video, rate));
-  }
-  if (format === 'prores422') options.profile = 'hq';
-  if (format === 'prores4444') Object.assign(options, { profile: '4444', alpha_bits: hasAlpha ? '16' : '0' });
-  if (format === 'prores422' || format === 'prores4444') options.vendor = 'shal';
-  // Version 3 with checksums over slices: what is kept for years can be checked by itself.
-  if (format === 'ffv1') Object.assign(options, { level: '3', slicecrc: '1', slices: '4', g: '1' });
-  return options;
-}
+  sample === 'u8' || codecRecord(format)!.controls === 'lossless' ? sample : 'u16';
 
 /** Writes pictures into a video file, in order. */
 export class FilmWriter {
@@ -156,13 +87,14 @@ export class FilmWriter {
    */
   static async open(path: string, settings: FilmSettings): Promise<FilmWriter> {
     const { format, video, width, height, rate, pixelAspect, transfer, primaries, sample, hasAlpha } = settings;
-    const rules = videoRules[format]!;
-    const codec = Codec.findEncoderByName(rules.encoder as never);
-    if (!codec) throw new Error(`there is no encoder ${rules.encoder}`);
+    const { controls } = codecs[format];
+    const made = codecWriters[format];
+    const codec = Codec.findEncoderByName(made.encoder as never);
+    if (!codec) throw new Error(`there is no encoder ${made.encoder}`);
     const container = containerOf(format, video);
     const output = new FormatContext();
     const context = new CodecContext();
-    const pixels = codedAs(settings);
+    const pixels = made.layout(settings);
     const isRgb = !pixels.startsWith('yuv');
     output.allocOutputContext2(null, container === 'mkv' ? 'matroska' : container, path);
     context.allocContext3(codec);
@@ -178,8 +110,8 @@ export class FilmWriter {
     context.colorRange = isRgb ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
     if (pixels.startsWith('yuv420') || pixels.startsWith('yuva420')) context.chromaLocation = AVCHROMA_LOC_LEFT;
     context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
-    if (format === 'ffv1' && sample !== 'u8') context.bitsPerRawSample = Number(sample.slice(1));
-    if (rules.controls === 'rate' && video.control === 'bitrate') {
+    made.prepare?.(context, settings);
+    if (controls === 'rate' && video.control === 'bitrate') {
       context.bitRate = BigInt(video.bitrate) * 1000n;
       if (video.maxBitrate !== null) {
         context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
@@ -187,7 +119,7 @@ export class FilmWriter {
       }
     }
     try {
-      const opened = await context.open2(codec, Dictionary.fromObject(optionsOf(settings)));
+      const opened = await context.open2(codec, Dictionary.fromObject({ threads: '0', ...made.options(settings) }));
       try {
         check(opened, 'opening it');
       } catch (error) {
@@ -200,14 +132,14 @@ export class FilmWriter {
       }
       const stream = output.newStream(codec);
       stream.codecpar.fromContext(context);
-      // The tag with the codec's header apart from the data: some players know no other.
-      if (format === 'h265') stream.codecpar.codecTag = 'hvc1';
+      if (made.tag) stream.codecpar.codecTag = made.tag;
       stream.timeBase = context.timeBase;
       stream.avgFrameRate = context.framerate;
       stream.sampleAspectRatio = context.sampleAspectRatio;
-      const words: Record<string, string> = {};
-      if (video.timecode !== null) words.timecode = video.timecode;
-      if (format === 'vp9' && hasAlpha) words.alpha_mode = '1';
+      const words = {
+        ...(video.timecode === null ? {} : { timecode: video.timecode }),
+        ...made.words?.(settings),
+      };
       if (Object.keys(words).length > 0) stream.metadata = Dictionary.fromObject(words);
       const given = givenSample(format, sample);
       const chain = await Chain.make(

@@ -1,95 +1,57 @@
-import { exrCompressionSchema, tiffCompressionSchema, type Spec } from '@shale/core';
+import { isVideoFormat, stillWrites, writeSettings, type SettingName, type Setting, type Spec } from '@shale/core';
 import { Decimal } from '../../pieces/numberFields.tsx';
 import { Choice, Pair, Whole } from '../../pieces/slimFields.tsx';
 
 type Write = Spec['write'];
 
-/** The settings by which a format compresses: those that it has, none for one that does not. */
-export function CompressionFields({ write, set }: { write: Write; set: (part: Partial<Write>) => void }) {
-  const { format, exrCompression } = write;
-  const quality = (
-    <Whole
-      label="Quality, 1 to 100"
-      value={write.quality}
-      onSay={(value) => value !== null && value >= 1 && value <= 100 && set({ quality: value })}
-    />
-  );
-  const effort = (
-    <Choice
-      label="Effort"
-      value={String(write.effort)}
-      options={[1, 2, 3, 4, 5, 6, 7, 8, 9].map((level) => [
-        String(level),
-        { 1: '1, fastest', 9: '9, smallest' }[level] ?? String(level),
-      ])}
-      onSay={(level) => set({ effort: Number(level) })}
-    />
-  );
-  if (format === 'png') return effort;
-  if (format === 'jpeg') {
-    return (
-      <Pair>
-        {quality}
+interface Props {
+  write: Write;
+  set: (part: Partial<Write>) => void;
+}
+
+/** The settings by which a format compresses: those that its record names, none for one that has none. */
+export function CompressionFields({ write, set }: Props) {
+  if (isVideoFormat(write.format)) return null;
+  const names = stillWrites(write.format).settings?.(write) ?? [];
+  if (names.length === 0) return null;
+  const fields = names.map((name) => <SettingField key={name} name={name} write={write} set={set} />);
+  return fields.length === 1 ? fields[0]! : <Pair>{fields}</Pair>;
+}
+
+/** One setting, asked for as its record says. */
+function SettingField({ name, write, set }: Props & { name: SettingName }) {
+  const { label, form, schema }: Setting = writeSettings[name];
+  // Read by its own schema: what does not fit is not taken.
+  const say = (value: unknown) => {
+    const read = schema.safeParse(value);
+    if (read.success) set({ [name]: read.data });
+  };
+  const value = write[name];
+  switch (form.kind) {
+    case 'choice':
+      return (
         <Choice
-          label="Colour"
-          value={write.jpegChroma}
+          label={label}
+          value={String(value)}
+          options={Object.entries(form.words)}
+          onSay={(said) => say(typeof value === 'number' ? Number(said) : said)}
+        />
+      );
+    case 'switch':
+      return (
+        <Choice
+          label={label}
+          value={value ? 'on' : 'off'}
           options={[
-            ['4:4:4', '4:4:4, whole'],
-            ['4:2:0', '4:2:0, a quarter'],
+            ['on', form.on],
+            ['off', form.off],
           ]}
-          onSay={(chroma) => set({ jpegChroma: chroma as '4:4:4' })}
+          onSay={(said) => say(said === 'on')}
         />
-      </Pair>
-    );
+      );
+    case 'whole':
+      return <Whole label={label} value={Number(value)} onSay={say} />;
+    case 'decimal':
+      return <Decimal label={label} value={Number(value)} least={form.least} most={form.most} onSay={say} />;
   }
-  if (format === 'webp' || format === 'jxl') {
-    return (
-      <Pair>
-        <Choice
-          label="Compression"
-          value={write.lossless ? 'lossless' : 'lossy'}
-          options={[
-            ['lossless', 'lossless'],
-            ['lossy', 'by quality'],
-          ]}
-          onSay={(kind) => set({ lossless: kind === 'lossless' })}
-        />
-        {!write.lossless && quality}
-      </Pair>
-    );
-  }
-  if (format === 'exr') {
-    return (
-      <Pair>
-        <Choice
-          label="Compression"
-          value={exrCompression}
-          options={exrCompressionSchema.options.map((name) => [name, name])}
-          onSay={(name) => set({ exrCompression: name as 'ZIP' })}
-        />
-        {/^ZIPS?$/.test(exrCompression) && effort}
-        {/^DWA/.test(exrCompression) && (
-          <Decimal
-            label="Level, 0 best"
-            value={write.dwaLevel}
-            least={0}
-            most={1000}
-            onSay={(dwaLevel) => set({ dwaLevel })}
-          />
-        )}
-      </Pair>
-    );
-  }
-  if (format !== 'tiff') return null;
-  return (
-    <Pair>
-      <Choice
-        label="Compression"
-        value={write.tiffCompression}
-        options={tiffCompressionSchema.options.map((name) => [name, name])}
-        onSay={(name) => set({ tiffCompression: name as 'none' })}
-      />
-      {write.tiffCompression === 'deflate' && effort}
-    </Pair>
-  );
 }

@@ -14,7 +14,7 @@ import {
   printSeconds,
   problemOf,
   rateFraction,
-  videoRules,
+  codecRecord,
   type Plan,
   type Spec,
   type VideoSpec,
@@ -128,7 +128,7 @@ const speeds = (presets: readonly string[]) =>
 /** How a video is written: every number that its codec knows. */
 export function VideoEditor({ spec, change, plan }: Editing) {
   const { video, write } = spec;
-  const rules = videoRules[write.format]!;
+  const rules = codecRecord(write.format)!;
   const set = (part: Partial<VideoSpec>) => change({ ...spec, video: { ...video, ...part } });
   const even = needsEven(write.format, video);
   const byQuality = video.control === 'quality';

@@ -14,6 +14,7 @@ import {
   sampleWords,
   separatorWords,
   ShaleError,
+  stills,
   transferWords,
   type Problem,
   type Receiver,
@@ -22,21 +23,7 @@ import { EditForm } from './EditForm.tsx';
 import { Choice, Pair, Several, Text, Whole } from '../../pieces/slimFields.tsx';
 
 /** Formats of still pictures by their ids. */
-const formats = [
-  'png',
-  'jpeg',
-  'tiff',
-  'tga',
-  'exr',
-  'dpx',
-  'cin',
-  'webp',
-  'bmp',
-  'pnm',
-  'gif',
-  'avif',
-  'jxl',
-] as const;
+const formats = Object.keys(stills);
 const any = 'any';
 const mebi = 1 << 20;
 

@@ -1,0 +1,12 @@
+import type { CodecRecord } from '../record.ts';
+import { toldInFilm } from './told.ts';
+
+export const av1 = {
+  words: 'AV1',
+  containers: ['webm'],
+  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: { ...toldInFilm, timecode: false } },
+  controls: 'rate',
+  crf: { start: 24, most: 63 },
+  chroma: ['4:2:0'],
+  presets: ['2', '4', '5', '6', '7', '8', '9', '10', '12'],
+} as const satisfies CodecRecord;

@@ -1,0 +1,11 @@
+import type { CodecRecord } from '../record.ts';
+import { toldInFilm } from './told.ts';
+
+export const prores422 = {
+  words: 'ProRes 422 HQ',
+  containers: ['mov'],
+  writes: { samples: ['u10'], alpha: false, lossless: false, told: toldInFilm },
+  controls: 'profile',
+  profile: '422 HQ',
+  ownChroma: '4:2:2',
+} as const satisfies CodecRecord;

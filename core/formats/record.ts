@@ -1,0 +1,106 @@
+import type { SampleFormat } from '../numbering/source.ts';
+import type { Primaries, Transfer } from '../spec/declaration.ts';
+import type { SettingName, WriteSettings } from './settings.ts';
+
+/** What a file can say beside its samples. */
+export interface Told {
+  /** Curves and primaries that a file can name; `profile` for all but a film's log curve, `usual` for sRGB with BT.709 alone. */
+  colour: 'profile' | 'usual' | 'linear' | { transfers: readonly Transfer[]; primaries: readonly Primaries[] };
+  rate?: boolean;
+  timecode?: boolean;
+  pixelAspect?: boolean;
+  /** Whether attributes of OpenEXR are kept. */
+  attributes?: boolean;
+}
+
+/** What a fact is taken to be where a file does not say it, and by which standard or custom. */
+interface Usual<T> {
+  value: T;
+  detail: string;
+}
+
+/** What holds where a file says nothing. */
+export interface Usuals {
+  alpha?: Usual<'straight' | 'premultiplied'>;
+  transfer?: Usual<Transfer>;
+  primaries?: Usual<Primaries>;
+}
+
+/** What is written of a format, still or codec. */
+export interface WrittenFormat {
+  /** Depths, the starting one first. */
+  samples: readonly SampleFormat[];
+  alpha: boolean;
+  /** Counts of channels that it has no layout for: they are written as the next larger one. */
+  without?: readonly number[];
+  /** Whether every sample is kept at any setting but a lossy compression. */
+  lossless: boolean;
+  /** How its standard defines alpha; absent where it says nothing. */
+  alphaRule?: 'straight' | 'premultiplied';
+  /** Whether samples are light: what is written is linear. */
+  light?: boolean;
+  told: Told;
+}
+
+/** A cell of a table in docs/formats.md. */
+interface Documented {
+  read: string;
+  written: string;
+  /** How curve and primaries are said. */
+  colour: string;
+  rate: string;
+  pixelAspect: string;
+  profile: string;
+}
+
+/** All that Shale knows about a still format. */
+export interface StillRecord {
+  /** As the interface writes it. */
+  words: string;
+  /** Endings of its files in lower case; the first is the one that is written. */
+  endings: readonly string[];
+  /** Depths in which pictures are read; none where only the header is. */
+  reads: readonly SampleFormat[];
+  /** Compressions with which it is read, as facts say them; absent where it is read with any. */
+  readsCompressed?: readonly string[];
+  usual: Usuals;
+  /** Absent where it is only read. */
+  writes?: WrittenFormat & {
+    /** The settings that it has, by what is set already. */
+    settings?: (write: WriteSettings) => readonly SettingName[];
+    /** Its compression in a few words. */
+    compression: (write: WriteSettings) => string;
+    /** What facts call the compression that is written; absent where files differ by nothing that a copy would keep. */
+    compressedAs?: (write: WriteSettings) => string;
+    /** What changes samples, to be read before "changes samples"; absent where nothing does. */
+    lossy?: (write: WriteSettings) => string | undefined;
+  };
+  documented: Documented;
+}
+
+/** A still format that is written. */
+export type WrittenStill = StillRecord & { writes: NonNullable<StillRecord['writes']> };
+
+/** Containers of videos that are written. */
+export type Container = 'mp4' | 'mov' | 'webm' | 'mkv';
+
+/** All that Shale knows about a codec that it writes. */
+export interface CodecRecord {
+  words: string;
+  /** What it goes into; the first is the start. */
+  containers: readonly [Container, ...Container[]];
+  writes: WrittenFormat;
+  /** What decides its size: a quality or bitrate, a profile, nothing. */
+  controls: 'rate' | 'profile' | 'lossless';
+  /** A profile in a few words. */
+  profile?: string;
+  /** The starting and the greatest quality. */
+  crf?: { start: number; most: number };
+  /** How colour may be kept against light; the first is the start. Absent where the codec decides. */
+  chroma?: readonly ('4:2:0' | '4:2:2' | '4:4:4')[];
+  /** How a codec that decides it itself keeps colour, where that is not as densely as light. */
+  ownChroma?: '4:2:2';
+  twoPasses?: boolean;
+  /** The library's presets, from slowest to fastest. */
+  presets?: readonly string[];
+}

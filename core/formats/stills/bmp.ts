@@ -1,0 +1,24 @@
+import type { StillRecord } from '../record.ts';
+
+export const bmp = {
+  words: 'BMP',
+  endings: ['bmp'],
+  reads: ['u8'],
+  usual: {},
+  writes: {
+    samples: ['u8'],
+    alpha: true,
+    lossless: true,
+    without: [1, 2],
+    told: { colour: 'usual' },
+    compression: () => 'none',
+  },
+  documented: {
+    read: 'palettes, 16, 24, 32 bits, masks; not run-length coded',
+    written: '24 bits; 32 with alpha and masks',
+    colour: 'none: sRGB is taken',
+    rate: 'no',
+    pixelAspect: 'no',
+    profile: 'no',
+  },
+} as const satisfies StillRecord;

@@ -1,0 +1,29 @@
+import type { StillRecord } from '../record.ts';
+
+export const dpx = {
+  words: 'DPX',
+  endings: ['dpx'],
+  reads: ['u8', 'u10', 'u12', 'u16'],
+  usual: {},
+  writes: {
+    samples: ['u10', 'u8', 'u12', 'u16'],
+    alpha: false,
+    lossless: true,
+    without: [1],
+    told: {
+      colour: { transfers: ['film-log', 'linear', 'bt709'], primaries: ['bt709'] },
+      rate: true,
+      timecode: true,
+      pixelAspect: true,
+    },
+    compression: () => 'none',
+  },
+  documented: {
+    read: 'grey, RGB, RGBA of 8, 10, 12, 16 bits (not grey of 10)',
+    written: 'RGB of 8, 10, 12, 16 bits',
+    colour: 'printing density, linear, BT.709',
+    rate: 'yes',
+    pixelAspect: 'yes',
+    profile: 'no',
+  },
+} as const satisfies StillRecord;

@@ -1,0 +1,16 @@
+import type { StillRecord } from '../record.ts';
+
+export const gif = {
+  words: 'GIF',
+  endings: ['gif'],
+  reads: ['u8'],
+  usual: {},
+  documented: {
+    read: 'every picture of an animation, laid over those before it',
+    written: 'no',
+    colour: 'none',
+    rate: 'delays',
+    pixelAspect: 'no',
+    profile: 'no',
+  },
+} as const satisfies StillRecord;

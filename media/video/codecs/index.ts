@@ -1,0 +1,21 @@
+import type { CodecId } from '@shale/core';
+import { av1 } from './av1.ts';
+import type { CodecWriter } from './codec.ts';
+import { ffv1 } from './ffv1.ts';
+import { h264 } from './h264.ts';
+import { h265 } from './h265.ts';
+import { pngmov } from './pngmov.ts';
+import { prores422, prores4444 } from './prores.ts';
+import { vp9 } from './vp9.ts';
+
+/** How every codec of core/formats is written: one that is not here does not compile. */
+export const codecWriters: Record<CodecId, CodecWriter> = {
+  h264,
+  h265,
+  prores422,
+  prores4444,
+  vp9,
+  av1,
+  ffv1,
+  pngmov,
+};
