@@ -59,17 +59,17 @@ export function Whole({
   );
 }
 
-/** One of a few. */
-export function Choice({
+/** One of a few; what is said is one of the options, and typed as such. */
+export function Choice<T extends string>({
   label,
   value,
   options,
   onSay,
 }: {
   label: string;
-  value: string;
-  options: readonly (readonly [string, string])[];
-  onSay: (value: string) => void;
+  value: T;
+  options: readonly (readonly [T, string])[];
+  onSay: (value: T) => void;
 }) {
   return (
     <TextField
@@ -77,7 +77,10 @@ export function Choice({
       fullWidth
       label={label}
       value={value}
-      onChange={({ target }) => onSay(target.value)}
+      onChange={({ target }) => {
+        const said = options.find(([option]) => option === target.value);
+        if (said) onSay(said[0]);
+      }}
       sx={slim}
       slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
     >

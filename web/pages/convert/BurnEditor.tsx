@@ -45,7 +45,7 @@ export function BurnEditor({ spec, change }: { spec: Spec; change: (spec: Spec) 
               ['bottom', 'at the bottom'],
               ['top', 'at the top'],
             ]}
-            onSay={(where) => set({ where: where as 'top' })}
+            onSay={(where) => set({ where })}
           />
           <Decimal
             label="Height in % of the picture"

@@ -140,13 +140,13 @@ function FormatEditor({ spec, change, changeFormat }: Editing) {
         label="Format"
         value={write.format}
         options={formatSchema.options.map((format) => [format, formatRules[format].words])}
-        onSay={(format) => changeFormat(format as Format)}
+        onSay={changeFormat}
       />
       <Choice
         label="Depth"
         value={write.sample}
         options={formatRules[write.format].samples.map((sample) => [sample, sampleWords(sample)])}
-        onSay={(sample) => set({ sample: sample as Spec['write']['sample'] })}
+        onSay={(sample) => set({ sample })}
       />
       <CompressionFields write={write} set={set} />
     </Box>
@@ -204,7 +204,7 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
         label="Transfer"
         value={write.transfer}
         options={transferSchema.options.map((one) => [one, transferWords[one]])}
-        onSay={(transfer) => set({ transfer: transfer as 'srgb' })}
+        onSay={(transfer) => set({ transfer })}
       />
       <Choice
         label="Primaries"
@@ -213,7 +213,7 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
           ['', "as the source's"],
           ...primariesSchema.options.map((one) => [one, primariesWords[one]] as const),
         ]}
-        onSay={(primaries) => set({ primaries: primaries === '' ? null : (primaries as 'bt709') })}
+        onSay={(primaries) => set({ primaries: primaries === '' ? null : primaries })}
       />
     </Box>
   );

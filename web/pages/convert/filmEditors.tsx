@@ -15,6 +15,7 @@ import {
   problemOf,
   rateFraction,
   codecRecord,
+  videoSchema,
   type Plan,
   type Spec,
   type VideoSpec,
@@ -82,7 +83,7 @@ export function ClipEditor({ source, spec, plan, change }: Editing) {
           label="Fields"
           value={clip.fields}
           options={fieldsSchema.options.map((one) => [one, fieldsWords[one]])}
-          onSay={(fields) => set({ fields: fields as 'keep' })}
+          onSay={(fields) => set({ fields })}
         />
         {facts?.seen && (
           <Typography sx={{ mt: 0.75, fontSize: 12.5, color: 'text.secondary' }}>{seen[facts.seen]}</Typography>
@@ -138,8 +139,11 @@ export function VideoEditor({ spec, change, plan }: Editing) {
         <Choice
           label="Container"
           value={video.container}
-          options={rules.containers.map((one) => [one, one.toUpperCase()])}
-          onSay={(container) => set({ container: container as 'mp4' })}
+          options={videoSchema.shape.container
+            .unwrap()
+            .options.filter((one) => rules.containers.includes(one))
+            .map((one) => [one, one.toUpperCase()])}
+          onSay={(container) => set({ container })}
         />
       )}
       {rules.controls === 'rate' && (
@@ -152,7 +156,7 @@ export function VideoEditor({ spec, change, plan }: Editing) {
                 ['quality', 'one quality'],
                 ['bitrate', 'a bitrate'],
               ]}
-              onSay={(control) => set({ control: control as 'quality' })}
+              onSay={(control) => set({ control })}
             />
             {byQuality ? (
               <Whole
@@ -211,7 +215,7 @@ export function VideoEditor({ spec, change, plan }: Editing) {
                   one,
                   one === '4:4:4' ? '4:4:4, whole' : one === '4:2:2' ? '4:2:2, half' : '4:2:0, a quarter',
                 ])}
-                onSay={(chroma) => set({ chroma: chroma as '4:2:0' })}
+                onSay={(chroma) => set({ chroma })}
               />
             )}
           </Pair>
@@ -227,7 +231,7 @@ export function VideoEditor({ spec, change, plan }: Editing) {
               ['pad', 'repeat its last line'],
               ['crop', 'cut its last line off'],
             ]}
-            onSay={(oddSize) => set({ oddSize: oddSize as 'stop' })}
+            onSay={(oddSize) => set({ oddSize })}
           />
         )}
         <Choice
@@ -238,7 +242,7 @@ export function VideoEditor({ spec, change, plan }: Editing) {
             ['cut', 'end before it'],
             ['write', 'write it'],
           ]}
-          onSay={(blankEnd) => set({ blankEnd: blankEnd as 'stop' })}
+          onSay={(blankEnd) => set({ blankEnd })}
         />
         <Text
           label="Timecode of the first frame"
@@ -323,7 +327,7 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
                   ['aac', 'AAC'],
                   ['pcm', 'PCM'],
                 ]}
-                onSay={(codec) => set({ codec: codec as 'aac' })}
+                onSay={(codec) => set({ codec })}
               />
               {sound.codec === 'aac' && (
                 <Whole

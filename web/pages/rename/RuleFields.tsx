@@ -53,7 +53,7 @@ function NumberFields({ rule, onChange }: Props<RuleOf<'number'>>) {
             ['keep', 'keep the gap'],
             ['close', 'close it up'],
           ]}
-          onSay={(gaps) => set({ gaps: gaps as 'keep' })}
+          onSay={(gaps) => set({ gaps })}
         />
       </Pair>
       <Choice
@@ -94,7 +94,7 @@ function ReplaceFields({ rule, onChange, idle }: Props<RuleOf<'replace'>> & { id
             ['ending', 'the ending'],
             ['whole', 'the finished name'],
           ]}
-          onSay={(where) => set({ where: where as 'stem' })}
+          onSay={(where) => set({ where })}
         />
       </Pair>
     </>
@@ -137,7 +137,7 @@ export function RuleFields({ rule, onChange, idle, failing }: Props<NameRule> & 
               ['upper', 'CAPITAL'],
               ['words', 'Capital Words'],
             ]}
-            onSay={(to) => onChange({ ...rule, to: to as 'lower' })}
+            onSay={(to) => onChange({ ...rule, to: to })}
           />
           <Choice
             label="In"
@@ -147,7 +147,7 @@ export function RuleFields({ rule, onChange, idle, failing }: Props<NameRule> & 
               ['stem', 'the stem'],
               ['ending', 'the ending'],
             ]}
-            onSay={(where) => onChange({ ...rule, where: where as 'both' })}
+            onSay={(where) => onChange({ ...rule, where: where })}
           />
         </Pair>
       );

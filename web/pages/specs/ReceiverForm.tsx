@@ -92,7 +92,7 @@ export function ReceiverForm({ receiver, onSave, onLeave, problem }: Props) {
                 ['ascii', 'plain ASCII'],
                 ['plain', 'letters and digits'],
               ]}
-              onSay={(characters) => set({ characters: characters as 'any' })}
+              onSay={(characters) => set({ characters })}
             />
             <Text
               label="Allowed beside letters"
@@ -120,7 +120,7 @@ export function ReceiverForm({ receiver, onSave, onLeave, problem }: Props) {
                 ['lower', 'small'],
                 ['upper', 'capital'],
               ]}
-              onSay={(letters) => set({ letters: letters === any ? null : (letters as 'lower') })}
+              onSay={(letters) => set({ letters: letters === any ? null : letters })}
             />
           </Pair>
           <Pair>

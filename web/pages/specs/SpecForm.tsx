@@ -5,6 +5,7 @@ import {
   alphaOutWords,
   formatRules,
   formatSchema,
+  missingPolicySchema,
   missingWords,
   parseSpec,
   parseTemplate,
@@ -51,13 +52,13 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
             label="Format"
             value={write.format}
             options={words(formatSchema.options, (one) => formatRules[one].words)}
-            onSay={(format) => setDraft(withFormat(draft, format as 'png'))}
+            onSay={(format) => setDraft(withFormat(draft, format))}
           />
           <Choice
             label="Depth"
             value={write.sample}
             options={words(rules.samples, sampleWords)}
-            onSay={(sample) => setWrite({ sample: sample as 'u8' })}
+            onSay={(sample) => setWrite({ sample })}
           />
         </Pair>
         <Pair>
@@ -68,13 +69,13 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
               alphaOutSchema.options.filter((kind) => kind === 'none' || kind === 'matte' || rules.alpha),
               (one) => alphaOutWords[one],
             )}
-            onSay={(alpha) => setWrite({ alpha: alpha as 'none' })}
+            onSay={(alpha) => setWrite({ alpha })}
           />
           <Choice
             label="Transfer"
             value={write.transfer}
             options={words(transferSchema.options, (one) => transferWords[one])}
-            onSay={(transfer) => setWrite({ transfer: transfer as 'srgb' })}
+            onSay={(transfer) => setWrite({ transfer })}
           />
         </Pair>
         <Pair>
@@ -82,13 +83,13 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
             label="Primaries"
             value={write.primaries ?? ''}
             options={[['', "the source's"], ...words(primariesSchema.options, (one) => primariesWords[one])]}
-            onSay={(primaries) => setWrite({ primaries: primaries === '' ? null : (primaries as 'bt709') })}
+            onSay={(primaries) => setWrite({ primaries: primaries === '' ? null : primaries })}
           />
           <Choice
             label="Where one is missing"
             value={draft.missing}
-            options={[...Object.entries(missingWords)]}
-            onSay={(missing) => set({ missing: missing as 'stop' })}
+            options={words(missingPolicySchema.options, (one) => missingWords[one])}
+            onSay={(missing) => set({ missing })}
           />
         </Pair>
         <CompressionFields write={write} set={setWrite} />
@@ -126,7 +127,7 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
               ['refuse', 'stop the run'],
               ['replace', 'are replaced'],
             ]}
-            onSay={(existing) => set({ existing: existing as 'refuse' })}
+            onSay={(existing) => set({ existing })}
           />
         </Pair>
       </Box>

@@ -75,7 +75,7 @@ export function OrientFields({ picture, set }: Working) {
           ['across', 'left to right'],
           ['down', 'top to bottom'],
         ]}
-        onSay={(flip) => set({ flip: flip as 'across' })}
+        onSay={(flip) => set({ flip })}
       />
     </Pair>
   );
@@ -179,7 +179,7 @@ export function SizeFields({ picture, set, source }: Working) {
           ['limit', 'no larger than'],
           ['square', 'square pixels by the pixel aspect'],
         ]}
-        onSay={(way) => ways[way as 'keep']()}
+        onSay={(way) => ways[way]()}
       />
       {picture.resize && (
         <>
@@ -222,13 +222,13 @@ export function SizeFields({ picture, set, source }: Working) {
                 one,
                 one === 'nearest' ? 'nearest, for pixel art' : filterWords[one],
               ])}
-              onSay={(filter) => set({ resize: { ...resize, filter: filter as 'area' } })}
+              onSay={(filter) => set({ resize: { ...resize, filter: filter } })}
             />
             <Choice
               label="Colours are mixed"
               value={resize.light}
               options={light}
-              onSay={(one) => set({ resize: { ...resize, light: one as 'linear' } })}
+              onSay={(one) => set({ resize: { ...resize, light: one } })}
             />
           </Pair>
         </>
@@ -258,7 +258,7 @@ export function PadFields({ picture, set }: Working) {
             ['end', 'right and below'],
             ['around', 'around'],
           ]}
-          onSay={(where) => set({ pad: { ...pad, where: where as 'end' } })}
+          onSay={(where) => set({ pad: { ...pad, where: where } })}
         />
       )}
     </Pair>
@@ -311,7 +311,7 @@ export function RoundingFields({ picture, set }: Working) {
           ['clip', 'clipped'],
           ['roll-off', 'rolled off from 0.8'],
         ]}
-        onSay={(highlights) => set({ highlights: highlights as 'clip' })}
+        onSay={(highlights) => set({ highlights })}
       />
       <Choice
         label="Dither to fewer bits"
@@ -322,7 +322,7 @@ export function RoundingFields({ picture, set }: Working) {
           ['diffusion', 'error diffusion'],
           ['blue-noise', 'blue noise'],
         ]}
-        onSay={(dither) => set({ dither: dither as 'none' })}
+        onSay={(dither) => set({ dither })}
       />
     </Pair>
   );

@@ -25,7 +25,7 @@ function AlongFields({
         most={1_000_000}
         onSay={(value) => Number.isInteger(value) && onSay({ offset: value })}
       />
-      <Choice label="Where it is over" value={now} options={ends} onSay={(one) => onSay({ ends: one as 'stop' })} />
+      <Choice label="Where it is over" value={now} options={ends} onSay={(one) => onSay({ ends: one })} />
     </Pair>
   );
 }
@@ -56,7 +56,7 @@ export function OverFields({ picture, set }: Working) {
             label="Colours are mixed"
             value={over.light}
             options={light}
-            onSay={(one) => set({ over: { ...over, light: one as 'linear' } })}
+            onSay={(one) => set({ over: { ...over, light: one } })}
           />
         )}
       </Pair>
@@ -80,7 +80,7 @@ export function OverFields({ picture, set }: Working) {
                 ['within', 'as large as fits'],
                 ['own', 'its own size'],
               ]}
-              onSay={(fit) => set({ over: { ...over, fit: fit as 'cover' } })}
+              onSay={(fit) => set({ over: { ...over, fit: fit } })}
             />
             <Decimal
               label="Then scaled, percent"

@@ -109,7 +109,7 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
               ['straight', 'straight: one speed'],
               ['smooth', 'smooth: the speed changes gently'],
             ]}
-            onSay={(bend) => set({ curve: { ...time.curve, bend: bend as 'straight' } })}
+            onSay={(bend) => set({ curve: { ...time.curve, bend: bend } })}
           />
         ) : (
           <Typography sx={{ fontSize: 12.5, color: 'text.secondary', alignSelf: 'center' }}>{note}</Typography>
@@ -234,7 +234,7 @@ function Before({ source, spec: { time }, set }: { source: ListedSource; spec: S
               ['top', 'top lines'],
               ['bottom', 'bottom lines'],
             ]}
-            onSay={(lines) => set({ lines: lines as 'top' })}
+            onSay={(lines) => set({ lines })}
           />
         </Pair>
       )}
