@@ -3,7 +3,12 @@ import { fileURLToPath } from 'node:url';
 import { ShaleError, type Problem } from '@shale/core';
 import type { Tasks } from './tasks.ts';
 
-export type ToWorker = { kind: 'task'; id: number; task: keyof Tasks; input: unknown } | { kind: 'cancel'; id: number };
+export type ToWorker =
+  | { kind: 'task'; id: number; task: keyof Tasks; input: unknown; plan?: number }
+  | { kind: 'cancel'; id: number }
+  // A plan for the tasks that name it, which come without: it may be as large as many of them together.
+  | { kind: 'plan'; id: number; plan: unknown }
+  | { kind: 'forget'; id: number };
 export type FromWorker =
   | { kind: 'ready' }
   | { kind: 'event'; id: number; event: unknown }
@@ -22,9 +27,14 @@ interface Waiting {
 
 interface Worker {
   child: ChildProcess;
+  /** Plans that it holds, the one that was not asked for longest first. */
+  plans: number[];
   /** Tasks at work in it, by id. */
   busy: Map<number, Waiting>;
 }
+
+/** Plans that a process holds. */
+const plansHeld = 3;
 
 /** Tasks that a process of a working pool takes at once. */
 export const spansPerProcess = 2;
@@ -38,6 +48,9 @@ export class WorkerPool {
   private readonly workers: Worker[] = [];
   private readonly queue: Waiting[] = [];
   private lastId = 0;
+  /** A number for each plan, by the very object. */
+  private readonly plans = new WeakMap<object, number>();
+  private lastPlan = 0;
   private closed = false;
 
   constructor(
@@ -114,7 +127,7 @@ export class WorkerPool {
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     });
-    const worker: Worker = { child, busy: new Map() };
+    const worker: Worker = { child, plans: [], busy: new Map() };
     child.on('message', (message: FromWorker) => this.receive(worker, message));
     child.once('exit', () => this.lose(worker));
     child.once('error', () => this.lose(worker));
@@ -136,7 +149,7 @@ export class WorkerPool {
       const cancel = () => this.send(free, { kind: 'cancel', id: message.id });
       signal?.addEventListener('abort', cancel);
       waiting.unlisten = () => signal?.removeEventListener('abort', cancel);
-      this.send(free, message);
+      this.send(free, this.withPlan(free, message));
     }
   }
 
@@ -159,6 +172,20 @@ export class WorkerPool {
       message.kind === 'done' ? task.resolve(message.output) : task.reject(new ShaleError(message.problem)),
     );
     this.dispatch();
+  }
+
+  /** A task without its plan, which goes to a process once for all tasks that have the same. */
+  private withPlan(worker: Worker, message: Waiting['message']): Waiting['message'] {
+    const { plan, ...rest } = message.input as { plan?: object };
+    if (typeof plan !== 'object' || plan === null) return message;
+    let id = this.plans.get(plan);
+    if (id === undefined) this.plans.set(plan, (id = this.lastPlan += 1));
+    const at = worker.plans.indexOf(id);
+    if (at >= 0) worker.plans.splice(at, 1);
+    else this.send(worker, { kind: 'plan', id, plan });
+    worker.plans.push(id);
+    if (worker.plans.length > plansHeld) this.send(worker, { kind: 'forget', id: worker.plans.shift()! });
+    return { ...message, input: rest, plan: id };
   }
 
   /** The one way in which a task that was at work ends. */

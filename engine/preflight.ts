@@ -8,6 +8,7 @@ import {
   shotSource,
   type Plan,
   type PlannedOther,
+  type PlanRow,
   type Problem,
   type Role,
 } from '@shale/core';
@@ -33,15 +34,28 @@ export async function preflight(plan: Plan, places: Places, job: string): Promis
 }
 
 async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
-  for (let shot = 0; shot <= plan.shots.length; shot += 1) {
-    const problems = await missingOfShot(plan, places, shot);
-    if (problems.length > 0) return problems;
+  const rows = rowsOf(plan, 0, rowCount(plan)).filter(({ kind }) => kind === 'write');
+  const needed = new Map<number, Set<string>>();
+  for (const { shot, from, mixed } of rows) {
+    let names = needed.get(shot);
+    if (!names) needed.set(shot, (names = new Set()));
+    names.add(basename(from!));
+    if (mixed) names.add(basename(mixed.from));
   }
-  return [...(await missingOthers(plan, places)), ...(await missingSound(plan, places))];
+  for (const [shot, names] of needed) {
+    const problem = await missingOfShot(plan, places, shot, names);
+    if (problem) return [problem];
+  }
+  return [...(await missingOthers(plan, places, rows)), ...(await missingSound(plan, places))];
 }
 
 /** Frames of the source, or of a shot that follows it, that are gone. */
-async function missingOfShot(plan: Plan, places: Places, shot: number): Promise<Problem[]> {
+async function missingOfShot(
+  plan: Plan,
+  places: Places,
+  shot: number,
+  needed: ReadonlySet<string>,
+): Promise<Problem | undefined> {
   const source = shotSource(plan, shot);
   const folder = join(shotRoot(places, shot), source.folder);
   let names: Set<string>;
@@ -49,37 +63,26 @@ async function missingOfShot(plan: Plan, places: Places, shot: number): Promise<
     names = new Set(await readdir(folder));
   } catch (error) {
     const denied = (error as NodeJS.ErrnoException).code === 'EACCES';
-    return [
-      {
-        code: denied ? 'not-allowed' : 'folder-gone',
-        fact: `The folder ${source.folder || 'of the source'} ${denied ? 'may not be read' : 'is no longer there'}.`,
-        wayOut: 'Put it back or correct its rights, and scan again on Intake.',
-        subject: source.folder,
-      },
-    ];
+    return {
+      code: denied ? 'not-allowed' : 'folder-gone',
+      fact: `The folder ${source.folder || 'of the source'} ${denied ? 'may not be read' : 'is no longer there'}.`,
+      wayOut: 'Put it back or correct its rights, and scan again on Intake.',
+      subject: source.folder,
+    };
   }
-  const needed = new Set(
-    rowsOf(plan, 0, rowCount(plan))
-      .filter((row) => row.kind === 'write' && row.shot === shot)
-      .flatMap((row) => [row.from!, ...(row.mixed ? [row.mixed.from] : [])])
-      .map((path) => basename(path)),
-  );
   const gone = [...needed].filter((name) => !names.has(name));
-  if (gone.length === 0) return [];
-  return [
-    {
-      code: 'source-changed',
-      fact: `${gone.length} of ${needed.size} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
-      wayOut: 'Scan again on Intake, then run; or put the files back.',
-      subject: source.name,
-    },
-  ];
+  if (gone.length === 0) return undefined;
+  return {
+    code: 'source-changed',
+    fact: `${gone.length} of ${needed.size} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
+    wayOut: 'Scan again on Intake, then run; or put the files back.',
+    subject: source.name,
+  };
 }
 
 /** Files of second sources that are not there, or folders that the roots do not hold. */
-async function missingOthers(plan: Plan, places: Places): Promise<Problem[]> {
+async function missingOthers(plan: Plan, places: Places, rows: readonly PlanRow[]): Promise<Problem[]> {
   const problems: Problem[] = [];
-  const rows = rowsOf(plan, 0, rowCount(plan)).filter(({ kind }) => kind === 'write');
   for (const [role, other] of Object.entries(plan.others) as [Role, PlannedOther][]) {
     const there = new Set(await readdir(join(places.others![role]!, other.source.folder)).catch(() => []));
     const needed = new Set(rows.map(({ sourceFrame }) => basename(otherFiles(plan, sourceFrame)[role]!.file)));

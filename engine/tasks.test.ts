@@ -145,6 +145,49 @@ describe('the pool', () => {
     expect(() => process.kill(pid!, 0)).toThrow();
   });
 
+  test('plans go to a process once and are sent again when it has forgotten them', async () => {
+    const small = new WorkerPool(1);
+    try {
+      // More plans than a process holds, each asked for twice, and two tasks of one plan at once.
+      const plans = [1, 2, 3, 4, 5].map((first) => ({
+        ...plan,
+        spec: { ...plan.spec, names: { ...plan.spec.names, first } },
+      }));
+      for (const one of [...plans, ...plans]) {
+        const both = await Promise.all(
+          [0, 1].map((at) => small.run('measure', { plan: one, places: places(), results: [at] })),
+        );
+        expect(both.map((measured) => measured.frames)).toEqual([[1], [2]]);
+      }
+    } finally {
+      await small.close();
+    }
+  });
+
+  test('a task whose process ends while its signal calls it off neither hangs nor throws elsewhere', async () => {
+    const small = new WorkerPool(1, {}, 2);
+    const stop = new AbortController();
+    try {
+      const works = [1, 2].map(() =>
+        small.run(
+          'measure',
+          { plan, places: places(), results: frames.map((frame) => frame - 1) },
+          { signal: stop.signal },
+        ),
+      );
+      const ended = Promise.allSettled(works);
+      process.kill(small.pids[0]!, 'SIGKILL');
+      stop.abort();
+      for (const one of await ended)
+        expect(one).toMatchObject({ status: 'rejected', reason: { code: 'worker-crashed' } });
+      // Called off once more, when all of them are long over.
+      stop.signal.dispatchEvent(new Event('abort'));
+      expect(await small.run('probe', [])).toEqual([]);
+    } finally {
+      await small.close();
+    }
+  });
+
   test('a task called off before its turn is not begun', async () => {
     const stop = new AbortController();
     stop.abort();

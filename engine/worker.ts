@@ -11,12 +11,25 @@ const send = (message: FromWorker) => process.send?.(message);
 setPriority(process.pid, Number(process.env.SHALE_NICE ?? 0));
 exrAddon.setThreads(Number(process.env.SHALE_EXR_THREADS ?? 0));
 
+/** Plans that tasks name by their number. */
+const plans = new Map<number, unknown>();
+
 process.on('message', (message: ToWorker) => {
+  if (message.kind === 'plan') {
+    plans.set(message.id, message.plan);
+    return;
+  }
+  if (message.kind === 'forget') {
+    plans.delete(message.id);
+    return;
+  }
   if (message.kind === 'cancel') {
     running.get(message.id)?.abort();
     return;
   }
-  const { id, task, input } = message;
+  const { id, task, plan } = message;
+  // Taken now: it may be forgotten while the task is at work.
+  const input = plan === undefined ? message.input : { ...(message.input as object), plan: plans.get(plan) };
   const controller = new AbortController();
   running.set(id, controller);
   const handler = handlers[task] as (

@@ -148,8 +148,20 @@ export function fileOfFrame(
   const inFolder = (name: string) => (source.folder === '' ? name : `${source.folder}/${name}`);
   if (!source.pattern) return inFolder(source.name);
   if (!covers(source.coverage, frame)) return undefined;
-  const irregular = source.irregular.find((one) => one.frame === frame);
-  return inFolder(irregular?.name ?? frameName(source.pattern, frame));
+  return inFolder(oddNames(source.irregular).get(frame) ?? frameName(source.pattern, frame));
+}
+
+/** Names by frame of each list that was asked for: a plan asks for every frame of the same one. */
+const namesOf = new WeakMap<Source['irregular'], ReadonlyMap<number, string>>();
+
+function oddNames(irregular: Source['irregular']): ReadonlyMap<number, string> {
+  let names = namesOf.get(irregular);
+  if (!names) {
+    // Of two that stand for one frame the first counts.
+    names = new Map(irregular.map(({ frame, name }) => [frame, name] as const).reverse());
+    namesOf.set(irregular, names);
+  }
+  return names;
 }
 
 /** First and last frame number; undefined where there is no frame. */

@@ -3,7 +3,7 @@ import type { SampleFormat } from '../numbering/source.ts';
 import { crop, nearest, orient, pad } from './geometry.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import { noKernel, type Kernel } from './kernel.ts';
-import { resizedSize, sizeAfter, turnedAspect, type Picture } from './picture.ts';
+import { doesAny, resizedSize, sizeAfter, turnedAspect } from './picture.ts';
 import { withAlphaFrom } from './alphaFrom.ts';
 import { makePlainConverter, type Converter, type Others } from './plain.ts';
 import { noCounts, type Recipe } from './recipe.ts';
@@ -13,20 +13,11 @@ export type { Converter, Others } from './plain.ts';
 
 /** Whether colours are more than looked up: mixed with their neighbours, with another colour, or by a matrix. */
 export const mixesColours = ({ from, picture, to }: Recipe): boolean =>
-  picture.key !== null ||
-  picture.over !== null ||
-  picture.levels !== null ||
-  (picture.resize !== null && picture.resize.filter !== 'nearest') ||
+  doesAny(picture, 'mixes') ||
   from.primaries !== to.primaries ||
-  picture.highlights !== 'clip' ||
-  picture.dither !== 'none' ||
   from.alpha === 'on-colour' ||
   to.matte !== null ||
   to.alpha === 'matte';
-
-/** Whether the pixels of a picture stay where and what they are. */
-export const movesNothing = ({ turn, flip, crop: box, resize, pad: more }: Picture): boolean =>
-  turn === 0 && flip === 'none' && box === null && resize === null && more === null;
 
 /**
  * What only moves stored samples about, bit for bit, in the design's order: turn, flip, crop, then nearest and padding where

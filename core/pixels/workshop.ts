@@ -17,7 +17,15 @@ import { keyOut } from './key.ts';
 import { layOver } from './layOver.ts';
 import { applyLevels, kneeAt, rolledOff } from './levels.ts';
 import { heldBetween, outsideKind } from './outside.ts';
-import { resizedSize, sizeAfter, turnedAspect, type Picture, type Size } from './picture.ts';
+import {
+  operationsOf,
+  resizedSize,
+  sizeAfter,
+  turnedAspect,
+  type OperationKey,
+  type Picture,
+  type Size,
+} from './picture.ts';
 import { primariesBetween } from './primaries.ts';
 import { plainQuantiser, quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
@@ -43,6 +51,45 @@ export const markBits = { low: 1, high: 2, notNumber: 4, alpha: 8 } as const;
 /** The bit of each {@link outsideKind}. */
 const bitOfKind = [0, markBits.low, markBits.high, markBits.notNumber, markBits.notNumber] as const;
 
+/** What a step may look at and count into. */
+interface Job {
+  recipe: Recipe;
+  counts: PixelCounts;
+  marks?: Marks;
+  under?: Image;
+}
+
+/** A step on a canvas, in place or as another canvas. */
+type Step<K extends OperationKey> = (canvas: Canvas, value: NonNullable<Picture[K]>, job: Job) => Canvas | void;
+
+/** How each operation works a canvas; undefined for those that are done before it, on samples or in reading, or after it, in rounding. */
+const onCanvas: { [K in OperationKey]: Step<K> | undefined } = {
+  layer: undefined,
+  alphaFrom: undefined,
+  turn: undefined,
+  flip: undefined,
+  crop: undefined,
+  key(canvas, key) {
+    toStraight(canvas);
+    keyOut(canvas, key);
+  },
+  resize: (canvas, resize, { recipe }) => (resize.filter === 'nearest' ? canvas : resized(canvas, recipe)),
+  pad: (canvas, _pad, { recipe }) => padded(canvas, recipe.picture),
+  over(canvas, _over, { recipe, counts, marks, under }) {
+    if (marks) markable(canvas, marks);
+    if (canvas.alpha !== 'none') counts.alphaDropped += partlyClear(canvas, marks);
+    layOver(canvas, recipe, under);
+  },
+  levels: (canvas, levels) => applyLevels(canvas, levels),
+  highlights: undefined,
+  dither: undefined,
+};
+
+/** Steps that are done once primaries are those of the result. */
+const onLight: { [K in OperationKey]?: Step<K> } = {
+  highlights: (canvas, _how, { counts }) => rollOff(canvas, counts),
+};
+
 /**
  * A converter that works pictures in floats, step by step in the design's order. It takes pictures that are turned and cropped
  * already. Alpha is divided and multiplied in the space in which colours are stored; where it is 0, colour stays as it is.
@@ -51,29 +98,23 @@ export function makeWorkshop(recipe: Recipe): Workshop {
   const { from, picture, to } = recipe;
   const matrix = primariesBetween(from.primaries, to.primaries);
   const finish = makeFinish(recipe);
+  const set = operationsOf(picture) as { key: OperationKey; value: unknown }[] as { key: OperationKey; value: never }[];
   return (image, { marks, under } = {}) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };
     const alpha = canvasAlpha(from.alpha);
     let canvas = toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
     if (from.alpha === 'on-colour') offColour(canvas, from.matte ?? [0, 0, 0]);
     const ignored = hasAlphaChannel(image) && canvas.alpha === 'none' ? notOpaque(image) : 0;
-    if (picture.key) {
-      toStraight(canvas);
-      keyOut(canvas, picture.key);
-    }
-    if (picture.resize && picture.resize.filter !== 'nearest') canvas = resized(canvas, recipe);
-    if (picture.pad) canvas = padded(canvas, picture);
-    if (marks) marks.bits = new Uint8Array(canvas.width * canvas.height);
-    const veiled = picture.over && canvas.alpha !== 'none' ? partlyClear(canvas, marks) : 0;
-    if (picture.over) layOver(canvas, recipe, under);
-    if (picture.levels) applyLevels(canvas, picture.levels);
+    const job: Job = { recipe, counts, marks, under };
+    for (const { key, value } of set) canvas = onCanvas[key]?.(canvas, value, job) ?? canvas;
     if (matrix) {
       toTransfer(canvas, 'linear');
       toPrimaries(canvas, to.primaries, matrix);
     }
-    if (picture.highlights === 'roll-off') rollOff(canvas, counts);
+    for (const { key, value } of set) canvas = onLight[key]?.(canvas, value, job) ?? canvas;
+    if (marks) markable(canvas, marks);
     const made = finish(canvas, counts, marks);
-    counts.alphaDropped += ignored + veiled;
+    counts.alphaDropped += ignored;
     return { image: made, counts };
   };
 }
@@ -104,6 +145,11 @@ function padded(canvas: Canvas, picture: Picture): Canvas {
     data.set(row, ((top + y) * size.width + left) * stride);
   }
   return { ...canvas, ...size, data };
+}
+
+/** Makes room for a mark of every pixel of a canvas, which has its last size now. */
+function markable({ width, height }: Canvas, marks: Marks): void {
+  if (marks.bits.length !== width * height) marks.bits = new Uint8Array(width * height);
 }
 
 /** How many pixels have an alpha that is not 1. */

@@ -70,7 +70,7 @@ export function specRows({
     ['Alpha', alphaOutWords[write.alpha]],
     ['Transfer', transferWords[write.transfer]],
     ['Primaries', write.primaries ? primariesWords[write.primaries] : 'the source’s'],
-    ...pictureRows(picture),
+    ...pictureRows(picture).map(({ label, words }): [string, string] => [label, words]),
     ['Sound', soundWords(sound)],
     ['Names', isVideoFormat(write.format) ? video.name : names.template],
     ['Stem', names.stem ?? 'the source’s'],

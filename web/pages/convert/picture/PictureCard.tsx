@@ -2,7 +2,7 @@ import ExpandMoreIcon from '@mui/icons-material/ExpandMore';
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useState, type ReactNode } from 'react';
-import { pictureRows, pictureSaid, turnedSize, type Problem, type Spec } from '@shale/core';
+import { pictureRows, pictureSaid, turnedSize, type OperationKey, type Problem, type Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useLazyContentBoxQuery } from '../../../api/api.ts';
 import {
@@ -18,20 +18,36 @@ import {
 } from './fields.tsx';
 import { AlphaFromFields, OverFields } from './otherFields.tsx';
 
-/** The steps in the order in which they are done, each with its fields and the rows of the spec that it shows. */
+/** The steps in the order in which they are done. */
 const steps = [
-  ['layer', 'Layer', ['Layer']],
-  ['alpha', 'Alpha', ['Alpha']],
-  ['orient', 'Orientation', ['Orientation']],
-  ['crop', 'Crop', ['Crop']],
-  ['key', 'Key', ['Key']],
-  ['size', 'Size', ['Size']],
-  ['pad', 'Padding', ['Padding']],
-  ['over', 'Laid over', ['Laid over']],
-  ['levels', 'Levels', ['Levels']],
-  ['rounding', 'Rounding', ['Light above 1', 'Dither']],
+  ['layer', 'Layer'],
+  ['alpha', 'Alpha'],
+  ['orient', 'Orientation'],
+  ['crop', 'Crop'],
+  ['key', 'Key'],
+  ['size', 'Size'],
+  ['pad', 'Padding'],
+  ['over', 'Laid over'],
+  ['levels', 'Levels'],
+  ['rounding', 'Rounding'],
 ] as const;
 export type Step = (typeof steps)[number][0];
+
+/** The step in which each operation is set. */
+const stepOf: Record<OperationKey, Step> = {
+  layer: 'layer',
+  alphaFrom: 'alpha',
+  turn: 'orient',
+  flip: 'orient',
+  crop: 'crop',
+  key: 'key',
+  resize: 'size',
+  pad: 'pad',
+  over: 'over',
+  levels: 'levels',
+  highlights: 'rounding',
+  dither: 'rounding',
+};
 
 const fields: Record<Exclude<Step, 'crop'>, (working: Working) => ReactNode> = {
   layer: LayerFields,
@@ -63,7 +79,7 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
   const [clear, setClear] = useState<Problem>();
   const set = (part: Partial<typeof picture>) => change({ ...spec, picture: { ...picture, ...part } });
   const said = pictureSaid(picture);
-  const words = new Map(pictureRows(picture));
+  const rows = pictureRows(picture);
   const working = { source, picture, set };
 
   const fitToContent = async () => {
@@ -113,10 +129,10 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
       </ButtonBase>
       {shown && (
         <Box component="ol" sx={{ m: 0, p: '0 0 6px', listStyle: 'none' }}>
-          {steps.map(([step, label, rows]) => {
+          {steps.map(([step, label]) => {
             const Fields = step === 'crop' ? undefined : fields[step];
-            const told = rows.map((row) => words.get(row)!);
-            const rests = told.every((one) => /^(none|as it is|its own|nothing|the main picture|clipped)$/.test(one));
+            const told = rows.filter(({ keys }) => keys.some((key) => stepOf[key] === step));
+            const rests = told.every(({ isAtRest }) => isAtRest);
             return (
               <Box component="li" key={step}>
                 <ButtonBase
@@ -145,7 +161,7 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
                       overflowWrap: 'anywhere',
                     }}
                   >
-                    {step === 'rounding' && rests ? 'to nearest, clipped' : told.join('; ')}
+                    {step === 'rounding' && rests ? 'to nearest, clipped' : told.map(({ words }) => words).join('; ')}
                   </Box>
                 </ButtonBase>
                 {open === step && (
