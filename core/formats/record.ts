@@ -1,5 +1,5 @@
 import type { SampleFormat } from '../numbering/source.ts';
-import type { Primaries, Transfer } from '../spec/declaration.ts';
+import type { Primaries, Transfer } from '../pixels/colourNames.ts';
 import type { SettingName, WriteSettings } from './settings.ts';
 
 /** What a file can say beside its samples. */

@@ -2,7 +2,22 @@ import { z } from 'zod';
 import { usualsOf } from '../formats/index.ts';
 import { frameCount, frameSpan, type Source } from '../numbering/source.ts';
 import { parseRate, printRate, rateSchema, standardRates, type Rate } from '../timing/rate.ts';
+import {
+  declaredTransferSchema,
+  primariesSchema,
+  type DeclaredTransfer,
+  type Primaries,
+} from '../pixels/colourNames.ts';
 import { ShaleError } from '../errors.ts';
+
+export {
+  declaredTransferSchema,
+  primariesSchema,
+  transferSchema,
+  type DeclaredTransfer,
+  type Primaries,
+  type Transfer,
+} from '../pixels/colourNames.ts';
 
 /**
  * Why a fact is held true: the person says it, a rule kept for the folder does, the file does, a folder or file name, a sound
@@ -17,18 +32,6 @@ export type Grounds = z.infer<typeof groundsSchema>;
  */
 export const alphaKindSchema = z.enum(['none', 'straight', 'premultiplied', 'on-colour', 'ignore']);
 export type AlphaKind = z.infer<typeof alphaKindSchema>;
-
-/** The curves that are written. */
-export const transferSchema = z.enum(['srgb', 'linear', 'bt709', 'gamma-2.2', 'gamma-2.4', 'film-log']);
-export type Transfer = z.infer<typeof transferSchema>;
-
-/** The curves that a source can be declared to have: those, and two that are read only. */
-export const declaredTransferSchema = z.enum([...transferSchema.options, 'pq', 'hlg']);
-export type DeclaredTransfer = z.infer<typeof declaredTransferSchema>;
-
-/** Primaries and white by the standards' names: ITU-R BT.709, SMPTE RP 431-2 with D65, ITU-R BT.2020, SMPTE ST 2065 AP1. */
-export const primariesSchema = z.enum(['bt709', 'p3', 'bt2020', 'acescg']);
-export type Primaries = z.infer<typeof primariesSchema>;
 
 const firstSchema = z.int().min(-1_000_000).max(100_000_000);
 /** Width to height of a pixel as an exact fraction. */
