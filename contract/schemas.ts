@@ -10,7 +10,7 @@ import {
   planSchema,
   problemSchema,
   receiptSchema,
-  receiverRules,
+  receiverRuleNames,
   receiverSchema,
   relationKinds,
   sourceSchema,
@@ -242,7 +242,7 @@ export const nameGroupSchema = z.object({
 
 /** A rule of a receiver that is not kept, and what mends it by one press; no mend where names cannot. */
 export const breachSchema = z.object({
-  rule: z.enum(receiverRules),
+  rule: z.enum(receiverRuleNames),
   name: z.string(),
   sentence: z.string(),
   mend: z.string().optional(),

@@ -71,6 +71,8 @@ export * from './receiver/breaches.ts';
 export * from './receiver/conform.ts';
 export * from './receiver/held.ts';
 export * from './receiver/receiver.ts';
+export * from './receiver/rules/index.ts';
+export * from './naming/separators.ts';
 export * from './receiver/sentences.ts';
 export * from './receiver/shipped.ts';
 export * from './receiver/strict.ts';

@@ -6,7 +6,7 @@ export default defineConfig({
   testDir: '.',
   timeout: 180_000,
   expect: { timeout: 30_000 },
-  workers: 1,
+  workers: 2,
   // A machine that others use as well may stall for half a minute: a test that failed is run once more, and told of as such.
   retries: 1,
   reporter: [['list'], ['json', { outputFile: '../test-results/e2e.json' }]],

@@ -1,4 +1,4 @@
-import { separatorWords } from '../receiver/sentences.ts';
+import { separatorWords } from './separators.ts';
 import { plural } from '../words.ts';
 import type { NameRule, NamingSpec } from './rules.ts';
 

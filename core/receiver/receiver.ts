@@ -55,30 +55,6 @@ export const receiverSchema = z
 export type Receiver = z.output<typeof receiverSchema>;
 export type ReceiverInput = z.input<typeof receiverSchema>;
 
-/** The rules of a receiver that a source or plan can break, in the order in which they are told. */
-export const receiverRules = [
-  'characters',
-  'letters',
-  'separator',
-  'digits',
-  'byName',
-  'first',
-  'unbroken',
-  'alone',
-  'nameLength',
-  'pathLength',
-  'formats',
-  'samples',
-  'alpha',
-  'transfers',
-  'size',
-  'multipleOf',
-  'rates',
-  'frameBytes',
-  'totalBytes',
-] as const;
-export type ReceiverRule = (typeof receiverRules)[number];
-
 /** Receivers as they are handed from one Shale to another. */
 export const receiverFileSchema = z
   .object({ shale: z.literal('receivers'), version: z.literal(1), receivers: z.array(receiverSchema).min(1).max(200) })

@@ -1,11 +1,11 @@
 import {
   freeName,
+  receiverRules,
   receiverSentences,
   specRows,
   stackRows,
   type NamingSpec,
   type Receiver,
-  type ReceiverRule,
   type Spec,
 } from '@shale/core';
 import type { ListedReceiver, SavedSpec, SavedStack } from '@shale/contract';
@@ -27,30 +27,8 @@ export interface Item extends Told {
   stack?: SavedStack;
 }
 
-const ruleLabels: Record<ReceiverRule, string> = {
-  characters: 'Characters',
-  letters: 'Letters',
-  separator: 'Separator',
-  digits: 'Digits',
-  byName: 'Order',
-  first: 'First number',
-  unbroken: 'Gaps',
-  alone: 'Folder',
-  nameLength: 'Length of a name',
-  pathLength: 'Length of a path',
-  formats: 'Formats',
-  samples: 'Depth',
-  alpha: 'Alpha',
-  transfers: 'Transfer',
-  size: 'Size',
-  multipleOf: 'Sides',
-  rates: 'Rates',
-  frameBytes: 'Bytes of a frame',
-  totalBytes: 'Bytes of all',
-};
-
 const receiverRows = (receiver: Receiver) =>
-  receiverSentences(receiver).map(({ rule, sentence }) => [ruleLabels[rule], sentence] as const);
+  receiverSentences(receiver).map(({ rule, sentence }) => [receiverRules[rule].label, sentence] as const);
 
 export function itemsOf(
   receivers: readonly ListedReceiver[],
