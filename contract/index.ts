@@ -1,3 +1,4 @@
+export * from './nameRoutes.ts';
 export * from './openapi.ts';
 export * from './route.ts';
 export * from './routes.ts';

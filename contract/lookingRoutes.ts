@@ -89,6 +89,7 @@ export const lookingRoutes = {
   }),
   madeBy: route({
     method: 'get',
+    about: ['Receipt', 'Source'],
     path: '/receipts/:job/made',
     summary: 'What a job made, as a source that can be looked at, and what it was made of',
     response: madeBySchema,

@@ -40,6 +40,24 @@ export type ParametersOf<P extends string> = {
 /** A path whose parameters are all known. */
 type KnownPath<P extends string> = NamesIn<P> extends ParameterName ? P : never;
 
+/** What answers are about: a page asks anew for what an operation changes. */
+export const cacheTags = [
+  'Root',
+  'Source',
+  'Rule',
+  'Job',
+  'Receipt',
+  'Spec',
+  'Rename',
+  'Stack',
+  'Receiver',
+  'Cadence',
+  'Markers',
+  'Plan',
+  'Health',
+] as const;
+export type CacheTag = (typeof cacheTags)[number];
+
 /** One operation of the HTTP API. Bodies are JSON; `:name` in the path is one of {@link pathParameters}. */
 export interface Route<
   P extends string = string,
@@ -57,7 +75,23 @@ export interface Route<
   response?: R;
   produces?: string;
   status?: number;
+  /** What the answer is about. */
+  about?: readonly CacheTag[];
+  /** What is another afterwards. */
+  changes?: readonly CacheTag[];
 }
+
+/** What a client sends to an operation. */
+export type Sent<R extends Route> = (keyof ParametersOf<R['path']> extends never
+  ? { params?: undefined }
+  : { params: { [K in keyof ParametersOf<R['path']>]: string | number } }) & {
+  query?: Exclude<R['query'], undefined> extends z.ZodType ? z.input<Exclude<R['query'], undefined>> : undefined;
+  body?: Exclude<R['body'], undefined> extends z.ZodType ? z.input<Exclude<R['body'], undefined>> : undefined;
+};
+
+/** What a client gets from it. */
+export type AnswerOf<R extends Route> =
+  Exclude<R['response'], undefined> extends z.ZodType ? z.output<Exclude<R['response'], undefined>> : undefined;
 
 /** The operation itself, typed. */
 export const route = <const P extends string, B extends z.ZodType, R extends z.ZodType, Q extends z.ZodType>(

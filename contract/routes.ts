@@ -1,12 +1,12 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
+import { nameRoutes } from './nameRoutes.ts';
 import { timeRoutes } from './timeRoutes.ts';
 import {
   alphaEvidenceSchema,
   boxSchema,
   estimateSchema,
-  namingSpecSchema,
   planSchema,
   problemSchema,
   specSchema,
@@ -24,38 +24,32 @@ import {
   sourceFilterSchema,
   sourceSortSchema,
   measuredSchema,
-  listedReceiverSchema,
-  loadedSchema,
   receiptEntrySchema,
-  renamePlanSchema,
-  renameRowSchema,
-  renameSchema,
   rootSchema,
-  savedSpecSchema,
-  savedStackSchema,
 } from './schemas.ts';
-
-/** Sources in their order, and the naming spec for them. */
-export const renameWantedSchema = z.object({ sources: z.array(id).min(1).max(100_000), spec: z.unknown() }).strict();
 
 /** Every operation: server, web and OpenAPI page are made from this table. */
 export const routes = {
   ...lookingRoutes,
   ...timeRoutes,
+  ...nameRoutes,
   health: route({
     method: 'get',
+    about: ['Health'],
     path: '/health',
     summary: 'Whether the server and all that it stands on are whole; answers 503 and what is wrong where they are not',
     response: healthSchema,
   }),
   listRoots: route({
     method: 'get',
+    about: ['Root'],
     path: '/roots',
     summary: 'The folders that Shale may read or write',
     response: z.array(rootSchema),
   }),
   scanRoot: route({
     method: 'post',
+    changes: ['Root'],
     path: '/roots/:root/scan',
     summary: 'Scan a root; progress comes as events',
     response: rootSchema,
@@ -63,18 +57,21 @@ export const routes = {
   }),
   stopScan: route({
     method: 'post',
+    changes: ['Root'],
     path: '/roots/:root/scan/stop',
     summary: 'Stop a scan; what it found so far stays',
     response: rootSchema,
   }),
   listRules: route({
     method: 'get',
+    about: ['Rule'],
     path: '/roots/:root/rules',
     summary: 'What is declared for whole folders of a root',
     response: z.array(ruleSchema),
   }),
   putRule: route({
     method: 'put',
+    changes: ['Rule', 'Source'],
     path: '/roots/:root/rules',
     summary: 'Declare facts for a folder and what lies below; an empty word takes the rule away',
     body: ruleSchema.strict(),
@@ -82,12 +79,14 @@ export const routes = {
   }),
   listFolders: route({
     method: 'get',
+    about: ['Source'],
     path: '/folders',
     summary: 'Folders directly below the roots, with how many sources lie in and below each',
     response: z.array(folderCountSchema),
   }),
   listSources: route({
     method: 'get',
+    about: ['Source'],
     path: '/sources',
     summary: 'What the scans found, narrowed, sorted, a piece at a time',
     query: sourceFilterSchema.extend({
@@ -102,6 +101,7 @@ export const routes = {
   }),
   sourcesOverview: route({
     method: 'get',
+    about: ['Source'],
     path: '/sources/overview',
     summary: 'How many sources a filter leaves, in which folders, and what could narrow it further',
     query: sourceFilterSchema.extend({ sort: sourceSortSchema.default('folder') }),
@@ -116,6 +116,7 @@ export const routes = {
   }),
   declareMany: route({
     method: 'put',
+    changes: ['Source'],
     path: '/words',
     summary: 'Declare facts of many sources by your word; facts to clear go back to their other grounds',
     body: z
@@ -129,6 +130,7 @@ export const routes = {
   }),
   setAside: route({
     method: 'put',
+    changes: ['Source'],
     path: '/sources/:source/findings/:code',
     summary: 'Set a finding aside with a reason, which receipts repeat; no reason takes it up again',
     body: z.object({ reason: z.string().trim().min(1).max(500).nullable() }).strict(),
@@ -148,9 +150,16 @@ export const routes = {
     response: batchSchema,
     status: 201,
   }),
-  getSource: route({ method: 'get', path: '/sources/:source', summary: 'One source', response: listedSourceSchema }),
+  getSource: route({
+    method: 'get',
+    about: ['Source'],
+    path: '/sources/:source',
+    summary: 'One source',
+    response: listedSourceSchema,
+  }),
   declare: route({
     method: 'put',
+    changes: ['Source'],
     path: '/sources/:source/word',
     summary: 'Declare facts by your word; a fact left out goes back to its other grounds',
     body: wordSchema,
@@ -164,6 +173,7 @@ export const routes = {
   }),
   makePlan: route({
     method: 'post',
+    about: ['Source', 'Plan'],
     path: '/plans',
     summary: 'Work a conversion out; nothing is written',
     body: wantedSchema,
@@ -171,6 +181,7 @@ export const routes = {
   }),
   lookAtTarget: route({
     method: 'post',
+    about: ['Source', 'Plan', 'Job'],
     path: '/plans/target',
     summary: 'Which names of a plan exist already where it writes, and whether that forbids it',
     body: wantedSchema,
@@ -183,6 +194,7 @@ export const routes = {
   }),
   measure: route({
     method: 'post',
+    about: ['Source'],
     path: '/plans/measure',
     summary: 'Convert some frames, or all, without keeping them: losses, bytes and time',
     body: wantedSchema.extend({ frames: z.enum(['sample', 'all']).default('sample') }),
@@ -203,6 +215,7 @@ export const routes = {
   }),
   startJob: route({
     method: 'post',
+    changes: ['Job'],
     path: '/jobs',
     summary: 'Carry a plan out',
     // What was thought of it before, where it was measured: the receipt keeps it.
@@ -210,22 +223,31 @@ export const routes = {
     response: jobSchema,
     status: 201,
   }),
-  listJobs: route({ method: 'get', path: '/jobs', summary: 'Jobs, the newest first', response: z.array(jobSchema) }),
+  listJobs: route({
+    method: 'get',
+    about: ['Job'],
+    path: '/jobs',
+    summary: 'Jobs, the newest first',
+    response: z.array(jobSchema),
+  }),
   getJob: route({ method: 'get', path: '/jobs/:job', summary: 'One job', response: jobSchema }),
   stopJob: route({
     method: 'post',
+    changes: ['Job'],
     path: '/jobs/:job/stop',
     summary: 'Stop a job after the frames in work',
     response: jobSchema,
   }),
   continueJob: route({
     method: 'post',
+    changes: ['Job'],
     path: '/jobs/:job/continue',
     summary: 'Let a stopped job go on at the next frame',
     response: jobSchema,
   }),
   listReceipts: route({
     method: 'get',
+    about: ['Receipt'],
     path: '/receipts',
     summary: 'Receipts, the newest first',
     response: z.array(receiptEntrySchema),
@@ -247,147 +269,6 @@ export const routes = {
     path: '/receipts/:job/archive',
     summary: 'The written files as one ZIP archive',
     produces: 'application/zip',
-  }),
-  planRename: route({
-    method: 'post',
-    path: '/renames/plan',
-    summary: 'Work new names out; nothing is touched',
-    body: renameWantedSchema.extend({ receiver: z.string().max(60).optional() }),
-    response: renamePlanSchema,
-  }),
-  renameRows: route({
-    method: 'post',
-    path: '/renames/rows',
-    summary: 'Some rows of a plan that was worked out: all, those that change, or those with a fault',
-    body: z
-      .object({
-        digest: z.string(),
-        show: z.enum(['all', 'changed', 'faults']).default('all'),
-        offset: z.int().min(0).default(0),
-        limit: z.int().min(1).max(1000).default(100),
-      })
-      .strict(),
-    response: z.object({ total: z.int(), rows: z.array(renameRowSchema) }),
-  }),
-  startRename: route({
-    method: 'post',
-    path: '/renames',
-    summary: 'Carry a plan out, all or nothing; refused where its names are no longer those of the digest',
-    body: renameWantedSchema.extend({ digest: z.string() }),
-    response: renameSchema,
-    status: 201,
-  }),
-  mendingNames: route({
-    method: 'post',
-    path: '/renames/mend',
-    summary: 'The sources and rules that mend a finding by new names',
-    body: z.object({ source: id, code: z.string() }).strict(),
-    response: z.object({ sources: z.array(z.string()), spec: namingSpecSchema }),
-  }),
-  listRenames: route({
-    method: 'get',
-    path: '/renames',
-    summary: 'The history of renames, the newest first',
-    response: z.array(renameSchema),
-  }),
-  undoRename: route({
-    method: 'post',
-    path: '/renames/:rename/undo',
-    summary: 'Bring the old names back; with rest, what can be brought back where something was touched since',
-    body: z.object({ rest: z.boolean().default(false) }).strict(),
-    response: renameSchema,
-    status: 201,
-  }),
-  stopRename: route({
-    method: 'post',
-    path: '/renames/:rename/stop',
-    summary: 'Stop a rename; everything is as it was then',
-    response: renameSchema,
-  }),
-  listStacks: route({
-    method: 'get',
-    path: '/stacks',
-    summary: 'Saved naming rules',
-    response: z.array(savedStackSchema),
-  }),
-  saveStack: route({
-    method: 'post',
-    path: '/stacks',
-    summary: 'Save naming rules under a name; a name that exists gets a new version',
-    body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
-    response: savedStackSchema,
-    status: 201,
-  }),
-  addStacks: route({
-    method: 'post',
-    path: '/stacks/file',
-    summary: 'Add naming rules from a file of them; a name that exists gets a number',
-    body: z.unknown(),
-    response: z.array(savedStackSchema),
-    status: 201,
-  }),
-  deleteStack: route({
-    method: 'delete',
-    path: '/stacks/:stack',
-    summary: 'Remove saved naming rules',
-    response: z.object({ removed: z.boolean() }),
-  }),
-  listReceivers: route({
-    method: 'get',
-    path: '/receivers',
-    summary: 'The rules of tools that read what is handed over',
-    response: z.array(listedReceiverSchema),
-  }),
-  putReceiver: route({
-    method: 'put',
-    path: '/receivers/:receiver',
-    summary: 'Change a receiver',
-    body: z.object({ receiver: z.unknown() }).strict(),
-    response: listedReceiverSchema,
-  }),
-  addReceivers: route({
-    method: 'post',
-    path: '/receivers',
-    summary: 'Add receivers from a file of them; a name that exists gets a number',
-    body: z.unknown(),
-    response: z.array(listedReceiverSchema),
-    status: 201,
-  }),
-  deleteReceiver: route({
-    method: 'delete',
-    path: '/receivers/:receiver',
-    summary: 'Remove a receiver; one that Shale brings along is as it came',
-    response: z.object({ removed: z.boolean() }),
-  }),
-  received: route({
-    method: 'get',
-    path: '/sources/:source/received',
-    summary: 'What a strict reader with a receiver’s rules loads of the folder of a source',
-    query: z.object({ receiver: z.string().max(60) }),
-    response: loadedSchema,
-  }),
-  listSpecs: route({ method: 'get', path: '/specs', summary: 'Saved specs', response: z.array(savedSpecSchema) }),
-  saveSpec: route({
-    method: 'post',
-    path: '/specs',
-    summary: 'Save a spec under a name; a name that exists gets a new version',
-    body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
-    response: savedSpecSchema,
-    status: 201,
-  }),
-  addSpecs: route({
-    method: 'post',
-    path: '/specs/file',
-    summary: 'Add specs from a file of them; a name that exists gets a number',
-    body: z.unknown(),
-    response: z.array(savedSpecSchema),
-    status: 201,
-  }),
-  deleteSpec: route({
-    method: 'delete',
-    path: '/specs/:spec',
-    summary: 'Remove a saved spec',
-    response: z.object({ removed: z.boolean() }),
   }),
   events: route({
     method: 'get',

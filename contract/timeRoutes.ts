@@ -16,24 +16,28 @@ const fileText = { name: z.string().min(1).max(255), text: z.string().max(20_000
 export const timeRoutes = {
   cadence: route({
     method: 'get',
+    about: ['Cadence'],
     path: '/sources/:source/cadence',
     summary: 'How frames follow one another, where it was looked for and the source has not changed since; else null',
     response: z.object({ cadence: cadenceSchema.nullable() }),
   }),
   findCadence: route({
     method: 'post',
+    changes: ['Cadence', 'Plan'],
     path: '/sources/:source/cadence',
     summary: 'Find repeated and missing frames, holds and pulldown; every frame is looked at once',
     response: z.object({ cadence: cadenceSchema.nullable() }),
   }),
   markers: route({
     method: 'get',
+    about: ['Markers'],
     path: '/sources/:source/markers',
     summary: 'The markers of a source, in the order of their frames',
     response: sourceMarkersSchema,
   }),
   putMarkers: route({
     method: 'put',
+    changes: ['Markers', 'Plan'],
     path: '/sources/:source/markers',
     summary: 'Set the markers of a source; refused where they are no longer those of the version',
     body: sourceMarkersSchema.strict(),

@@ -22,6 +22,8 @@ const press = (page: Page, part: RegExp) => sentence(page).getByRole('button', {
 const choose = async (page: Page, label: string, option: string | RegExp) => {
   await page.getByRole('combobox', { name: label }).last().click();
   await page.getByRole('option', { name: option, exact: typeof option === 'string' }).click();
+  // A menu that is fading away would take the next press.
+  await expect(page.locator('.MuiMenu-root')).toHaveCount(0);
 };
 
 test('every folder that is pressed shows as many rows as its heading counts', async ({ page }) => {

@@ -1,51 +1,31 @@
 import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
 import type {
-  AlphaEvidence,
   Anchor,
   Box as PixelBox,
-  Cadence,
-  Comparison,
   Estimate,
   FactName,
-  Marker,
   NamingSpec,
-  Plan,
   Problem,
   Rate,
   Receiver,
   Rule,
-  Scopes,
-  Shot,
   Spec,
-  Weighed,
   Word,
 } from '@shale/core';
-import type {
-  Batch,
-  FolderCount,
-  FrameFacts,
-  Health,
-  Job,
-  ListedReceiver,
-  ListedSource,
-  LoadedView,
-  MadeBy,
-  Measured,
-  OfferedFile,
-  Overview,
-  ProblemDetails,
-  Proof,
-  ReceiptEntry,
-  Rename,
-  RenameRow,
-  RenameView,
-  Root,
-  SavedSpec,
-  SavedStack,
-  SourceFilter,
-  SourceMarkers,
-  SourceSort,
+import {
+  cacheTags,
+  routes,
+  type AnswerOf,
+  type ListedSource,
+  type OfferedFile,
+  type ProblemDetails,
+  type Route,
+  type Sent,
+  type SourceFilter,
+  type SourceMarkers,
+  type SourceSort,
 } from '@shale/contract';
+import { requestFor } from './ask.ts';
 
 const fetching = fetchBaseQuery({ baseUrl: '/api' });
 
@@ -97,246 +77,178 @@ export const pageRows = 60;
 /** Parts of a source's weights that a row's strip is drawn from. */
 const rowParts = 256;
 
-/** Fields of a filter that are set, as a query has them. */
-const given = (filter: SourceFilter): Record<string, string> =>
-  Object.fromEntries(
-    Object.entries(filter).flatMap(([key, value]) => (value === undefined ? [] : [[key, String(value)]])),
-  );
-
-/** What answers are about: a change of the one asks for those of its kind anew. */
-export const tagTypes = [
-  'Root',
-  'Source',
-  'Rule',
-  'Job',
-  'Receipt',
-  'Spec',
-  'Rename',
-  'Stack',
-  'Receiver',
-  'Cadence',
-  'Markers',
-  'Plan',
-  'Health',
-] as const;
+/** A filter as a query has it: texts. */
+const narrowed = ({ look, ...rest }: SourceFilter) => ({
+  ...rest,
+  ...(look === undefined ? {} : { look: String(look) }),
+});
 
 export const api = createApi({
   baseQuery: asking,
-  tagTypes,
-  endpoints: ({ query, mutation }) => ({
-    // A server that is not whole answers 503, and says what is wrong all the same.
-    health: query<Health, void>({
-      query: () => ({ url: '/health', validateStatus: ({ status }) => status === 200 || status === 503 }),
-      providesTags: ['Health'],
-    }),
-    roots: query<Root[], void>({ query: () => '/roots', providesTags: ['Root'] }),
-    scanRoot: mutation<Root, string>({
-      query: (root) => ({ url: `/roots/${root}/scan`, method: 'POST' }),
-      invalidatesTags: ['Root'],
-    }),
-    stopScan: mutation<Root, string>({
-      query: (root) => ({ url: `/roots/${root}/scan/stop`, method: 'POST' }),
-      invalidatesTags: ['Root'],
-    }),
-    folders: query<FolderCount[], void>({ query: () => '/folders', providesTags: ['Source'] }),
-    overview: query<Overview, Pick<ListWanted, 'filter' | 'sort'>>({
-      query: ({ filter, sort }) => ({ url: '/sources/overview', params: { ...given(filter), sort } }),
-      providesTags: ['Source'],
-    }),
-    sourcePage: query<ListedSource[], ListWanted & { page: number }>({
-      query: ({ filter, sort, descending, page }) => ({
-        url: '/sources',
-        params: { ...given(filter), sort, descending, offset: page * pageRows, limit: pageRows, parts: rowParts },
+  tagTypes: cacheTags,
+  endpoints({ query, mutation }) {
+    /** An operation that tells; `sent` makes what it is asked with. */
+    const read = <R extends Route, A = void>(route: R, sent: (arg: A) => Sent<R>, more: More = {}) =>
+      query<AnswerOf<R>, A>({
+        query: (arg) => ({ ...requestFor(route, sent(arg)), ...more.fetch }),
+        providesTags: route.about ?? [],
+        ...(more.keep === undefined ? {} : { keepUnusedDataFor: more.keep }),
+      });
+    /** An operation that changes something, or is asked once. */
+    const act = <R extends Route, A = void>(route: R, sent: (arg: A) => Sent<R>) =>
+      mutation<AnswerOf<R>, A>({
+        query: (arg) => requestFor(route, sent(arg)),
+        invalidatesTags: route.changes ?? [],
+      });
+    const nothing = (_: void) => ({});
+    const ofSource = (source: string) => ({ params: { source } });
+    return {
+      // A server that is not whole answers 503, and says what is wrong all the same.
+      health: read(routes.health, nothing, {
+        fetch: { validateStatus: ({ status }) => status === 200 || status === 503 },
       }),
-      providesTags: ['Source'],
-      keepUnusedDataFor: 20,
-    }),
-    sourceIds: query<string[], SourceFilter>({
-      query: (filter) => ({ url: '/sources/ids', params: given(filter) }),
-      keepUnusedDataFor: 0,
-    }),
-    declareMany: mutation<{ changed: number }, { sources: string[]; set?: Word; clear?: FactName[] }>({
-      query: (body) => ({ url: '/words', method: 'PUT', body }),
-      invalidatesTags: ['Source'],
-    }),
-    rules: query<Rule[], string>({ query: (root) => `/roots/${root}/rules`, providesTags: ['Rule'] }),
-    putRule: mutation<Rule[], { root: string; rule: Rule }>({
-      query: ({ root, rule }) => ({ url: `/roots/${root}/rules`, method: 'PUT', body: rule }),
-      invalidatesTags: ['Rule', 'Source'],
-    }),
-    setAside: mutation<ListedSource, { id: string; code: string; reason: string | null }>({
-      query: ({ id, code, reason }) => ({ url: `/sources/${id}/findings/${code}`, method: 'PUT', body: { reason } }),
-      invalidatesTags: ['Source'],
-    }),
-    alphaEvidence: query<AlphaEvidence, { id: string; modified: number }>({
-      query: ({ id }) => `/sources/${id}/alpha-evidence`,
-    }),
-    bringIn: mutation<Batch, { name: string; files: OfferedFile[] }>({
-      query: (body) => ({ url: '/intake', method: 'POST', body }),
-    }),
-    source: query<ListedSource, string>({ query: (id) => `/sources/${id}`, providesTags: ['Source'] }),
-    declare: mutation<ListedSource, { id: string; word: Word }>({
-      query: ({ id, word }) => ({ url: `/sources/${id}/word`, method: 'PUT', body: word }),
-      invalidatesTags: ['Source'],
-    }),
-    startingSpec: query<Spec, string>({ query: (id) => `/sources/${id}/spec` }),
-    plan: query<Plan, Wanted>({
-      query: (body) => ({ url: '/plans', method: 'POST', body }),
-      providesTags: ['Source', 'Plan'],
-    }),
-    target: query<{ taken: number; of: number; problem: Problem | null }, Wanted>({
-      query: (body) => ({ url: '/plans/target', method: 'POST', body }),
-      providesTags: ['Source', 'Plan', 'Job'],
-      keepUnusedDataFor: 5,
-    }),
-    addSpecs: mutation<SavedSpec[], unknown>({
-      query: (body) => ({ url: '/specs/file', method: 'POST', body }),
-      invalidatesTags: ['Spec'],
-    }),
-    addStacks: mutation<SavedStack[], unknown>({
-      query: (body) => ({ url: '/stacks/file', method: 'POST', body }),
-      invalidatesTags: ['Stack'],
-    }),
-    measure: query<Measured, Wanted & { frames: 'sample' | 'all' }>({
-      query: (body) => ({ url: '/plans/measure', method: 'POST', body }),
-      providesTags: ['Source'],
-    }),
-    scopes: query<Scopes, { source: string; frame: number; box?: PixelBox; version: string }>({
-      query: ({ source, frame, box }) => ({ url: `/sources/${source}/frames/${frame}/scopes`, params: { ...box } }),
-      keepUnusedDataFor: 20,
-    }),
-    frameFacts: query<FrameFacts, { source: string; frame: number; version: string }>({
-      query: ({ source, frame }) => `/sources/${source}/frames/${frame}/facts`,
-      keepUnusedDataFor: 20,
-    }),
-    compare: query<
-      { comparison: Comparison | null },
-      { a: string; frameA: number; b: string; frameB: number; version: string }
-    >({
-      query: ({ a, frameA, b, frameB }) => ({ url: '/comparison', params: { a, frameA, b, frameB } }),
-      keepUnusedDataFor: 60,
-    }),
-    cadence: query<{ cadence: Cadence | null }, { id: string; modified: number }>({
-      query: ({ id }) => `/sources/${id}/cadence`,
-      providesTags: ['Cadence'],
-    }),
-    findCadence: mutation<{ cadence: Cadence | null }, string>({
-      query: (id) => ({ url: `/sources/${id}/cadence`, method: 'POST' }),
-      invalidatesTags: ['Cadence', 'Plan'],
-    }),
-    markers: query<SourceMarkers, string>({ query: (id) => `/sources/${id}/markers`, providesTags: ['Markers'] }),
-    putMarkers: mutation<SourceMarkers, SourceMarkers & { id: string }>({
-      query: ({ id, ...body }) => ({ url: `/sources/${id}/markers`, method: 'PUT', body }),
-      invalidatesTags: ['Markers', 'Plan'],
-    }),
-    readMarkers: mutation<
-      { markers: Marker[]; problems: Problem[]; anchor: Anchor },
-      { id: string; name: string; text: string; anchor?: Anchor }
-    >({ query: ({ id, ...body }) => ({ url: `/sources/${id}/markers/read`, method: 'POST', body }) }),
-    readEdit: mutation<
-      { title: string; shots: Shot[]; problems: Problem[]; first: string | null },
-      { name: string; text: string; rate: Rate; root?: string; folder?: string }
-    >({ query: (body) => ({ url: '/edits/read', method: 'POST', body }) }),
-    editFile: mutation<string, Wanted & { kind: 'edl' | 'otio' }>({
-      query: (body) => ({ url: '/edits/file', method: 'POST', body, responseHandler: 'text' }),
-    }),
-    weight: query<Weighed, { id: string; modified: number }>({ query: ({ id }) => `/sources/${id}/weight` }),
-    scenes: mutation<{ frames: number[] }, { source: string }>({
-      query: ({ source }) => ({ url: `/sources/${source}/scenes`, method: 'POST' }),
-    }),
-    prove: mutation<Proof, Wanted & { frames: number[] }>({
-      query: (body) => ({ url: '/plans/proof', method: 'POST', body }),
-    }),
-    exactness: query<Comparison, { proof: string; frame: number }>({
-      query: ({ proof, frame }) => `/proofs/${proof}/frames/${frame}/exactness`,
-      keepUnusedDataFor: 60,
-    }),
-    madeBy: query<MadeBy, string>({ query: (job) => `/receipts/${job}/made`, providesTags: ['Receipt', 'Source'] }),
-    contentBox: query<{ box: PixelBox | null; frames: number }, Wanted>({
-      query: (body) => ({ url: '/plans/content', method: 'POST', body }),
-      keepUnusedDataFor: 0,
-    }),
-    startJob: mutation<Job, Wanted & { estimate?: Estimate }>({
-      query: (body) => ({ url: '/jobs', method: 'POST', body }),
-      invalidatesTags: ['Job'],
-    }),
-    jobs: query<Job[], void>({ query: () => '/jobs', providesTags: ['Job'] }),
-    stopJob: mutation<Job, string>({
-      query: (id) => ({ url: `/jobs/${id}/stop`, method: 'POST' }),
-      invalidatesTags: ['Job'],
-    }),
-    continueJob: mutation<Job, string>({
-      query: (id) => ({ url: `/jobs/${id}/continue`, method: 'POST' }),
-      invalidatesTags: ['Job'],
-    }),
-    receipts: query<ReceiptEntry[], void>({ query: () => '/receipts', providesTags: ['Receipt'] }),
-    specs: query<SavedSpec[], void>({ query: () => '/specs', providesTags: ['Spec'] }),
-    saveSpec: mutation<SavedSpec, { name: string; spec: Spec }>({
-      query: (body) => ({ url: '/specs', method: 'POST', body }),
-      invalidatesTags: ['Spec'],
-    }),
-    deleteSpec: mutation<{ removed: boolean }, number>({
-      query: (id) => ({ url: `/specs/${id}`, method: 'DELETE' }),
-      invalidatesTags: ['Spec'],
-    }),
-    planRename: query<RenameView, NamesWanted & { receiver?: string }>({
-      query: (body) => ({ url: '/renames/plan', method: 'POST', body }),
-      providesTags: ['Source', 'Receiver'],
-      keepUnusedDataFor: 5,
-    }),
-    renameRows: query<{ total: number; rows: RenameRow[] }, { digest: string; show: RowsShown; page: number }>({
-      query: ({ digest, show, page }) => ({
-        url: '/renames/rows',
-        method: 'POST',
-        body: { digest, show, offset: page * namesTogether, limit: namesTogether },
+      roots: read(routes.listRoots, nothing),
+      scanRoot: act(routes.scanRoot, (root: string) => ({ params: { root } })),
+      stopScan: act(routes.stopScan, (root: string) => ({ params: { root } })),
+      folders: read(routes.listFolders, nothing),
+      overview: read(routes.sourcesOverview, ({ filter, sort }: Pick<ListWanted, 'filter' | 'sort'>) => ({
+        query: { ...narrowed(filter), sort },
+      })),
+      sourcePage: read(
+        routes.listSources,
+        ({ filter, sort, descending, page }: ListWanted & { page: number }) => ({
+          query: {
+            ...narrowed(filter),
+            sort,
+            descending: String(descending),
+            offset: page * pageRows,
+            limit: pageRows,
+            parts: rowParts,
+          },
+        }),
+        { keep: 20 },
+      ),
+      sourceIds: read(routes.sourceIds, (filter: SourceFilter) => ({ query: narrowed(filter) }), { keep: 0 }),
+      declareMany: act(routes.declareMany, (body: { sources: string[]; set?: Word; clear?: FactName[] }) => ({ body })),
+      rules: read(routes.listRules, (root: string) => ({ params: { root } })),
+      putRule: act(routes.putRule, ({ root, rule }: { root: string; rule: Rule }) => ({
+        params: { root },
+        body: rule,
+      })),
+      setAside: act(routes.setAside, ({ id, code, reason }: { id: string; code: string; reason: string | null }) => ({
+        params: { source: id, code },
+        body: { reason },
+      })),
+      alphaEvidence: read(routes.alphaEvidence, ({ id }: { id: string; modified: number }) => ofSource(id)),
+      bringIn: act(routes.bringIn, (body: { name: string; files: OfferedFile[] }) => ({ body })),
+      source: read(routes.getSource, ofSource),
+      declare: act(routes.declare, ({ id, word }: { id: string; word: Word }) => ({ ...ofSource(id), body: word })),
+      startingSpec: read(routes.startingSpec, ofSource),
+      plan: read(routes.makePlan, (body: Wanted) => ({ body })),
+      target: read(routes.lookAtTarget, (body: Wanted) => ({ body }), { keep: 5 }),
+      measure: read(routes.measure, (body: Wanted & { frames: 'sample' | 'all' }) => ({ body })),
+      scopes: read(
+        routes.scopes,
+        ({ source, frame, box }: { source: string; frame: number; box?: PixelBox; version: string }) => ({
+          params: { source, frame },
+          query: { ...box },
+        }),
+        { keep: 20 },
+      ),
+      frameFacts: read(
+        routes.frameFacts,
+        ({ source, frame }: { source: string; frame: number; version: string }) => ({ params: { source, frame } }),
+        { keep: 20 },
+      ),
+      compare: read(
+        routes.compare,
+        ({ a, frameA, b, frameB }: { a: string; frameA: number; b: string; frameB: number; version: string }) => ({
+          query: { a, frameA, b, frameB },
+        }),
+        { keep: 60 },
+      ),
+      cadence: read(routes.cadence, ({ id }: { id: string; modified: number }) => ofSource(id)),
+      findCadence: act(routes.findCadence, ofSource),
+      markers: read(routes.markers, ofSource),
+      putMarkers: act(routes.putMarkers, ({ id, ...body }: SourceMarkers & { id: string }) => ({
+        ...ofSource(id),
+        body,
+      })),
+      readMarkers: act(
+        routes.readMarkers,
+        ({ id, ...body }: { id: string; name: string; text: string; anchor?: Anchor }) => ({ ...ofSource(id), body }),
+      ),
+      readEdit: act(
+        routes.readEdit,
+        (body: { name: string; text: string; rate: Rate; root?: string; folder?: string }) => ({ body }),
+      ),
+      editFile: mutation<string, Wanted & { kind: 'edl' | 'otio' }>({
+        query: (body) => ({ ...requestFor(routes.editFile, { body }), responseHandler: 'text' }),
       }),
-      keepUnusedDataFor: 20,
-    }),
-    startRename: mutation<Rename, NamesWanted & { digest: string }>({
-      query: (body) => ({ url: '/renames', method: 'POST', body }),
-      invalidatesTags: ['Rename'],
-    }),
-    mendingNames: mutation<NamesWanted, { source: string; code: string }>({
-      query: (body) => ({ url: '/renames/mend', method: 'POST', body }),
-    }),
-    renames: query<Rename[], void>({ query: () => '/renames', providesTags: ['Rename'] }),
-    undoRename: mutation<Rename, { id: string; rest: boolean }>({
-      query: ({ id, rest }) => ({ url: `/renames/${id}/undo`, method: 'POST', body: { rest } }),
-      invalidatesTags: ['Rename'],
-    }),
-    stopRename: mutation<Rename, string>({
-      query: (id) => ({ url: `/renames/${id}/stop`, method: 'POST' }),
-      invalidatesTags: ['Rename'],
-    }),
-    stacks: query<SavedStack[], void>({ query: () => '/stacks', providesTags: ['Stack'] }),
-    saveStack: mutation<SavedStack, { name: string; spec: NamingSpec }>({
-      query: (body) => ({ url: '/stacks', method: 'POST', body }),
-      invalidatesTags: ['Stack'],
-    }),
-    deleteStack: mutation<{ removed: boolean }, number>({
-      query: (id) => ({ url: `/stacks/${id}`, method: 'DELETE' }),
-      invalidatesTags: ['Stack'],
-    }),
-    receivers: query<ListedReceiver[], void>({ query: () => '/receivers', providesTags: ['Receiver'] }),
-    putReceiver: mutation<ListedReceiver, { id: string; receiver: Receiver }>({
-      query: ({ id, receiver }) => ({ url: `/receivers/${id}`, method: 'PUT', body: { receiver } }),
-      invalidatesTags: ['Receiver'],
-    }),
-    addReceivers: mutation<ListedReceiver[], unknown>({
-      query: (body) => ({ url: '/receivers', method: 'POST', body }),
-      invalidatesTags: ['Receiver'],
-    }),
-    deleteReceiver: mutation<{ removed: boolean }, string>({
-      query: (id) => ({ url: `/receivers/${id}`, method: 'DELETE' }),
-      invalidatesTags: ['Receiver'],
-    }),
-    received: query<LoadedView, { source: string; receiver: string }>({
-      query: ({ source, receiver }) => ({ url: `/sources/${source}/received`, params: { receiver } }),
-      providesTags: ['Source', 'Receiver'],
-      keepUnusedDataFor: 5,
-    }),
-  }),
+      weight: read(routes.weight, ({ id }: { id: string; modified: number }) => ofSource(id)),
+      scenes: act(routes.scenes, ({ source }: { source: string }) => ofSource(source)),
+      prove: act(routes.prove, (body: Wanted & { frames: number[] }) => ({ body })),
+      exactness: read(
+        routes.getProofExactness,
+        ({ proof, frame }: { proof: string; frame: number }) => ({ params: { proof, frame } }),
+        { keep: 60 },
+      ),
+      madeBy: read(routes.madeBy, (job: string) => ({ params: { job } })),
+      contentBox: read(routes.contentBox, (body: Wanted) => ({ body }), { keep: 0 }),
+      startJob: act(routes.startJob, (body: Wanted & { estimate?: Estimate }) => ({ body })),
+      jobs: read(routes.listJobs, nothing),
+      stopJob: act(routes.stopJob, (job: string) => ({ params: { job } })),
+      continueJob: act(routes.continueJob, (job: string) => ({ params: { job } })),
+      receipts: read(routes.listReceipts, nothing),
+      specs: read(routes.listSpecs, nothing),
+      saveSpec: act(routes.saveSpec, (body: { name: string; spec: Spec }) => ({ body })),
+      addSpecs: act(routes.addSpecs, (body: unknown) => ({ body })),
+      deleteSpec: act(routes.deleteSpec, (spec: number) => ({ params: { spec } })),
+      planRename: read(routes.planRename, (body: NamesWanted & { receiver?: string }) => ({ body }), { keep: 5 }),
+      renameRows: read(
+        routes.renameRows,
+        ({ digest, show, page }: { digest: string; show: RowsShown; page: number }) => ({
+          body: { digest, show, offset: page * namesTogether, limit: namesTogether },
+        }),
+        { keep: 20 },
+      ),
+      startRename: act(routes.startRename, (body: NamesWanted & { digest: string }) => ({ body })),
+      mendingNames: act(routes.mendingNames, (body: { source: string; code: string }) => ({ body })),
+      renames: read(routes.listRenames, nothing),
+      undoRename: act(routes.undoRename, ({ id, rest }: { id: string; rest: boolean }) => ({
+        params: { rename: id },
+        body: { rest },
+      })),
+      stopRename: act(routes.stopRename, (rename: string) => ({ params: { rename } })),
+      stacks: read(routes.listStacks, nothing),
+      saveStack: act(routes.saveStack, (body: { name: string; spec: NamingSpec }) => ({ body })),
+      addStacks: act(routes.addStacks, (body: unknown) => ({ body })),
+      deleteStack: act(routes.deleteStack, (stack: number) => ({ params: { stack } })),
+      receivers: read(routes.listReceivers, nothing),
+      putReceiver: act(routes.putReceiver, ({ id, receiver }: { id: string; receiver: Receiver }) => ({
+        params: { receiver: id },
+        body: { receiver },
+      })),
+      addReceivers: act(routes.addReceivers, (body: unknown) => ({ body })),
+      deleteReceiver: act(routes.deleteReceiver, (receiver: string) => ({ params: { receiver } })),
+      received: read(
+        routes.received,
+        ({ source, receiver }: { source: string; receiver: string }) => ({
+          ...ofSource(source),
+          query: { receiver },
+        }),
+        { keep: 5 },
+      ),
+    };
+  },
 });
+
+/** How an answer is kept, and what is special about asking. */
+interface More {
+  /** Seconds for which an answer that nobody looks at is kept. */
+  keep?: number;
+  fetch?: Pick<FetchArgs, 'validateStatus'>;
+}
 
 export const {
   useHealthQuery,

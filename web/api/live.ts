@@ -1,8 +1,8 @@
 import { useEffect, useState } from 'react';
-import { eventSchema } from '@shale/contract';
+import { cacheTags, eventSchema } from '@shale/contract';
 import { useAppDispatch } from '../state/store.ts';
 import { noticed } from '../state/view.ts';
-import { api, tagTypes } from './api.ts';
+import { api } from './api.ts';
 
 function putById<T extends { id: string }>(list: T[], one: T): void {
   const at = list.findIndex(({ id }) => id === one.id);
@@ -22,7 +22,7 @@ export function useLive(): boolean {
       stream = new EventSource('/api/events');
       stream.onopen = () => {
         setConnected(true);
-        if (lost) dispatch(api.util.invalidateTags([...tagTypes]));
+        if (lost) dispatch(api.util.invalidateTags([...cacheTags]));
         lost = false;
       };
       // A browser gives up on a server that refuses the connection: it is asked again by us, until it is back.
@@ -49,7 +49,7 @@ export function useLive(): boolean {
         if (!event.root.scanning) dispatch(api.util.invalidateTags(['Root']));
       } else if (event.type === 'condition') {
         // What could not be answered meanwhile is asked for anew, also where another thing is still wrong.
-        dispatch(api.util.invalidateTags([...tagTypes]));
+        dispatch(api.util.invalidateTags([...cacheTags]));
       } else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
       else dispatch(api.util.invalidateTags(['Source', 'Root', 'Markers']));
     };

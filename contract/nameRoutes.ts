@@ -1,0 +1,183 @@
+import { z } from 'zod';
+import { namingSpecSchema } from '@shale/core';
+import { id, route } from './route.ts';
+import {
+  listedReceiverSchema,
+  loadedSchema,
+  renamePlanSchema,
+  renameRowSchema,
+  renameSchema,
+  savedSpecSchema,
+  savedStackSchema,
+} from './schemas.ts';
+
+/** Sources in their order, and the naming spec for them. */
+export const renameWantedSchema = z.object({ sources: z.array(id).min(1).max(100_000), spec: z.unknown() }).strict();
+
+/** Renames, naming rules, receivers and specs: what is kept under a name, and what gives files new ones. */
+export const nameRoutes = {
+  planRename: route({
+    method: 'post',
+    about: ['Source', 'Receiver'],
+    path: '/renames/plan',
+    summary: 'Work new names out; nothing is touched',
+    body: renameWantedSchema.extend({ receiver: z.string().max(60).optional() }),
+    response: renamePlanSchema,
+  }),
+  renameRows: route({
+    method: 'post',
+    path: '/renames/rows',
+    summary: 'Some rows of a plan that was worked out: all, those that change, or those with a fault',
+    body: z
+      .object({
+        digest: z.string(),
+        show: z.enum(['all', 'changed', 'faults']).default('all'),
+        offset: z.int().min(0).default(0),
+        limit: z.int().min(1).max(1000).default(100),
+      })
+      .strict(),
+    response: z.object({ total: z.int(), rows: z.array(renameRowSchema) }),
+  }),
+  startRename: route({
+    method: 'post',
+    changes: ['Rename'],
+    path: '/renames',
+    summary: 'Carry a plan out, all or nothing; refused where its names are no longer those of the digest',
+    body: renameWantedSchema.extend({ digest: z.string() }),
+    response: renameSchema,
+    status: 201,
+  }),
+  mendingNames: route({
+    method: 'post',
+    path: '/renames/mend',
+    summary: 'The sources and rules that mend a finding by new names',
+    body: z.object({ source: id, code: z.string() }).strict(),
+    response: z.object({ sources: z.array(z.string()), spec: namingSpecSchema }),
+  }),
+  listRenames: route({
+    method: 'get',
+    about: ['Rename'],
+    path: '/renames',
+    summary: 'The history of renames, the newest first',
+    response: z.array(renameSchema),
+  }),
+  undoRename: route({
+    method: 'post',
+    changes: ['Rename'],
+    path: '/renames/:rename/undo',
+    summary: 'Bring the old names back; with rest, what can be brought back where something was touched since',
+    body: z.object({ rest: z.boolean().default(false) }).strict(),
+    response: renameSchema,
+    status: 201,
+  }),
+  stopRename: route({
+    method: 'post',
+    changes: ['Rename'],
+    path: '/renames/:rename/stop',
+    summary: 'Stop a rename; everything is as it was then',
+    response: renameSchema,
+  }),
+  listStacks: route({
+    method: 'get',
+    about: ['Stack'],
+    path: '/stacks',
+    summary: 'Saved naming rules',
+    response: z.array(savedStackSchema),
+  }),
+  saveStack: route({
+    method: 'post',
+    changes: ['Stack'],
+    path: '/stacks',
+    summary: 'Save naming rules under a name; a name that exists gets a new version',
+    body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
+    response: savedStackSchema,
+    status: 201,
+  }),
+  addStacks: route({
+    method: 'post',
+    changes: ['Stack'],
+    path: '/stacks/file',
+    summary: 'Add naming rules from a file of them; a name that exists gets a number',
+    body: z.unknown(),
+    response: z.array(savedStackSchema),
+    status: 201,
+  }),
+  deleteStack: route({
+    method: 'delete',
+    changes: ['Stack'],
+    path: '/stacks/:stack',
+    summary: 'Remove saved naming rules',
+    response: z.object({ removed: z.boolean() }),
+  }),
+  listReceivers: route({
+    method: 'get',
+    about: ['Receiver'],
+    path: '/receivers',
+    summary: 'The rules of tools that read what is handed over',
+    response: z.array(listedReceiverSchema),
+  }),
+  putReceiver: route({
+    method: 'put',
+    changes: ['Receiver'],
+    path: '/receivers/:receiver',
+    summary: 'Change a receiver',
+    body: z.object({ receiver: z.unknown() }).strict(),
+    response: listedReceiverSchema,
+  }),
+  addReceivers: route({
+    method: 'post',
+    changes: ['Receiver'],
+    path: '/receivers',
+    summary: 'Add receivers from a file of them; a name that exists gets a number',
+    body: z.unknown(),
+    response: z.array(listedReceiverSchema),
+    status: 201,
+  }),
+  deleteReceiver: route({
+    method: 'delete',
+    changes: ['Receiver'],
+    path: '/receivers/:receiver',
+    summary: 'Remove a receiver; one that Shale brings along is as it came',
+    response: z.object({ removed: z.boolean() }),
+  }),
+  received: route({
+    method: 'get',
+    about: ['Source', 'Receiver'],
+    path: '/sources/:source/received',
+    summary: 'What a strict reader with a receiver’s rules loads of the folder of a source',
+    query: z.object({ receiver: z.string().max(60) }),
+    response: loadedSchema,
+  }),
+  listSpecs: route({
+    method: 'get',
+    about: ['Spec'],
+    path: '/specs',
+    summary: 'Saved specs',
+    response: z.array(savedSpecSchema),
+  }),
+  saveSpec: route({
+    method: 'post',
+    changes: ['Spec'],
+    path: '/specs',
+    summary: 'Save a spec under a name; a name that exists gets a new version',
+    body: z.object({ name: z.string().trim().min(1).max(80), spec: z.unknown() }).strict(),
+    response: savedSpecSchema,
+    status: 201,
+  }),
+  addSpecs: route({
+    method: 'post',
+    changes: ['Spec'],
+    path: '/specs/file',
+    summary: 'Add specs from a file of them; a name that exists gets a number',
+    body: z.unknown(),
+    response: z.array(savedSpecSchema),
+    status: 201,
+  }),
+  deleteSpec: route({
+    method: 'delete',
+    changes: ['Spec'],
+    path: '/specs/:spec',
+    summary: 'Remove a saved spec',
+    response: z.object({ removed: z.boolean() }),
+  }),
+} as const;
