@@ -1,4 +1,5 @@
 export * from './errors.ts';
+export * from './readWith.ts';
 export * from './naming/mend.ts';
 export * from './naming/names.ts';
 export * from './naming/rename.ts';

@@ -155,7 +155,7 @@ const onceEach = (rows: PlanRow[]): PlanRow[] => [
   ...new Map(rows.map((row) => [`${row.shot} ${row.sourceFrame} ${row.mixed?.weight}`, row])).values(),
 ];
 
-async function measure({ plan, places, results }: Tasks['measure']['in']): Promise<Measured> {
+async function measure({ plan, places, results }: Tasks['measure']['in'], signal: AbortSignal): Promise<Measured> {
   if (plan.into.file !== undefined) return measureFilm(plan, places, results.length);
   const rows = onceEach(results.flatMap((at) => resultsOf(plan, at, at + 1)).filter((row) => row.kind === 'write'));
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
@@ -163,6 +163,7 @@ async function measure({ plan, places, results }: Tasks['measure']['in']): Promi
   const folder = await mkdtemp(join(tmpdir(), 'shale-measure-'));
   try {
     for (const row of rows) {
+      if (signal.aborted) break;
       const start = performance.now();
       try {
         const path = join(folder, `${row.frame}.part`);
@@ -246,7 +247,7 @@ export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
   film: (film, onEvent, signal) => makeFilm(film, onEvent, signal),
   wave: (wave) => makeWave(wave),
-  measure: (input) => measure(input),
+  measure: (input, _onEvent, signal) => measure(input, signal),
   preview: (input) => preview(input),
   piece: async ({ file, box: { left, top, width, height } }) =>
     packPiece(pieceOf(await readShown(file), left, top, width, height)),

@@ -2,7 +2,7 @@
 // plain line: N passed, N failed.
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
 
@@ -12,6 +12,8 @@ mkdirSync(results, { recursive: true });
 const bin = (...path) => join(project, 'node_modules', ...path);
 let passed = 0;
 let failed = 0;
+/** Every part and how long it took, in seconds. */
+const parts = [];
 
 /** A check that is one thing: it passes or it fails. What it says is shown when it ends. */
 function check(what, args) {
@@ -24,9 +26,9 @@ function check(what, args) {
       if (code === 0) passed += 1;
       else failed += 1;
       process.stdout.write(said);
-      console.log(
-        `${code === 0 ? 'passed' : 'FAILED'}: ${what} (${((performance.now() - start) / 1000).toFixed(1)} s)`,
-      );
+      const seconds = (performance.now() - start) / 1000;
+      parts.push([what, seconds]);
+      console.log(`${code === 0 ? 'passed' : 'FAILED'}: ${what} (${seconds.toFixed(1)} s)`);
       done();
     });
   });
@@ -54,14 +56,23 @@ const read = (name) => JSON.parse(readFileSync(join(results, name), 'utf8'));
 /** Needs nothing but npm's packages: it goes on while the rest is set up. One core each, the types taking as long as the others. */
 function checkText() {
   const others = async () => {
-    await check('lint', [bin('eslint', 'bin', 'eslint.js'), '.']);
-    await check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), '--check', '--log-level', 'warn', '.']);
+    // What has not changed since the last run is not looked at again.
+    const cached = (name) => ['--cache', '--cache-location', bin('.cache', name)];
+    await check('lint', [bin('eslint', 'bin', 'eslint.js'), ...cached('eslint'), '.']);
+    const written = ['--check', '--log-level', 'warn', ...cached('prettier')];
+    await check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), ...written, '.']);
     const folders = ['core', 'contract', 'media', 'engine', 'server', 'web', 'cli', 'demo'];
     const rule = ['--config', '.dependency-cruiser.cjs', '--output-type', 'err'];
     await check('tables of the docs', ['--import', 'tsx', join(project, 'tools', 'docs.ts'), '--check']);
     await check('import rule', [bin('dependency-cruiser', 'bin', 'dependency-cruise.mjs'), ...folders, ...rule]);
   };
-  return Promise.all([check('types', [bin('typescript', 'bin', 'tsc'), '-p', '.']), others()]);
+  return Promise.all([
+    check('types', [
+      bin('typescript', 'bin', 'tsc'),
+      ...['-p', '.', '--incremental', '--tsBuildInfoFile', bin('.cache', 'types.json')],
+    ]),
+    others(),
+  ]);
 }
 
 let checked;
@@ -84,15 +95,23 @@ suite(
     join(results, 'units.json'),
   ],
   () => {
-    const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = read('units.json');
+    const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites, testResults } = read('units.json');
+    for (const { name, startTime, endTime } of testResults)
+      parts.push([relative(project, name), (endTime - startTime) / 1000]);
     return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites };
   },
 );
 suite('interface', [bin('@playwright', 'test', 'cli.js'), 'test', '-c', 'e2e/playwright.config.ts'], () => {
-  const { stats } = read('e2e.json');
+  const { stats, suites } = read('e2e.json');
+  for (const { file, specs } of suites) {
+    const took = specs.flatMap(({ tests }) => tests.flatMap(({ results: tries }) => tries.map((one) => one.duration)));
+    parts.push([`e2e/${file}`, took.reduce((sum, one) => sum + one, 0) / 1000]);
+  }
   if (stats.flaky > 0) console.log(`passed on the second try: ${stats.flaky}`);
   return { passed: stats.expected + stats.flaky, failed: stats.unexpected };
 });
 
+const slowest = parts.sort(([, a], [, b]) => b - a).slice(0, 10);
+console.log(`The slowest: ${slowest.map(([what, seconds]) => `${what} ${seconds.toFixed(0)} s`).join(', ')}`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 && passed > 0 ? 0 : 1);

@@ -1,5 +1,6 @@
 import type { Source } from '../numbering/source.ts';
 import { ShaleError } from '../errors.ts';
+import { readWith } from '../readWith.ts';
 import { transferSchema, type Declaration, type Transfer } from './declaration.ts';
 import { formatRules } from './formats.ts';
 import { specSchema, type Spec } from './schema.ts';
@@ -20,18 +21,11 @@ export function parseSpec(value: unknown): Spec {
       subject: 'version',
     });
   }
-  const result = specSchema.safeParse(value);
-  if (!result.success) {
-    const issue = result.error.issues[0]!;
-    const field = issue.path.join('.') || 'the spec';
-    throw new ShaleError({
-      code: 'bad-spec',
-      fact: `The spec's field "${field}" does not fit: ${issue.message}.`,
-      wayOut: 'Correct the field; docs/specs.md lists what each may hold.',
-      subject: field,
-    });
-  }
-  return result.data;
+  return readWith(specSchema, value, {
+    code: 'bad-spec',
+    what: 'The spec',
+    wayOut: 'Correct the field; docs/specs.md lists what each may hold.',
+  });
 }
 
 /** A spec to begin with: 8-bit PNG with straight alpha, numbers kept, four digits; in sRGB, a clip's pictures in their own curve. */

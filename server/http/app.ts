@@ -5,6 +5,7 @@ import {
   makePlan,
   measuredLosses,
   parseSpec,
+  readWith,
   sampleFrames,
   ShaleError,
   specFileSchema,
@@ -15,13 +16,13 @@ import { openApi, routes, type ListedSource, type SavedSpec } from '@shale/contr
 import { existingProblem, takenNames } from '@shale/engine';
 import { insideRoot } from '../roots/paths.ts';
 import { apiPage } from './apiPage.ts';
+import { handed } from './handed.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
 import { lookingRoutes } from './looking.ts';
 import { nameRoutes } from './names.ts';
-import { readFileOf } from './handedFile.ts';
 import { receiptRoutes } from './receipts.ts';
 import { sourcePlaces } from '../jobs/places.ts';
 import { contentBoxOf } from './content.ts';
@@ -127,7 +128,7 @@ export function makeApp(house: House): Express {
     const taken = await takenNames(plan, target);
     return { taken: taken.names.length, of: taken.of, problem: existingProblem(plan, taken) ?? null };
   });
-  handle(app, routes.measure, async ({ body }) => {
+  handle(app, routes.measure, async ({ body, signal }) => {
     const plan = await planOf(body);
     if (plan.problems.length > 0) throw new ShaleError(plan.problems[0]!);
     const results = sampleFrames(
@@ -135,7 +136,7 @@ export function makeApp(house: House): Express {
       body.frames === 'all' ? plan.frames : sampleSize,
     );
     const places = await sourcePlaces(plan, roots);
-    const measured = await house.pool.run('measure', { plan, places, results }, { first: true });
+    const measured = await house.pool.run('measure', { plan, places, results }, { first: true, signal });
     return {
       frames: measured.frames,
       counts: measured.counts,
@@ -146,13 +147,13 @@ export function makeApp(house: House): Express {
       problems: measured.problems,
     };
   });
-  handle(app, routes.lookAtPlan, async ({ body, response }) => {
+  handle(app, routes.lookAtPlan, async ({ body, signal, response }) => {
     const plan = await planOf(body);
     const problem = plan.problems.find(({ code }) => stopsLooking.has(code));
     if (problem) throw new ShaleError(problem);
     const places = await sourcePlaces(plan, roots);
     const { frame: sourceFrame, view, width } = body;
-    const bytes = await house.pool.run('picture', { plan, places, sourceFrame, view, width }, { first: true });
+    const bytes = await house.pool.run('picture', { plan, places, sourceFrame, view, width }, { first: true, signal });
     response.set('cache-control', 'no-store').type('webp').send(Buffer.from(bytes));
   });
   handle(app, routes.prove, async ({ body }) => {
@@ -180,7 +181,7 @@ export function makeApp(house: House): Express {
   handle(app, routes.saveSpec, ({ body }) => store.specs.save(body.name, parseSpec(body.spec)));
   handle(app, routes.addSpecs, async ({ body }) => {
     const added: SavedSpec[] = [];
-    for (const { name, spec } of readFileOf(specFileSchema, body, 'file of specs').specs)
+    for (const { name, spec } of readWith(specFileSchema, body, handed('The file of specs')).specs)
       added.push(await store.specs.add(name, spec));
     return added;
   });

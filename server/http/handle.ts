@@ -1,6 +1,6 @@
 import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
-import { ShaleError } from '@shale/core';
+import { readWith } from '@shale/core';
 import { parameterNames, pathParameters, type ParametersOf, type Route } from '@shale/contract';
 
 type Value<T> = Exclude<T, undefined> extends z.ZodType ? z.output<Exclude<T, undefined>> : undefined;
@@ -11,23 +11,19 @@ export interface Asked<R extends Route> {
   params: ParametersOf<R['path']>;
   query: Value<R['query']>;
   body: Value<R['body']>;
+  /** Aborted once its asker has gone: nobody waits for the answer any more. */
+  signal: AbortSignal;
   request: Request;
   response: Response;
 }
 
-function parse(schema: z.ZodType | undefined, value: unknown, where: string): unknown {
-  if (!schema) return undefined;
-  const result = schema.safeParse(value);
-  if (result.success) return result.data;
-  const issue = result.error.issues[0]!;
-  const field = issue.path.join('.') || where;
-  throw new ShaleError({
+const parse = (schema: z.ZodType | undefined, value: unknown, where: string): unknown =>
+  schema &&
+  readWith(schema, value, {
     code: 'bad-request',
-    fact: `The ${where}'s field "${field}" does not fit: ${issue.message}.`,
+    what: `The request’s ${where}`,
     wayOut: 'Correct it; /api/openapi.json tells what fits.',
-    subject: field,
   });
-}
 
 /** The schema of a path's parameters. */
 const parametersIn = (path: string): z.ZodType =>
@@ -44,8 +40,10 @@ export function handle<R extends Route>(
     const params = parse(parameters, request.params, 'path') as ParametersOf<R['path']>;
     const query = parse(route.query, request.query, 'query') as Value<R['query']>;
     const body = parse(route.body, request.body ?? {}, 'body') as Value<R['body']>;
-    const answer = await work({ params, query, body, request, response });
-    if (route.response)
+    const gone = new AbortController();
+    response.once('close', () => !response.writableFinished && gone.abort());
+    const answer = await work({ params, query, body, signal: gone.signal, request, response });
+    if (route.response && !gone.signal.aborted)
       response
         .status(route.status ?? response.statusCode)
         .set('cache-control', 'no-store')

@@ -1,18 +1,11 @@
 import { basename } from 'node:path';
-import type { Express, Response } from 'express';
+import type { Express } from 'express';
 import { fileOfFrame, isVideo, sampleFrames, ShaleError, type Box } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
 import { shownFrame, type ShownFrame } from '../shown.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
-
-/** Aborted once nobody waits for an answer any more. */
-function whileWaiting(response: Response): AbortSignal {
-  const stop = new AbortController();
-  response.once('close', () => stop.abort());
-  return stop.signal;
-}
 
 /** A box as a query has it: all four of its numbers or none. */
 function boxOf({ left, top, width, height }: Partial<Box>): Box | undefined {
@@ -41,18 +34,16 @@ export function lookingRoutes(
     return shownFrame(source, made.folderOf(source), frame);
   };
 
-  handle(app, routes.preview, async ({ params, query, response }) => {
-    const signal = whileWaiting(response);
+  handle(app, routes.preview, async ({ params, query, signal, response }) => {
     const shown = await frameOf(params.source, params.frame);
     const path = await previews.get(shown, query.width, query.format, signal);
     response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
     const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
     response.type(type).sendFile(path, { dotfiles: 'allow' });
   });
-  handle(app, routes.weight, async ({ params, response }) => {
+  handle(app, routes.weight, async ({ params, signal }) => {
     const source = await sourceOf(params.source);
     const folder = made.folderOf(source);
-    const signal = whileWaiting(response);
     if (isVideo(source)) {
       const { file } = await shownFrame(source, folder, 0);
       return pool.run('weigh', { clip: file.path }, { signal });
@@ -78,19 +69,16 @@ export function lookingRoutes(
       problem: probed && 'problem' in probed ? probed.problem : null,
     };
   });
-  handle(app, routes.piece, async ({ params, query: box, response }) => {
-    const signal = whileWaiting(response);
+  handle(app, routes.piece, async ({ params, query: box, signal, response }) => {
     const { file } = await frameOf(params.source, params.frame);
     const bytes = await pool.run('piece', { file, box }, { first: true, signal });
     response.set('cache-control', 'no-store').type('application/octet-stream').send(Buffer.from(bytes));
   });
-  handle(app, routes.scopes, async ({ params, query, response }) => {
-    const signal = whileWaiting(response);
+  handle(app, routes.scopes, async ({ params, query, signal }) => {
     const { file } = await frameOf(params.source, params.frame);
     return pool.run('scopes', { file, box: boxOf(query) }, { first: true, signal });
   });
-  handle(app, routes.compare, async ({ query, response }) => {
-    const signal = whileWaiting(response);
+  handle(app, routes.compare, async ({ query, signal }) => {
     const [a, b] = await Promise.all([frameOf(query.a, query.frameA), frameOf(query.b, query.frameB)]);
     return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
   });

@@ -4,6 +4,7 @@ import {
   faultCodes,
   freeName,
   mendingSpec,
+  readWith,
   receiverFileSchema,
   receiverSchema,
   relationKinds,
@@ -16,7 +17,7 @@ import { viewPlan, type Planned } from '../renames/planned.ts';
 import { parseNaming } from '../renames/renames.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { sourceId } from '../store/sources.ts';
-import { readFileOf } from './handedFile.ts';
+import { handed } from './handed.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -74,7 +75,7 @@ export function nameRoutes(
   handle(app, routes.saveStack, ({ body }) => names.stacks.save(body.name, parseNaming(body.spec)));
   handle(app, routes.addStacks, async ({ body }) => {
     const added: SavedStack[] = [];
-    for (const { name, spec } of readFileOf(stackFileSchema, body, 'file of naming rules').names)
+    for (const { name, spec } of readWith(stackFileSchema, body, handed('The file of naming rules')).names)
       added.push(await names.stacks.add(name, spec));
     return added;
   });
@@ -83,10 +84,10 @@ export function nameRoutes(
   handle(app, routes.listReceivers, () => names.listReceivers());
   handle(app, routes.putReceiver, async ({ params, body }) => {
     const { id } = await receiverOf(params.receiver);
-    return names.putReceiver(id, readFileOf(receiverSchema, body.receiver, 'receiver', 'bad-receiver'));
+    return names.putReceiver(id, readWith(receiverSchema, body.receiver, handed('The receiver', 'bad-receiver')));
   });
   handle(app, routes.addReceivers, async ({ body }) => {
-    const { receivers } = readFileOf(receiverFileSchema, body, 'file of receivers', 'bad-receiver');
+    const { receivers } = readWith(receiverFileSchema, body, handed('The file of receivers', 'bad-receiver'));
     const taken = new Set((await names.listReceivers()).map(({ receiver }) => receiver.name));
     const added: ListedReceiver[] = [];
     for (const receiver of receivers) {

@@ -77,9 +77,10 @@ export const answerProblem: ErrorRequestHandler = (error: unknown, _request, res
             wayOut: 'Send JSON as the OpenAPI page describes it.',
           }
         : problemOf(error);
-  const details = problemDetails(problem);
-  if (details.status === 500)
-    process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+  const isOurs = problem.code === 'internal';
+  // What went wrong inside is for the log: it may hold paths and statements.
+  const details = problemDetails(isOurs ? { ...problem, fact: 'This failed by a fault in Shale.' } : problem);
+  if (isOurs) process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
   if (response.headersSent) {
     response.destroy();
     return;

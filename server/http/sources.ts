@@ -50,7 +50,7 @@ export function sourceRoutes(
     tell(source.root);
     return sourceOf(source.id);
   });
-  handle(app, routes.scenes, async ({ params }) => {
+  handle(app, routes.scenes, async ({ params, signal }) => {
     const source = await sourceOf(params.source);
     if (!isVideo(source)) {
       throw new ShaleError({
@@ -61,9 +61,9 @@ export function sourceRoutes(
       });
     }
     const path = await insideRoot(roots.config(source.root).path, fileOfFrame(source, 0)!);
-    return { frames: await pool.run('scenes', { path }) };
+    return { frames: await pool.run('scenes', { path }, { signal }) };
   });
-  handle(app, routes.alphaEvidence, async ({ params }) => {
+  handle(app, routes.alphaEvidence, async ({ params, signal }) => {
     const source = await sourceOf(params.source);
     const root = roots.config(source.root).path;
     const frames = source.kind === 'sequence' ? sampleFrames(source.coverage, lookedAt) : [0];
@@ -74,7 +74,7 @@ export function sourceRoutes(
         clip: isVideo(source),
       })),
     );
-    return pool.run('alphaEvidence', input, { first: true });
+    return pool.run('alphaEvidence', input, { first: true, signal });
   });
   handle(app, routes.listRules, async ({ params }) => sources.rules(roots.config(params.root).id));
   handle(app, routes.putRule, async ({ params, body }) => {

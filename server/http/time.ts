@@ -55,11 +55,9 @@ export function timeRoutes(
   handle(app, routes.cadence, async ({ params }) => ({
     cadence: await cadenceOf(await sourceOf(params.source), house, false),
   }));
-  handle(app, routes.findCadence, async ({ params, response }) => {
-    const stop = new AbortController();
-    response.once('close', () => stop.abort());
-    return { cadence: await cadenceOf(await sourceOf(params.source), house, true, stop.signal) };
-  });
+  handle(app, routes.findCadence, async ({ params, signal }) => ({
+    cadence: await cadenceOf(await sourceOf(params.source), house, true, signal),
+  }));
   handle(app, routes.markers, async ({ params }) => marks.markers((await sourceOf(params.source)).id));
   handle(app, routes.putMarkers, async ({ params, body }) => {
     const source = await sourceOf(params.source);
@@ -141,7 +139,7 @@ export function timeRoutes(
       .type(types[kind])
       .send(text);
   });
-  handle(app, routes.contactSheet, async ({ params, query, response }) => {
+  handle(app, routes.contactSheet, async ({ params, query, signal, response }) => {
     const source = await sourceOf(params.source);
     if (!hasFrames(source) && source.kind !== 'still')
       throw new ShaleError({
@@ -189,8 +187,6 @@ export function timeRoutes(
         seconds: rate ? { frame: frame - first + start, rate } : null,
       })),
     );
-    const stop = new AbortController();
-    response.once('close', () => stop.abort());
     const { kind, columns } = query;
     const bytes = await pool.run(
       'sheet',
@@ -204,7 +200,7 @@ export function timeRoutes(
           ', ',
         ),
       },
-      { signal: stop.signal },
+      { signal },
     );
     response.type(types[kind]).set('cache-control', 'no-store').send(Buffer.from(bytes));
   });

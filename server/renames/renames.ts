@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { namingSpecSchema, printPattern, problemOf, ShaleError, type NamingSpec } from '@shale/core';
+import { namingSpecSchema, printPattern, problemOf, readWith, ShaleError, type NamingSpec } from '@shale/core';
 import type { ListedSource, Rename } from '@shale/contract';
 import {
   carryOutRename,
@@ -34,18 +34,12 @@ const scanWait = 4000;
 const plansKept = 6;
 
 /** Reads a naming spec from anything. @throws ShaleError `bad-names` naming the field */
-export function parseNaming(value: unknown): NamingSpec {
-  const result = namingSpecSchema.safeParse(value);
-  if (result.success) return result.data;
-  const [issue] = result.error.issues;
-  const field = issue!.path.join('.') || 'the rules';
-  throw new ShaleError({
+export const parseNaming = (value: unknown): NamingSpec =>
+  readWith(namingSpecSchema, value, {
     code: 'bad-names',
-    fact: `The naming rules' field "${field}" does not fit: ${issue!.message}.`,
+    what: 'The stack of naming rules',
     wayOut: 'Correct the field; docs/naming.md lists what each may hold.',
-    subject: field,
   });
-}
 
 /** Renames: planned at any time, carried out one after another, undone, and settled after a crash. */
 export class Renames {
