@@ -91,8 +91,8 @@ function fieldAt(bytes: Buffer, tag: number): number {
 }
 
 describe('TIFF that cannot be decoded', () => {
+  beforeAll(() => mkdir(join(folder, 'tiff'), { recursive: true }));
   const make = async (name: string, compression: string) => {
-    await mkdir(join(folder, 'tiff'), { recursive: true });
     const path = join(folder, 'tiff', `${name}.0001.tif`);
     outside([{ do: 'make', with: 'pil', path, width, height, channels: 3, options: { compression } }]);
     return path;
@@ -101,6 +101,17 @@ describe('TIFF that cannot be decoded', () => {
   test('zstd is read', async () => {
     const path = await make('zstd', 'zstd');
     const { code, files } = await deliver(path, 'from zstd', { format: 'png' });
+    expect(code).toBe(0);
+    expect(outside([{ do: 'apart', path: files[0]!, made: { width, height, channels: 3, at: 0 } }])).toMatchObject([
+      { most: 0 },
+    ]);
+  });
+
+  test('channels in tiles of their own are read', async () => {
+    const path = join(folder, 'tiff', 'planes.0001.tif');
+    const attributes = { compression: 'lzw', planarconfig: 'separate', tile: 16 };
+    outside([{ do: 'make', with: 'oiio', path, width, height, channels: 3, attributes }]);
+    const { code, files } = await deliver(path, 'from planes', { format: 'png' });
     expect(code).toBe(0);
     expect(outside([{ do: 'apart', path: files[0]!, made: { width, height, channels: 3, at: 0 } }])).toMatchObject([
       { most: 0 },

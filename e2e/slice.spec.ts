@@ -211,8 +211,15 @@ test('a name that exists, a wrong range and a wrong rate are refused in words', 
   await page.getByLabel('First number').last().fill('1001');
   await page.keyboard.press('Escape');
   const before = readFileSync(join(house.data, 'results', 'bell', 'bell.1001.png'));
-  await page.getByRole('button', { name: 'Run 59 frames' }).click();
+  // Told before anything is pressed; and refused where it is asked for all the same.
   await expect(page.getByRole('alert')).toContainText('59 of 59 names exist already in bell: bell.1001.png');
+  await expect(page.getByRole('button', { name: 'Run 59 frames' })).toBeDisabled();
+  const write = { format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' };
+  const spec = { version: 1, write, names: { stem: 'bell', first: 1001 } };
+  expect(await house.send('POST', '/jobs', { source: id, spec })).toMatchObject({
+    status: 409,
+    body: { code: 'output-exists' },
+  });
   expect(readFileSync(join(house.data, 'results', 'bell', 'bell.1001.png')).equals(before)).toBe(true);
 
   await press(page, /^Frames/);

@@ -25,7 +25,10 @@ def oiio_write(path, pixels, attributes):
     spec = oiio.ImageSpec(width, height, channels, str(pixels.dtype))
     spec.attribute("oiio:UnassociatedAlpha", 1)
     for name, value in attributes.items():
-        spec.attribute(name, value)
+        if name == "tile":
+            spec.tile_width = spec.tile_height = value
+        else:
+            spec.attribute(name, value)
     out = oiio.ImageOutput.create(path)
     if out is None or not out.open(path, spec) or not out.write_image(pixels):
         raise SystemExit(f"{path}: {oiio.geterror() if out is None else out.geterror()}")

@@ -1,24 +1,28 @@
 import { readFile } from 'node:fs/promises';
-import { constants } from 'node:buffer';
 import { promisify } from 'node:util';
 import { inflate } from 'node:zlib';
-import type { Facts } from '@shale/core';
 import { writePieces, type StillFormat } from './format.ts';
 import { HeaderFile } from './headerFile.ts';
+import { isOldLzw, lzwLength } from './lzw.ts';
 import { readWithSharp } from './sharp.ts';
 import { readPlainly, tiffPieces } from './tiffFile.ts';
-import { dataPieces, extraSampleAt, tiffHeader } from './tiffHeader.ts';
+import { dataPieces, extraSampleAt, hasPlanarTiles, tiffHeader } from './tiffHeader.ts';
 
 /**
  * libvips divides colour by alpha where the file says that alpha is associated, and rounds. What is stored is wanted, to
  * the letter: the copy in memory is made to say unassociated (2; TIFF 6.0, section 18), and nothing is divided.
  */
 function keepPremultiplied(path: string, bytes: Buffer): void {
+  const at = opened(path, extraSampleAt);
+  if (at?.little) bytes.writeUInt16LE(2, at.place);
+  else if (at) bytes.writeUInt16BE(2, at.place);
+}
+
+/** Asks the header of a file. */
+function opened<T>(path: string, ask: (file: HeaderFile) => T): T {
   const file = new HeaderFile(path);
   try {
-    const at = extraSampleAt(file);
-    if (at?.little) bytes.writeUInt16LE(2, at.place);
-    else if (at) bytes.writeUInt16BE(2, at.place);
+    return ask(file);
   } finally {
     file.close();
   }
@@ -27,23 +31,29 @@ function keepPremultiplied(path: string, bytes: Buffer): void {
 const inflated = promisify(inflate);
 
 /**
- * Refuses deflated data whose own checksum (Adler-32, RFC 1950) does not fit. libtiff stops reading a strip once its
- * picture is full, before the checksum, so that damage would come out as a torn picture.
+ * Refuses compressed data that shows its damage: deflated data whose own checksum (Adler-32, RFC 1950) does not fit, LZW with codes
+ * that cannot be, and either where it stands for another length than its strip or tile has. libtiff stops reading once its
+ * picture is full, so that damage would come out as a torn picture.
  */
-async function refuseDamaged(path: string, bytes: Buffer, { width, height }: Facts): Promise<void> {
-  const file = new HeaderFile(path);
+async function refuseDamaged(path: string, bytes: Buffer, compression: 'deflate' | 'lzw'): Promise<void> {
   try {
-    // No strip or tile holds more than the whole picture with eight samples of 4 bytes a pixel, or one row of tiles more.
-    const maxOutputLength = Math.min(constants.MAX_LENGTH, width * height * 32 + (1 << 26));
     await Promise.all(
-      dataPieces(file).map(({ at, length }) => inflated(bytes.subarray(at, at + length), { maxOutputLength })),
+      opened(path, dataPieces).map(async ({ at, length, needs, most }) => {
+        const piece = bytes.subarray(at, at + length);
+        if (compression === 'lzw' && isOldLzw(piece)) return;
+        const found =
+          compression === 'lzw' ? lzwLength(piece) : (await inflated(piece, { maxOutputLength: most + slack })).length;
+        const fits = compression === 'lzw' ? found === needs || found === most : found >= needs;
+        if (!fits) throw new Error(`${found} bytes where it has ${needs}`);
+      }),
     );
   } catch (error) {
-    throw new Error(`its deflated data is damaged (${(error as Error).message})`, { cause: error });
-  } finally {
-    file.close();
+    throw new Error(`its compressed data is damaged (${(error as Error).message})`, { cause: error });
   }
 }
+
+/** Bytes that a writer may have deflated behind the last row. */
+const slack = 4096;
 
 /** TIFF: integers of 8 and 16 bits read through libvips, floats and zstd by {@link readPlainly}; all written by {@link tiffPieces}. */
 export const tiff = {
@@ -54,8 +64,10 @@ export const tiff = {
     const bytes = await readFile(path);
     if (sample !== 'u8' && sample !== 'u16' && sample !== 'f16' && sample !== 'f32')
       throw new Error(`its samples are ${sample}`);
-    if (sample === 'f16' || sample === 'f32' || compression === 'zstd') return readPlainly(bytes, sample);
-    if (compression === 'deflate') await refuseDamaged(path, bytes, facts);
+    if (compression === 'deflate' || compression === 'lzw') await refuseDamaged(path, bytes, compression);
+    // What libvips does not read.
+    if (sample === 'f16' || sample === 'f32' || compression === 'zstd' || opened(path, hasPlanarTiles))
+      return readPlainly(bytes, sample);
     if (alphaSays === 'premultiplied') keepPremultiplied(path, bytes);
     return readWithSharp(bytes, sample);
   },

@@ -12,10 +12,13 @@ const tag = {
   photometric: 262,
   stripOffsets: 273,
   samples: 277,
+  rowsPerStrip: 278,
   stripBytes: 279,
   acrossUnit: 282,
   downUnit: 283,
+  planar: 284,
   tileWidth: 322,
+  tileLength: 323,
   tileOffsets: 324,
   tileBytes: 325,
   extraSamples: 338,
@@ -185,10 +188,41 @@ export function extraSampleAt(file: HeaderFile): { place: number; little: boolea
   return entry && { place: entry.place, little: file.head[0] === 0x49 };
 }
 
-/** The strips or tiles of the first picture, as they lie in the file. */
-export function dataPieces(file: HeaderFile): { at: number; length: number }[] {
+/** A strip or tile of the first picture as it lies in the file. */
+interface DataPiece {
+  at: number;
+  length: number;
+  /** Bytes that it stands for: of its rows that the picture has, and of all that a strip or tile has. */
+  needs: number;
+  most: number;
+}
+
+export function dataPieces(file: HeaderFile): DataPiece[] {
   const tags = directory(file);
-  const offsets = (tags.get(tag.stripOffsets) ?? tags.get(tag.tileOffsets))?.values ?? [];
+  const one = (id: number, otherwise: number): number => tags.get(id)?.values[0] ?? otherwise;
+  const [width, height] = [one(tag.width, 0), one(tag.height, 0)];
+  const planes = one(tag.planar, 1) === 2 ? one(tag.samples, 1) : 1;
+  const bitsOfPixel = one(tag.bits, 1) * (planes === 1 ? one(tag.samples, 1) : 1);
+  const rowBytes = (pixels: number) => Math.ceil((pixels * bitsOfPixel) / 8);
   const lengths = (tags.get(tag.stripBytes) ?? tags.get(tag.tileBytes))?.values ?? [];
-  return offsets.map((at, index) => ({ at, length: lengths[index]! }));
+  const strips = tags.get(tag.stripOffsets);
+  if (!strips) {
+    const bytes = one(tag.tileLength, 0) * rowBytes(one(tag.tileWidth, 0));
+    const tiles = tags.get(tag.tileOffsets)?.values ?? [];
+    return tiles.map((at, index) => ({ at, length: lengths[index]!, needs: bytes, most: bytes }));
+  }
+  const rows = Math.min(height, one(tag.rowsPerStrip, height));
+  const perPlane = Math.ceil(height / rows);
+  return strips.values.map((at, index) => ({
+    at,
+    length: lengths[index]!,
+    needs: Math.min(rows, height - (index % perPlane) * rows) * rowBytes(width),
+    most: rows * rowBytes(width),
+  }));
+}
+
+/** Whether channels lie in tiles of their own (planar configuration 2 with tiles; TIFF 6.0, sections 8 and 15). */
+export function hasPlanarTiles(file: HeaderFile): boolean {
+  const tags = directory(file);
+  return tags.has(tag.tileOffsets) && tags.get(tag.planar)?.values[0] === 2;
 }
