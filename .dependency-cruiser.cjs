@@ -9,8 +9,27 @@ const only = (from, allowed) => ({
   },
 });
 
+/** Folders of a package in their order: none imports one that comes after it. @param base what all of them may import */
+const layers = (root, folders, base = '^$') =>
+  folders.slice(0, -1).map((folder, at) => ({
+    name: `${root}-${folder}-imports-nothing-above`,
+    severity: 'error',
+    from: { path: `^${root}/${folder}/`, pathNot: '\\.test\\.' },
+    to: { path: `^${root}/(${folders.slice(at + 1).join('|')})/`, pathNot: base },
+  }));
+
 module.exports = {
   forbidden: [
+    // Rates are exact fractions that everything counts in.
+    ...layers('core', ['numbering', 'timing', 'pixels', 'spec', 'plan'], '^core/timing/rate\\.ts$'),
+    ...layers('web', ['pieces', 'stage', 'pages']),
+    {
+      name: 'pages-stand-apart',
+      comment: 'what pages share lies in pieces, stage or state',
+      severity: 'error',
+      from: { path: '^web/pages/([^/]+)/', pathNot: '\\.test\\.' },
+      to: { path: '^web/pages/[^/]+/', pathNot: '^web/pages/$1/' },
+    },
     only('core', []),
     only('contract', ['core']),
     only('media', ['core']),

@@ -96,6 +96,16 @@ export class House {
     return { status: response.status, body: (await response.json()) as Record<string, unknown> };
   }
 
+  /** Waits until no scan is under way: what is listed then is all there is. */
+  async rested(): Promise<void> {
+    for (let tries = 0; tries < 300; tries += 1) {
+      const roots = await this.get<{ scanning: boolean; scanned: string | null }[]>('/roots');
+      if (roots.every(({ scanning, scanned }) => !scanning && scanned !== null)) return;
+      await new Promise((done) => setTimeout(done, 200));
+    }
+    throw new Error('the scans do not end');
+  }
+
   /** The id of a source by the beginning of its name, once the scan has found it. */
   async source(name: string): Promise<string> {
     for (let tries = 0; tries < 150; tries += 1) {

@@ -12,7 +12,7 @@ const run = promisify(execFile);
 const house = new House();
 test.beforeAll(async () => {
   await house.start();
-  await house.source('night_run');
+  await house.rested();
 });
 test.afterAll(() => house.leave());
 

@@ -1,4 +1,4 @@
-import type { AlphaKind, DeclaredTransfer, Primaries } from '../spec/declaration.ts';
+import type { AlphaKind, DeclaredTransfer, Primaries } from './colourNames.ts';
 import { halfTable } from './half.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import { lumaOf } from './luma.ts';

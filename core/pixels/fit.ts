@@ -1,5 +1,5 @@
 import type { Facts } from '../numbering/source.ts';
-import type { Transfer } from '../spec/declaration.ts';
+import type { Transfer } from './colourNames.ts';
 import { makeConverter } from './convert.ts';
 import { pad } from './geometry.ts';
 import { fullAlpha, greyToColour, hasAlphaChannel, makeSamples, type Image } from './image.ts';

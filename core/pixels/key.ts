@@ -1,4 +1,4 @@
-import type { DeclaredTransfer } from '../spec/declaration.ts';
+import type { DeclaredTransfer } from './colourNames.ts';
 import type { Canvas } from './canvas.ts';
 import { lumaOf } from './luma.ts';
 import type { Colour, Key } from './picture.ts';

@@ -1,5 +1,5 @@
 import type { SampleFormat } from '../numbering/source.ts';
-import type { DeclaredTransfer } from '../spec/declaration.ts';
+import type { DeclaredTransfer } from './colourNames.ts';
 import { isFloat } from './image.ts';
 import { transferBetween } from './transfer.ts';
 

@@ -1,4 +1,4 @@
-import type { Primaries } from '../spec/declaration.ts';
+import type { Primaries } from './colourNames.ts';
 
 /** Three rows of three numbers. */
 export type Matrix3 = readonly [Row, Row, Row];

@@ -7,7 +7,7 @@ import {
   pixelAspectSchema,
   primariesSchema,
   transferSchema,
-} from '../spec/declaration.ts';
+} from './colourNames.ts';
 import { pictureSchema } from './picture.ts';
 
 /** How alpha leaves: straight, premultiplied on black, none (colour laid over black), or alone as a grey picture. */

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { DeclaredTransfer } from '../spec/declaration.ts';
+import type { DeclaredTransfer } from './colourNames.ts';
 import { heldBetween, outsideKind } from './outside.ts';
 import { quantiser } from './quantise.ts';
 import { curves, transferBetween } from './transfer.ts';

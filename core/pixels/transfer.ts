@@ -1,4 +1,4 @@
-import type { DeclaredTransfer } from '../spec/declaration.ts';
+import type { DeclaredTransfer } from './colourNames.ts';
 
 /** Between a stored value, 0 to 1 over the full range, and light; values beyond are carried on in both directions. */
 export interface Curve {

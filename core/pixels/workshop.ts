@@ -1,4 +1,4 @@
-import type { DeclaredTransfer } from '../spec/declaration.ts';
+import type { DeclaredTransfer } from './colourNames.ts';
 import {
   canvasAlpha,
   offColour,

@@ -7,7 +7,7 @@ import { declare, type Word } from '../spec/declaration.ts';
 import { lightSpec, parseSpec, startingSpec, withFormat } from '../spec/parse.ts';
 import { specRows } from '../spec/rows.ts';
 import type { SpecInput } from '../spec/schema.ts';
-import { printSentence, sentenceOf } from '../spec/sentence.ts';
+import { printSentence, sentenceOf } from './sentence.ts';
 import { chromaOf, containerOf, keyDistanceOf, needsEven, videoWords } from '../spec/video.ts';
 import { standardRates } from '../timing/rate.ts';
 import { mayDropFrames, nominalRate, parseTimecode, printTimecode } from '../timing/timecode.ts';

@@ -4,7 +4,7 @@ import { framesOf } from '../numbering/ranges.ts';
 import type { Facts, Source } from '../numbering/source.ts';
 import { declare, rateInName, type Word } from '../spec/declaration.ts';
 import { parseSpec, startingSpec, withFormat } from '../spec/parse.ts';
-import { printSentence, sentenceOf } from '../spec/sentence.ts';
+import { printSentence, sentenceOf } from './sentence.ts';
 import { noCounts } from '../pixels/recipe.ts';
 import { rateFraction } from '../timing/rate.ts';
 import { lossSentence, measuredLosses } from './losses.ts';

@@ -1,6 +1,6 @@
 import { coverageOf } from '../numbering/ranges.ts';
 import { addCounts, noCounts, type PixelCounts } from '../pixels/recipe.ts';
-import { printSentence, sentenceOf, writtenAs } from '../spec/sentence.ts';
+import { printSentence, sentenceOf, writtenAs } from './sentence.ts';
 import { measuredLosses } from './losses.ts';
 import type { Plan } from './plan.ts';
 import type { Failure, Film, Receipt, Written } from './receipt.ts';

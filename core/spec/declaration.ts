@@ -3,17 +3,25 @@ import { usualsOf } from '../formats/index.ts';
 import { frameCount, frameSpan, type Source } from '../numbering/source.ts';
 import { parseRate, printRate, rateSchema, standardRates, type Rate } from '../timing/rate.ts';
 import {
+  alphaKindSchema,
   declaredTransferSchema,
+  matteSchema,
+  pixelAspectSchema,
   primariesSchema,
+  type AlphaKind,
   type DeclaredTransfer,
   type Primaries,
 } from '../pixels/colourNames.ts';
 import { ShaleError } from '../errors.ts';
 
 export {
+  alphaKindSchema,
   declaredTransferSchema,
+  matteSchema,
+  pixelAspectSchema,
   primariesSchema,
   transferSchema,
+  type AlphaKind,
   type DeclaredTransfer,
   type Primaries,
   type Transfer,
@@ -26,19 +34,7 @@ export {
 export const groundsSchema = z.enum(['word', 'rule', 'file', 'name', 'sound', 'format', 'none']);
 export type Grounds = z.infer<typeof groundsSchema>;
 
-/**
- * How alpha relates to colour: straight, premultiplied on black, or laid over another colour (the fact `matte`); `none` where
- * there is no alpha, `ignore` where it is not to be used.
- */
-export const alphaKindSchema = z.enum(['none', 'straight', 'premultiplied', 'on-colour', 'ignore']);
-export type AlphaKind = z.infer<typeof alphaKindSchema>;
-
 const firstSchema = z.int().min(-1_000_000).max(100_000_000);
-/** Width to height of a pixel as an exact fraction. */
-export const pixelAspectSchema = z.object({ num: z.int().min(1).max(100_000), den: z.int().min(1).max(100_000) });
-
-/** A colour by its samples as the file stores them, 0 to 1. */
-export const matteSchema = z.tuple([z.number(), z.number(), z.number()]);
 
 const fact = <T extends z.ZodType>(value: T) =>
   z.object({

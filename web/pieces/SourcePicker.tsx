@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { ListedSource } from '@shale/contract';
 import { isConvertible, type Beside } from '@shale/core';
 import { useSourcePageQuery } from '../api/api.ts';
-import { useRested } from '../pages/useRested.ts';
+import { useRested } from './useRested.ts';
 
 interface Props {
   label: string;

@@ -30,7 +30,7 @@ import { SourcePicker } from '../../pieces/SourcePicker.tsx';
 import { Text } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
 import { refusal } from './filmEditors.tsx';
-import { keepSpec } from './keptSpec.ts';
+import { keepSpec } from '../../state/keptSpec.ts';
 
 interface Props {
   source: ListedSource;

@@ -23,7 +23,7 @@ import { FactList } from '../../pieces/FactList.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { plural } from '../../pieces/words.ts';
 import type { Tokens } from '../../theme/tokens.ts';
-import { keepSpec } from '../convert/keptSpec.ts';
+import { keepSpec } from '../../state/keptSpec.ts';
 
 /** How frames follow one another: which repeat, which are missing, in what pattern. */
 export function CadenceCard({ source }: { source: ListedSource }) {

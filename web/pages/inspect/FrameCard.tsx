@@ -10,7 +10,7 @@ import { printBytes } from '../../pieces/words.ts';
 import { isThere } from '../../stage/frames.ts';
 import { useStageFrame } from '../../stage/Stage.tsx';
 import { useAppSelector } from '../../state/store.ts';
-import { useRested } from '../useRested.ts';
+import { useRested } from '../../pieces/useRested.ts';
 import { factRows } from './FactsCard.tsx';
 
 /** The file of the frame that the stage stands at, and what of it is not as in the rest of its source. */

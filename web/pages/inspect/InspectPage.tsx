@@ -20,12 +20,12 @@ import type { ListedSource } from '@shale/contract';
 import { useMarkersQuery } from '../../api/api.ts';
 import { useChosen } from '../useChosen.ts';
 import { CadenceCard } from './CadenceCard.tsx';
-import { DeclarationCard } from './DeclarationCard.tsx';
+import { DeclarationCard } from '../../pieces/declaration/DeclarationCard.tsx';
 import { FrameCard } from './FrameCard.tsx';
 import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
 import { MarkersCard } from './MarkersCard.tsx';
-import { WeightCard } from './WeightCard.tsx';
+import { WeightCard } from '../../pieces/WeightCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
 
 /** What stands beside the picture. */

@@ -25,7 +25,7 @@ import { ListProblems, ProblemNote } from '../../pieces/Notes.tsx';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
 import { useStageFrame } from '../../stage/Stage.tsx';
-import { keepSpec } from '../convert/keptSpec.ts';
+import { keepSpec } from '../../state/keptSpec.ts';
 
 const rowHeight = 34;
 const none: readonly Marker[] = [];

@@ -21,7 +21,7 @@ import type { ListedSource, Root } from '@shale/contract';
 import { useDeclareManyMutation, usePutRuleMutation, useRulesQuery } from '../../api/api.ts';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { plural } from '../../pieces/words.ts';
-import { FactField, factLabels } from '../inspect/FactFields.tsx';
+import { FactField, factLabels } from '../../pieces/declaration/FactFields.tsx';
 
 /** Facts that are said of many at once; a first frame number is each sequence's own. */
 const facts: FactName[] = ['rate', 'alpha', 'transfer', 'primaries', 'pixelAspect'];

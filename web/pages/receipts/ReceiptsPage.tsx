@@ -23,7 +23,7 @@ import { FactList } from '../../pieces/FactList.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural, printBytes } from '../../pieces/words.ts';
-import { LossLines } from '../convert/LossesCard.tsx';
+import { LossLines } from '../../pieces/LossesCard.tsx';
 import { ResultStage } from './ResultStage.tsx';
 
 const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;

@@ -15,7 +15,7 @@ import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
 import { heldAgainst } from '../../stage/state.ts';
 import { useAppDispatch } from '../../state/store.ts';
-import { WeightCard } from '../inspect/WeightCard.tsx';
+import { WeightCard } from '../../pieces/WeightCard.tsx';
 import type { StripModel } from '../../strip/model.ts';
 
 const shows = [

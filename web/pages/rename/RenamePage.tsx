@@ -22,7 +22,7 @@ import { plural, printCount } from '../../pieces/words.ts';
 import { namesGiven, namingBegun, specChanged } from '../../state/naming.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { sourceChosen } from '../../state/view.ts';
-import { useRested } from '../useRested.ts';
+import { useRested } from '../../pieces/useRested.ts';
 import { NamesTable } from './NamesTable.tsx';
 import { RuleStack } from './RuleStack.tsx';
 import { SourcesCard } from './SourcesCard.tsx';

@@ -18,7 +18,7 @@ import {
   type Problem,
   type Spec,
 } from '@shale/core';
-import { CompressionFields } from '../convert/CompressionFields.tsx';
+import { CompressionFields } from '../../pieces/CompressionFields.tsx';
 import { EditForm } from './EditForm.tsx';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { frameSpan, hasFrames, parseRate, rateFraction, type Alignment, type Problem, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useCompareQuery } from '../../api/api.ts';
-import { useRested } from '../../pages/useRested.ts';
+import { useRested } from '../../pieces/useRested.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Segments } from '../../pieces/Segments.tsx';

@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react';
 import { channelLetter, printSample, sampleWords, type ChannelScope, type Problem, type Scopes } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion, useScopesQuery } from '../../api/api.ts';
-import { useRested } from '../../pages/useRested.ts';
+import { useRested } from '../../pieces/useRested.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { Chart } from '../../pieces/Chart.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';

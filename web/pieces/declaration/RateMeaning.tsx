@@ -4,7 +4,7 @@ import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import { frameCount, frameSeconds, printDrift, printRate, printSeconds, standardRates, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { Opening } from '../../pieces/Opening.tsx';
+import { Opening } from '../Opening.tsx';
 
 const same = (a: Rate, b: Rate): boolean => a.num === b.num && a.den === b.den;
 

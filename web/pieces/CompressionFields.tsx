@@ -1,6 +1,6 @@
 import { isVideoFormat, stillWrites, writeSettings, type SettingName, type Setting, type Spec } from '@shale/core';
-import { Decimal } from '../../pieces/numberFields.tsx';
-import { Choice, Pair, Whole } from '../../pieces/slimFields.tsx';
+import { Decimal } from './numberFields.tsx';
+import { Choice, Pair, Whole } from './slimFields.tsx';
 
 type Write = Spec['write'];
 

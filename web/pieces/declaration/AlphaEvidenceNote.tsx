@@ -4,8 +4,8 @@ import { useState } from 'react';
 import { hexOf, type AlphaEvidence, type Colour, type Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAlphaEvidenceQuery } from '../../api/api.ts';
-import { Opening } from '../../pieces/Opening.tsx';
-import { printCount } from '../../pieces/words.ts';
+import { Opening } from '../Opening.tsx';
+import { printCount } from '../words.ts';
 
 function Counts({ evidence, onSay }: { evidence: AlphaEvidence; onSay: (matte: Colour) => void }) {
   const { pixels, opaque, partial, clear, exceeding, clearColoured, matte, frames } = evidence;

@@ -2,17 +2,17 @@ import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printCoverage } from '../numbering/ranges.ts';
 import { printPattern } from '../numbering/pattern.ts';
 import { sampleWords } from '../pixels/image.ts';
-import type { Plan } from '../plan/plan.ts';
+import type { Plan } from './plan.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
-import { alphaWords, primariesWords, transferWords } from './declaration.ts';
+import { alphaWords, primariesWords, transferWords } from '../spec/declaration.ts';
 import { hexOf } from '../pixels/picture.ts';
-import { missingWords, mixedWords, pictureSaid, shotWords } from './pictureWords.ts';
-import { formatRules } from './formats.ts';
-import { burnsText, burnTexts } from './burn.ts';
-import { timeSaid } from './time.ts';
+import { missingWords, mixedWords, pictureSaid, shotWords } from '../spec/pictureWords.ts';
+import { formatRules } from '../spec/formats.ts';
+import { burnsText, burnTexts } from '../spec/burn.ts';
+import { timeSaid } from '../spec/time.ts';
 import { isVideoFormat } from '../formats/index.ts';
-import { videoWords } from './video.ts';
+import { videoWords } from '../spec/video.ts';
 
 /** The parts of the sentence that can be pressed. */
 export type Control =

@@ -3,10 +3,10 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { lossSentence, type Loss, type Plan, type Problem } from '@shale/core';
 import type { Measured } from '@shale/contract';
-import { Card } from '../../pieces/Card.tsx';
-import { ProblemNote } from '../../pieces/Notes.tsx';
-import { Mark, State } from '../../pieces/State.tsx';
-import { plural } from '../../pieces/words.ts';
+import { Card } from './Card.tsx';
+import { ProblemNote } from './Notes.tsx';
+import { Mark, State } from './State.tsx';
+import { plural } from './words.ts';
 
 /** Losses as lines: mark, sentence, amount. */
 export function LossLines({ losses }: { losses: readonly Loss[] }) {

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { frameSpan, type Source } from '../numbering/source.ts';
-import { frameOfRun, numberOfRun, placeIn, placeOfFrame } from '../plan/places.ts';
-import { planRunSchema, type PlanRun } from '../plan/plan.ts';
-import type { Rate } from './rate.ts';
+import { frameOfRun, numberOfRun, placeIn, placeOfFrame } from './places.ts';
+import { planRunSchema, type PlanRun } from './plan.ts';
+import type { Rate } from '../timing/rate.ts';
 
 const offset = z.int().min(-100_000_000).max(100_000_000);
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { alignedFrame, timedOf } from './align.ts';
-import { standardRates } from './rate.ts';
+import { standardRates } from '../timing/rate.ts';
 
 const at = (first: number, num: number, den = 1) => ({ first, rate: { num, den } });
 

@@ -16,15 +16,15 @@ import {
   type Weighed,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useStartingSpecQuery, useWeightQuery } from '../../api/api.ts';
-import { Card } from '../../pieces/Card.tsx';
-import { Chart, type ChartOption } from '../../pieces/Chart.tsx';
-import { FactList } from '../../pieces/FactList.tsx';
-import { ProblemNote } from '../../pieces/Notes.tsx';
-import { State } from '../../pieces/State.tsx';
-import { printBytes } from '../../pieces/words.ts';
-import type { Tokens } from '../../theme/tokens.ts';
-import { keepSpec } from '../convert/keptSpec.ts';
+import { useStartingSpecQuery, useWeightQuery } from '../api/api.ts';
+import { Card } from './Card.tsx';
+import { Chart, type ChartOption } from './Chart.tsx';
+import { FactList } from './FactList.tsx';
+import { ProblemNote } from './Notes.tsx';
+import { State } from './State.tsx';
+import { printBytes } from './words.ts';
+import type { Tokens } from '../theme/tokens.ts';
+import { keepSpec } from '../state/keptSpec.ts';
 
 const severities = { plays: 'note', close: 'doubt', stutters: 'fault' } as const;
 
