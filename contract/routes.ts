@@ -190,6 +190,8 @@ export const routes = {
       taken: z.int(),
       of: z.int(),
       problem: problemSchema.nullable(),
+      /** A folder beside it that is not there yet, where names are in the way. */
+      free: z.string().nullable(),
     }),
   }),
   measure: route({

@@ -117,7 +117,13 @@ test('names that exist are told before Run, with what would be replaced', async 
   const button = page.getByRole('button', { name: /^Run/ });
   await expect(button).toBeDisabled();
   await expect(page.getByText(/^Losses, measured on/)).toBeVisible();
+  // One press mends it: a folder beside it that is not there yet.
+  await page.getByRole('button', { name: 'Use there_2' }).click();
+  await expect(sentence(page)).toContainText('into results/there_2');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+  await expect(button).toBeEnabled();
   await press(page, /^Folder/);
+  await page.getByLabel('Folder').last().fill('there');
   await page.getByText('Replace the file').click();
   await page.keyboard.press('Escape');
   await expect(page.getByRole('alert')).toHaveCount(0);

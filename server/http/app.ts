@@ -1,3 +1,5 @@
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
 import express, { type Express } from 'express';
 import {
   foldersRead,
@@ -49,6 +51,19 @@ const stopsLooking = new Set([
 
 /** Frames that a measurement looks at unless it is asked for all. */
 const sampleSize = 4;
+
+/** `bell_2`, or the next number of which there is no folder yet; null where many are taken. @param root absolute */
+async function freeFolder(root: string, folder: string): Promise<string | null> {
+  for (let number = 2; number < 1000; number += 1) {
+    const free = `${folder}_${number}`;
+    const isThere = await stat(join(root, free)).then(
+      () => true,
+      () => false,
+    );
+    if (!isThere) return free;
+  }
+  return null;
+}
 
 /** Refuses pages of other origins and host names that lead here by a trick of DNS. */
 function sameOriginOnly(app: Express): void {
@@ -126,7 +141,9 @@ export function makeApp(house: House): Express {
     const target = roots.writable(plan.into.root).path;
     await insideRoot(target, plan.into.folder);
     const taken = await takenNames(plan, target);
-    return { taken: taken.names.length, of: taken.of, problem: existingProblem(plan, taken) ?? null };
+    const problem = existingProblem(plan, taken) ?? null;
+    const free = problem && plan.into.folder !== '' ? await freeFolder(target, plan.into.folder) : null;
+    return { taken: taken.names.length, of: taken.of, problem, free };
   });
   handle(app, routes.measure, async ({ body, signal }) => {
     const plan = await planOf(body);

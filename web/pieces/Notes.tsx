@@ -34,6 +34,8 @@ export function ProblemBox({ problem, action }: NoteProps) {
       role="alert"
       sx={{
         display: 'flex',
+        // Where there is little room what can be pressed goes below the words.
+        flexWrap: 'wrap',
         gap: 1.25,
         p: '10px 14px',
         borderRadius: '6px',
@@ -45,7 +47,7 @@ export function ProblemBox({ problem, action }: NoteProps) {
       <Box sx={{ pt: '4px' }}>
         <Mark severity="fault" />
       </Box>
-      <Box sx={{ minWidth: 0, overflowWrap: 'anywhere' }}>
+      <Box sx={{ flex: '1 1 280px', minWidth: 0, overflowWrap: 'anywhere' }}>
         <Typography sx={{ fontWeight: 600 }}>{problem.fact}</Typography>
         <Typography variant="body2">{problem.wayOut}</Typography>
       </Box>

@@ -157,7 +157,6 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
     ...(runError ? [runError as Problem] : []),
     ...(error ? [error as Problem] : []),
     ...plan.problems,
-    ...(target?.problem && !runError ? [target.problem] : []),
   ];
   const measured = works ? measure.currentData : undefined;
   const version = takenVersion(source);
@@ -231,6 +230,22 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
           {problems.map((problem) => (
             <ProblemNote key={problem.code} problem={problem} />
           ))}
+          {target?.problem && !runError && (
+            <ProblemNote
+              problem={target.problem}
+              action={
+                target.free !== null && (
+                  <Button
+                    size="small"
+                    onClick={() => change({ ...spec, into: { ...spec.into, folder: target.free } })}
+                    sx={{ whiteSpace: 'nowrap' }}
+                  >
+                    Use {target.free}
+                  </Button>
+                )
+              }
+            />
+          )}
           {view === 'proof' && <ProofCard source={source} plan={plan} proof={proof} onGo={go} />}
           <LossesCard
             plan={plan}
