@@ -148,7 +148,7 @@ test('a video with alpha out of frames: said on the page, run, and played to its
   await sentence(page)
     .getByRole('button', { name: /PNG, 8-bit/ })
     .click();
-  await page.getByRole('combobox', { name: 'Format' }).click();
+  await page.getByRole('combobox', { name: 'Format' }).press('Enter');
   await page.getByRole('option', { name: 'VP9' }).click();
   await page.keyboard.press('Escape');
   await expect(sentence(page)).toContainText('write VP9, 8-bit at 60 fps, quality 24, 4:2:0 with straight alpha');
