@@ -144,7 +144,7 @@ describe('TIFF that cannot be decoded', () => {
   });
 
   test('damaged deflate is refused, the whole frames beside it are written', async () => {
-    const whole = await make('torn', 'tiff_adobe_deflate');
+    const whole = await make('torn', 'tiff_deflate');
     for (const number of [2, 3, 4]) await copyFile(whole, whole.replace('0001', `000${number}`));
     // In the middle of the strip, near its end, and in its checksum, on which nothing of the picture depends.
     const bytes = await readFile(whole);
