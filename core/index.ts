@@ -24,6 +24,7 @@ export type * from './numbering/sequence.ts';
 export * from './numbering/source.ts';
 export * from './numbering/versions.ts';
 export * from './pixels/alphaEvidence.ts';
+export * from './pixels/colourNames.ts';
 export * from './pixels/compare.ts';
 export * from './pixels/convert.ts';
 export * from './pixels/picture.ts';

@@ -67,8 +67,7 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
   return { width, height, channels, sample, data: padded };
 }
 
-/** What the writer is told of a plan's pictures. */
-/** @throws Error for a plan of stills */
+/** What the writer is told of a plan's pictures. @throws Error for a plan of stills */
 export function filmSettings(plan: Plan, image: Image): FilmSettings {
   const { spec, recipe, rate, declaration } = plan;
   const { write, video } = spec;

@@ -4,7 +4,8 @@ import { rangeCount, type FrameRange } from '../numbering/ranges.ts';
 import { frameCount, type Facts, type SampleFormat, type Source } from '../numbering/source.ts';
 import { sizeOfPlan } from '../plan/pictureProblems.ts';
 import type { Plan } from '../plan/plan.ts';
-import type { AlphaKind, Declaration, DeclaredTransfer } from '../spec/declaration.ts';
+import type { AlphaKind, DeclaredTransfer } from '../pixels/colourNames.ts';
+import type { Declaration } from '../spec/declaration.ts';
 import type { Rate } from '../timing/rate.ts';
 
 /** What is held against a receiver: a source as it is, or what a plan makes of it. What is not known is null. */

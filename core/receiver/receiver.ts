@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { sampleSchema } from '../numbering/source.ts';
-import { declaredTransferSchema } from '../spec/declaration.ts';
+import { declaredTransferSchema } from '../pixels/colourNames.ts';
 import { rateSchema } from '../timing/rate.ts';
 
 const length = z.int().min(1).max(1_000_000);

@@ -14,19 +14,6 @@ import {
 } from '../pixels/colourNames.ts';
 import { ShaleError } from '../errors.ts';
 
-export {
-  alphaKindSchema,
-  declaredTransferSchema,
-  matteSchema,
-  pixelAspectSchema,
-  primariesSchema,
-  transferSchema,
-  type AlphaKind,
-  type DeclaredTransfer,
-  type Primaries,
-  type Transfer,
-} from '../pixels/colourNames.ts';
-
 /**
  * Why a fact is held true: the person says it, a rule kept for the folder does, the file does, a folder or file name, a sound
  * of matching length, the format's standard, or nothing.

@@ -1,7 +1,8 @@
 import type { Source } from '../numbering/source.ts';
 import { ShaleError } from '../errors.ts';
 import { readWith } from '../readWith.ts';
-import { transferSchema, type Declaration, type Transfer } from './declaration.ts';
+import { transferSchema, type Transfer } from '../pixels/colourNames.ts';
+import type { Declaration } from './declaration.ts';
 import { formatRules } from './formats.ts';
 import { specSchema, type Spec } from './schema.ts';
 import { resizeSchema } from '../pixels/picture.ts';

@@ -3,7 +3,7 @@ import { sampleSchema } from '../numbering/source.ts';
 import { beside, pictureSchema } from '../pixels/picture.ts';
 import { alphaOutSchema } from '../pixels/recipe.ts';
 import { burnSchema } from './burn.ts';
-import { matteSchema, primariesSchema, transferSchema } from './declaration.ts';
+import { matteSchema, primariesSchema, transferSchema } from '../pixels/colourNames.ts';
 import { settingSchemas } from '../formats/settings.ts';
 import { formatSchema } from './formats.ts';
 import { markedSchema } from './marker.ts';

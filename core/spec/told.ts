@@ -1,6 +1,7 @@
 import type { Facts } from '../numbering/source.ts';
 import { isFloat } from '../pixels/image.ts';
-import { primariesWords, transferWords, type Primaries, type Transfer } from './declaration.ts';
+import type { Primaries, Transfer } from '../pixels/colourNames.ts';
+import { primariesWords, transferWords } from './declaration.ts';
 import { writtenOf, type Format } from '../formats/index.ts';
 import type { Told } from '../formats/record.ts';
 import { formatRules } from './formats.ts';

@@ -2,7 +2,8 @@ import { canvasAlpha, takenCanvas, toPrimaries, toStraight, valueTable, type Can
 import { hasAlphaChannel, isFloat, maxCode, type Image } from '../pixels/image.ts';
 import { primariesBetween } from '../pixels/primaries.ts';
 import { quickToLinear } from '../pixels/transfer.ts';
-import type { AlphaKind, Declaration, DeclaredTransfer, Primaries } from '../spec/declaration.ts';
+import type { AlphaKind, DeclaredTransfer, Primaries } from '../pixels/colourNames.ts';
+import type { Declaration } from '../spec/declaration.ts';
 
 /** What a picture is taken to be for looking at it. */
 export interface Taken {

@@ -1,7 +1,8 @@
 import { formatWords } from '../../formats/index.ts';
 import { sampleWords } from '../../pixels/image.ts';
 import { mostAcross, padSchema, resizeSchema } from '../../pixels/picture.ts';
-import { alphaWords, transferSchema, transferWords } from '../../spec/declaration.ts';
+import { transferSchema } from '../../pixels/colourNames.ts';
+import { alphaWords, transferWords } from '../../spec/declaration.ts';
 import { formatRules, formatSchema } from '../../spec/formats.ts';
 import { withFormat } from '../../spec/parse.ts';
 import type { Spec } from '../../spec/schema.ts';
