@@ -57,7 +57,7 @@ const read = (name) => JSON.parse(readFileSync(join(results, name), 'utf8'));
 function checkText() {
   const others = async () => {
     // What has not changed since the last run is not looked at again.
-    const cached = (name) => ['--cache', '--cache-location', bin('.cache', name)];
+    const cached = (name) => ['--cache', '--cache-location', bin('.cache', `${name}.json`)];
     await check('lint', [bin('eslint', 'bin', 'eslint.js'), ...cached('eslint'), '.']);
     const written = ['--check', '--log-level', 'warn', ...cached('prettier')];
     await check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), ...written, '.']);

@@ -18,7 +18,7 @@ import { Backgrounds } from './Backgrounds.tsx';
 import { shapeOf, stageSpan } from './frames.ts';
 import { LookControls } from './LookControls.tsx';
 import { SizeControls } from './SizeControls.tsx';
-import { useStageFrame } from './Stage.tsx';
+import { useStageFrame } from './useStageFrame.ts';
 import { frameChosen, frameStepped, playSwitched, stageSet } from './state.ts';
 import { useZoom } from './useZoom.ts';
 

@@ -1,6 +1,7 @@
-import { useEffect, useRef, useState, type PointerEvent, type RefObject } from 'react';
+import { useEffect, useRef, useState, type DOMAttributes, type PointerEvent, type RefObject } from 'react';
 import type { Box } from '@shale/core';
 import { useAppDispatch } from '../state/store.ts';
+import type { Point } from './panes.ts';
 import { fitScale, movedBy, pixelUnder, placeOf, zoomedAt, type Shape, type Place, type Zoom } from './place.ts';
 import { stageSet } from './state.ts';
 
@@ -8,8 +9,8 @@ interface Options {
   box: RefObject<HTMLDivElement | null>;
   source: string;
   picture: Shape;
-  /** The parts of the stage of the first and the second source; the same where they share it. */
-  areas: readonly [Place, Place];
+  /** The parts of the stage: one that all share, or one for each picture. */
+  areas: readonly Place[];
   zoom: Zoom | null;
   /** Not while something drawn over the picture takes the pointer. */
   enabled: boolean;
@@ -17,34 +18,41 @@ interface Options {
   onMeasured?: () => void;
 }
 
-interface Point {
-  x: number;
-  y: number;
+/** What the pointer does, and what it points at. */
+export interface Pointed {
+  /** Where it is on the stage; null while it is not. */
+  point: Point | null;
+  /** Which picture it is on, where each has its own part of the stage. */
+  area: number;
+  /** A box that is being drawn, in pixels of the first picture. */
+  drawn: Box | undefined;
+  cursor: string | undefined;
+  handlers: DOMAttributes<HTMLDivElement>;
 }
 
 const isIn = ({ x, y, width, height }: Place, point: Point): boolean =>
   point.x >= x && point.y >= y && point.x < x + width && point.y < y + height;
 
 /** What the pointer does on the stage: reads pixels, zooms by the wheel, moves by dragging, measures a box with Shift held. */
-export function useStagePointer({ box, source, picture, areas, zoom, enabled, onMeasured }: Options) {
+export function useStagePointer(options: Options): Pointed {
+  const { box, source, picture, areas, zoom, enabled, onMeasured } = options;
   const dispatch = useAppDispatch();
   const [point, setPoint] = useState<Point | null>(null);
   const [dragged, setDragged] = useState<{ from: Point; last: Point; measures: boolean } | null>(null);
-  const area = point && areas[1] !== areas[0] && isIn(areas[1], point) ? 1 : 0;
-  const mine = areas[area];
+  const [shared, beside] = areas as [Place, Place?];
+  const isBeside = (at: Point): boolean => beside !== undefined && isIn(beside, at);
 
   const zoomTo = (next: Zoom | null) => dispatch(stageSet({ zoom: next && { source, zoom: next } }));
   /** A point of the second part as the same point of the first. */
-  const inFirst = (at: Point): Point =>
-    areas[1] !== areas[0] && isIn(areas[1], at) ? { x: at.x - areas[1].x + areas[0].x, y: at.y } : at;
+  const inFirst = (at: Point): Point => (isBeside(at) ? { x: at.x - beside!.x + shared.x, y: at.y } : at);
   const wheel = useRef<(event: WheelEvent) => void>(() => undefined);
   useEffect(() => {
     wheel.current = (event) => {
       event.preventDefault();
       const place = box.current!.getBoundingClientRect();
       const at = { x: event.clientX - place.left, y: event.clientY - place.top };
-      const next = zoomedAt(picture, areas[0], zoom, 2 ** (-event.deltaY / 240), inFirst(at));
-      zoomTo(next.scale <= fitScale(picture, areas[0]) ? null : next);
+      const next = zoomedAt(picture, shared, zoom, 2 ** (-event.deltaY / 240), inFirst(at));
+      zoomTo(next.scale <= fitScale(picture, shared) ? null : next);
     };
   });
   useEffect(() => {
@@ -59,7 +67,7 @@ export function useStagePointer({ box, source, picture, areas, zoom, enabled, on
     const { left, top } = currentTarget.getBoundingClientRect();
     return { x: clientX - left, y: clientY - top };
   };
-  const place = placeOf(picture, areas[0], zoom);
+  const place = placeOf(picture, shared, zoom);
   const pixelAt = (at: Point): Point | undefined => {
     const held = {
       x: Math.min(place.x + place.width - 1e-3, Math.max(place.x, inFirst(at).x)),
@@ -109,18 +117,12 @@ export function useStagePointer({ box, source, picture, areas, zoom, enabled, on
       zoomTo(
         zoom
           ? null
-          : zoomedAt(
-              picture,
-              mine === areas[1] ? areas[0] : mine,
-              null,
-              1 / fitScale(picture, areas[0]),
-              inFirst(point),
-            ),
+          : zoomedAt(picture, shared, null, 1 / fitScale(picture, shared), inFirst(point)),
       ),
   };
   return {
     point,
-    area,
+    area: point && isBeside(point) ? 1 : 0,
     drawn: dragged?.measures ? boxOf(dragged.from, dragged.last) : undefined,
     cursor: dragged?.measures ? 'crosshair' : zoom ? (dragged ? 'grabbing' : 'grab') : undefined,
     handlers: enabled ? handlers : {},

@@ -7,7 +7,7 @@ import { useScenesMutation } from '../../api/api.ts';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Whole } from '../../pieces/slimFields.tsx';
 import { Typed } from '../../sentence/fields.tsx';
-import { useStageFrame } from '../../stage/Stage.tsx';
+import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { refusal } from './filmEditors.tsx';
 import { MarkedFields } from './MarkedFields.tsx';
 

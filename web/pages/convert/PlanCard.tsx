@@ -5,7 +5,7 @@ import { frameParts, placeOfFrame, rowCount, rowsOf, shotSource, type Plan, type
 import type { ListedSource, Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { State } from '../../pieces/State.tsx';
-import { useStageFrame } from '../../stage/Stage.tsx';
+import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { plural, printBytes, printLeft } from '../../pieces/words.ts';
 
 const rowHeight = 24;

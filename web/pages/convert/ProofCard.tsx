@@ -15,7 +15,7 @@ import { useOther } from '../../stage/against.ts';
 import { CompareModes } from '../../stage/cards/CompareModes.tsx';
 import { Numbers, usePixelShown } from '../../stage/cards/CompareCard.tsx';
 import { ComparisonNumbers } from '../../stage/cards/ComparisonNumbers.tsx';
-import { useStageFrame } from '../../stage/Stage.tsx';
+import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { framesToTry, proofKey, type useProof } from './useProof.ts';
 
 const against = [

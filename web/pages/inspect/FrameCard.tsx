@@ -8,7 +8,7 @@ import { ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { printBytes } from '../../pieces/words.ts';
 import { isThere } from '../../stage/frames.ts';
-import { useStageFrame } from '../../stage/Stage.tsx';
+import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { useAppSelector } from '../../state/store.ts';
 import { useRested } from '../../pieces/useRested.ts';
 import { factRows } from './FactsCard.tsx';

@@ -24,7 +24,7 @@ import { colourOptions, Flag } from '../../pieces/markers.tsx';
 import { ListProblems, ProblemNote } from '../../pieces/Notes.tsx';
 import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
-import { useStageFrame } from '../../stage/Stage.tsx';
+import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { keepSpec } from '../../state/keptSpec.ts';
 
 const rowHeight = 34;

@@ -14,7 +14,7 @@ import { Text } from '../../pieces/slimFields.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { useOther, type Other } from '../against.ts';
 import { isThere } from '../frames.ts';
-import { useStageFrame } from '../Stage.tsx';
+import { useStageFrame } from '../useStageFrame.ts';
 import { heldAgainst, stageSet, type Against } from '../state.ts';
 import { picturesOf } from '../useSide.ts';
 import { CompareModes } from './CompareModes.tsx';

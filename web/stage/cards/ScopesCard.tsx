@@ -15,7 +15,7 @@ import { State } from '../../pieces/State.tsx';
 import { plural } from '../../pieces/words.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { isThere } from '../frames.ts';
-import { useStageFrame } from '../Stage.tsx';
+import { useStageFrame } from '../useStageFrame.ts';
 import { stageSet } from '../state.ts';
 import { histogramOption, waveformOption } from './scopeCharts.ts';
 

@@ -3,7 +3,7 @@ import { useTheme } from '@mui/material/styles';
 import { useEffect, useState } from 'react';
 import { markBits, markColours, statusTones, type LookView, type Problem, type Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useStageFrame } from '../../../stage/Stage.tsx';
+import { useStageFrame } from '../../../stage/useStageFrame.ts';
 import { grounds } from '../../../stage/draw.ts';
 import { useAppSelector } from '../../../state/store.ts';
 import { mono } from '../../../theme/theme.ts';

@@ -26,7 +26,7 @@ import { useCadenceQuery, useFindCadenceMutation } from '../../../api/api.ts';
 import { ProblemNote } from '../../../pieces/Notes.tsx';
 import { Choice, Pair, Text, Whole } from '../../../pieces/slimFields.tsx';
 import { plural } from '../../../pieces/words.ts';
-import { useStageFrame } from '../../../stage/Stage.tsx';
+import { useStageFrame } from '../../../stage/useStageFrame.ts';
 import { refusal } from '../filmEditors.tsx';
 import { CurveEditor } from './CurveEditor.tsx';
 

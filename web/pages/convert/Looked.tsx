@@ -1,0 +1,75 @@
+import Box from '@mui/material/Box';
+import type { LookView, Spec } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { takenVersion } from '../../api/api.ts';
+import { Segments } from '../../pieces/Segments.tsx';
+import type { Place } from '../../stage/place.ts';
+import { Stage } from '../../stage/Stage.tsx';
+import { StageControls } from '../../stage/StageControls.tsx';
+import { CropOverlay } from './picture/CropOverlay.tsx';
+import { ResultView } from './picture/ResultView.tsx';
+import { proofKey } from './useProof.ts';
+
+/** What the stage may show: the source, what becomes of the frame, or the source against frames that were really made. */
+export type Look = 'source' | 'proof' | LookView;
+
+const looks: readonly (readonly [Look, string])[] = [
+  ['source', 'Source'],
+  ['result', 'Result'],
+  ['matte', 'Matte'],
+  ['status', 'Opacity zones'],
+  ['losses', 'Losses'],
+  ['proof', 'Proof'],
+];
+
+interface Props {
+  source: ListedSource;
+  spec: Spec;
+  /** The spec once it has been left alone for a moment: results are made for it. */
+  rested: Spec;
+  change: (next: Spec) => void;
+  look: Look;
+  onLook: (look: Look) => void;
+  /** Whether the crop is being set. */
+  crops: boolean;
+}
+
+/** The stage of Convert: the source, the result, or frames that were tried. */
+export function Looked({ source, spec, rested, change, look, onLook, crops }: Props) {
+  const { picture } = spec;
+  const rate = source.declaration.rate.value;
+  // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
+  const isUpright = picture.turn === 0 && picture.flip === 'none';
+  const cropOver = (place: Place) => (
+    <CropOverlay
+      place={place}
+      size={source.facts!}
+      crop={picture.crop}
+      onCrop={(crop) => change({ ...spec, picture: { ...picture, crop } })}
+    />
+  );
+  const isProof = look === 'proof';
+  return (
+    <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 0.75, minHeight: 0 }}>
+      <Box sx={{ position: 'relative', display: 'grid', minHeight: 0 }}>
+        {look === 'source' || isProof ? (
+          <Stage
+            source={source}
+            rate={rate}
+            over={crops && isUpright && source.facts && look === 'source' ? cropOver : undefined}
+            {...(isProof ? { against: proofKey(source.id), label: 'Source' } : {})}
+            otherLabel="Proof"
+            headRoom={36}
+            noPartner="This frame is not proved yet"
+          />
+        ) : (
+          <ResultView source={source} spec={rested} view={look} version={takenVersion(source)} />
+        )}
+        <Box sx={{ position: 'absolute', right: 10, top: 10 }}>
+          <Segments label="Look at" value={look} options={looks} onChoose={onLook} />
+        </Box>
+      </Box>
+      <StageControls source={source} rate={rate} looks={look === 'source' || isProof} />
+    </Box>
+  );
+}

@@ -1,0 +1,90 @@
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import {
+  breachesOf,
+  conformSpec,
+  formatRules,
+  heldPlan,
+  specMend,
+  stemOf,
+  withFormat,
+  type Breach,
+  type Format,
+  type Plan,
+  type Problem,
+  type Spec,
+} from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useMeasureQuery, usePlanQuery, useRootsQuery, useStartJobMutation, useTargetQuery } from '../../api/api.ts';
+import { useReceiver } from '../../names/ReceiverCard.tsx';
+import { useRested } from '../../pieces/useRested.ts';
+import { keepSpec, keptSpec } from '../../state/keptSpec.ts';
+import { freeAfter } from './free.ts';
+
+/** What is wanted of a source, as it is changed, kept by source. @param start what is wanted before anything is said */
+export function useSpec(source: ListedSource, start: Spec) {
+  const [spec, setSpec] = useState<Spec>(() => keptSpec(source.id) ?? start);
+  // What is wanted of the pixels, whatever the format that is being tried can hold of it.
+  const [free, setFree] = useState(() =>
+    // A page that was loaded anew does not know what was wanted before: what the source has, then.
+    formatRules[spec.write.format].alpha ? spec.write : { ...spec.write, alpha: start.write.alpha },
+  );
+  const change = (next: Spec, wanted = freeAfter(free, spec.write, next.write)) => {
+    setFree(wanted);
+    setSpec(next);
+    keepSpec(source.id, next);
+  };
+  const changeFormat = (format: Format) => change(withFormat(spec, format, free), free);
+  return { spec, change, changeFormat };
+}
+
+/** The plan of what is wanted, what is known of it before it runs, and the run. */
+export function usePlanned(source: ListedSource, spec: Spec) {
+  const navigate = useNavigate();
+  const asked = { source: source.id, spec };
+  const { currentData: fresh, data: plan = fresh, error } = usePlanQuery(asked);
+  const rested = useRested(spec, 500);
+  const works = plan !== undefined && plan.problems.length === 0;
+  const { currentData: target } = useTargetQuery({ source: source.id, spec: rested }, { skip: !works });
+  // All frames are measured for the spec that it was asked for, and for no other.
+  const [allOf, setAllOf] = useState<Spec | null>(null);
+  const frames = allOf === spec ? 'all' : 'sample';
+  const measure = useMeasureQuery({ source: source.id, spec: rested, frames }, { skip: !works });
+  const measured = works ? measure.currentData : undefined;
+  const [start, { error: refused, isLoading: starting, originalArgs }] = useStartJobMutation();
+  // What a run met holds for the spec that it was asked with.
+  const runError = originalArgs?.spec === spec ? (refused as Problem | undefined) : undefined;
+  const run = async () => {
+    // What was thought of it goes along: the receipt holds it against what came.
+    const estimate = measured && rested === spec ? { bytes: measured.bytes, seconds: measured.seconds } : undefined;
+    const job = await start({ ...asked, ...(estimate ? { estimate } : {}) });
+    if ('data' in job) void navigate('/jobs');
+  };
+  return {
+    plan,
+    error: error as Problem | undefined,
+    rested,
+    target,
+    measured,
+    measuring: measure.isFetching,
+    measureError: measure.error as Problem | undefined,
+    measureAll: () => setAllOf(spec),
+    run,
+    runError,
+    mayRun: works && !(target?.problem && rested === spec) && !starting,
+  };
+}
+
+/** The receiver that is meant, and what of the plan it would not take; `breaches` is undefined where none is meant. */
+export function useMeant(source: ListedSource, spec: Spec, plan: Plan | undefined) {
+  const { data: roots = [] } = useRootsQuery();
+  const receiver = useReceiver({ source: source.id })?.receiver;
+  if (!receiver || !plan) return { receiver, breaches: undefined, conform: () => spec };
+  const rootPath = roots.find(({ id }) => id === plan.into.root)?.path ?? '';
+  const breaches = breachesOf(heldPlan(plan, rootPath), receiver).map((breach) => ({
+    ...breach,
+    mend: specMend(breach, receiver),
+  }));
+  const conform = (some: readonly Breach[]) => conformSpec(spec, receiver, some, stemOf(plan.into.pattern));
+  return { receiver, breaches, conform };
+}
