@@ -46,6 +46,7 @@ import {
   pictureOf,
   preflight,
   readSequence,
+  momentNow,
   scanFolder,
   takenNames,
   type WorkerPool,
@@ -119,7 +120,7 @@ function wordOf(options: ConvertOptions): Word {
 /** A source of a folder by its name or pattern. @throws ShaleError `source-not-found` naming what is there */
 export async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
   const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
-  const { sequences, singles } = await pool.run('list', { root: folder, folder: '', now: Date.now() });
+  const { sequences, singles } = await pool.run('list', { root: folder, folder: '', moment: momentNow() });
   const found = sequences.find(({ source }) => source.name === wanted);
   if (found) return readSequence(folder, found, pool);
   if (singles.names.includes(wanted)) return findStill(folder, wanted, pool);

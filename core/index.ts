@@ -24,7 +24,7 @@ export { type Alike, besideEachOther, conclude, type Described, describeFolder, 
 export { clipFindings } from './numbering/findings/clips.ts';
 export { findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
-export { isStillWriting, quietAfter } from './numbering/findings/weights.ts';
+export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
 export { groupNames } from './numbering/group.ts';
 export { fileKind } from './numbering/kinds.ts';
 export { parsePattern, printPattern } from './numbering/pattern.ts';

@@ -1,5 +1,5 @@
 import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -8,13 +8,18 @@ import { freePort } from '@shale/server/store/mariadb.ts';
 
 const project = fileURLToPath(new URL('..', import.meta.url));
 
+/** What `prepare.ts` left for houses to begin with. */
+export const prepared = join(project, 'test-results', 'prepared');
+
 /** A real server of its own: own port, own data folder, the drawn demo. It can be stopped, killed and started again. */
 export class House {
   readonly data = mkdtempSync(join(tmpdir(), 'shale-e2e-'));
   port = 0;
   private child: ChildProcess | undefined;
 
-  constructor(private readonly env: Record<string, string> = {}) {}
+  constructor(private readonly env: Record<string, string> = {}) {
+    if (existsSync(prepared)) cpSync(prepared, this.data, { recursive: true });
+  }
 
   get url(): string {
     return `http://127.0.0.1:${this.port}`;

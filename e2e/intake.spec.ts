@@ -21,7 +21,8 @@ import { feed } from '@shale/demo/feed.ts';
 import { House } from './house.ts';
 
 const own = mkdtempSync(join(tmpdir(), 'shale-intake-'));
-const house = new House();
+// Files that have not changed for four seconds count as whole here.
+const house = new House({ SHALE_QUIET: '4' });
 const older = new Date(Date.now() - 3_600_000);
 
 const picture = (seed: number, size = 48): Promise<Buffer> =>

@@ -1,6 +1,6 @@
 import { lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { describeFolder, findingsOf, ShaleError, type Described, type Problem } from '@shale/core';
+import { describeFolder, findingsOf, ShaleError, type Described, type Moment, type Problem } from '@shale/core';
 
 /** What a folder's listing gave. */
 export interface Listed {
@@ -60,10 +60,9 @@ const here = (folder: string): string => (folder === '' ? 'the root' : folder);
  * Lists one folder and sorts it into sources, with what names, sizes and times tell of them. Synchronous: on a local disk
  * that is several times quicker than asking for thousands of files one by one, and it runs in a worker process.
  * @param folder below the root, with `/`, empty for the root itself
- * @param now milliseconds since 1970
  * @throws what the file system says where the folder cannot be listed
  */
-export function listFolder(root: string, folder: string, now: number): Listed {
+export function listFolder(root: string, folder: string, moment: Moment): Listed {
   const at = join(root, folder);
   if (folder === '' && !statSync(at).isDirectory()) throw Object.assign(new Error('not a folder'), { code: 'ENOTDIR' });
   const below = (name: string): string => (folder === '' ? name : `${folder}/${name}`);
@@ -117,7 +116,7 @@ export function listFolder(root: string, folder: string, now: number): Listed {
   return {
     subfolders: subfolders.sort(),
     sequences: sequences.map(({ source, columns }) => ({
-      source: { ...source, findings: findingsOf(source, { columns, now }) },
+      source: { ...source, findings: findingsOf(source, { columns, moment }) },
       columns,
     })),
     singles: {

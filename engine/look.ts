@@ -8,6 +8,7 @@ import {
   type Alike,
   type FrameColumns,
   type FrameReadings,
+  type Moment,
   type Source,
 } from '@shale/core';
 import { lookAt, samePicture } from '@shale/media';
@@ -77,8 +78,8 @@ export interface ToJudge {
 }
 
 /** A sequence with its facts and everything that its files tell. @param folder absolute */
-export async function judge(folder: string, one: ToJudge, now: number): Promise<{ source: Source; alike: Alike }> {
+export async function judge(folder: string, one: ToJudge, moment: Moment): Promise<{ source: Source; alike: Alike }> {
   const { source, columns, readings } = one;
   const alike = one.alike ?? (await makeSure(folder, source, columns, readings));
-  return { source: conclude(source, { columns, readings, alike, now }), alike };
+  return { source: conclude(source, { columns, readings, alike, moment }), alike };
 }

@@ -9,11 +9,13 @@ import {
   inOrder,
   isStillWriting,
   problemOf,
+  quietAfter,
   sampleFrames,
   singleFindings,
   type Described,
   type Finding,
   type FrameColumns,
+  type Moment,
   type Problem,
   type Source,
   type Facts,
@@ -45,11 +47,16 @@ export interface ScannedFolder {
 
 export interface ScanOptions {
   signal?: AbortSignal;
+  /** Milliseconds without a change after which a file counts as whole; {@link quietAfter} where it is not given. */
+  quiet?: number;
   /** Where what is read of a folder is kept until the next scan; nowhere where it is not given. */
   readingsOf?: (folder: string) => string;
   /** Told as headers are read: files done and files to do in the folder. */
   onProgress?: (folder: string, done: number, total: number) => void;
 }
+
+/** Now. @param quiet milliseconds without a change after which a file counts as whole */
+export const momentNow = (quiet = quietAfter): Moment => ({ now: Date.now(), quiet });
 
 /** Sources judged at once: their columns travel to the process and back. */
 const judgedTogether = 64;
@@ -90,9 +97,9 @@ export async function* scanFolder(
   options: ScanOptions = {},
 ): AsyncGenerator<ScannedFolder> {
   let listed: Listed;
-  const now = Date.now();
+  const moment = momentNow(options.quiet);
   try {
-    listed = await pool.run('list', { root, folder, now }, { signal: options.signal });
+    listed = await pool.run('list', { root, folder, moment }, { signal: options.signal });
   } catch (error) {
     const problem = problemOf(error);
     if (folder === '') throw error;
@@ -121,7 +128,7 @@ export async function* scanFolder(
   const path = options.readingsOf?.(folder);
   const before = await loadReadings(path);
   const kept = nothingKept();
-  const work: Work = { at, pool, now, before, kept, changed: false, ...options, onDone: count(folder, files, options) };
+  const work: Work = { at, pool, moment, before, kept, changed: false, ...options, onDone: count(folder, files, options) };
   const stills = stillsOf(listed, folder, work);
   // Stills touch nobody else: thousands of them are told of a part at a time.
   let tail: Source[] = [];
@@ -181,7 +188,7 @@ interface Work extends ScanOptions {
   /** The folder, absolute. */
   at: string;
   pool: WorkerPool;
-  now: number;
+  moment: Moment;
   before: KeptFolder;
   kept: KeptFolder;
   /** Whether files changed while they were looked at. */
@@ -191,13 +198,13 @@ interface Work extends ScanOptions {
 
 /** Reads the headers of sequences' files, but of those that were kept, and works out their findings. */
 async function readSequences(described: readonly Described[], work: Work): Promise<Source[]> {
-  const { at, pool, now, before, kept, signal, onDone } = work;
+  const { at, pool, moment, before, kept, signal, onDone } = work;
   const known = described.map(({ source, columns }) => {
     const old = before.sequences.get(source.name);
     const carried = carryOver(columns, old, old ? placesBefore(columns, old.columns) : new Int32Array(0));
     const change = old && changeOf(old.columns, columns);
     const isNew = change !== undefined && change.added + change.edited + change.removed > 0;
-    const told = isNew ? { at: now, ...change } : old?.change;
+    const told = isNew ? { at: moment.now, ...change } : old?.change;
     const alike = isNew || carried.toRead.length > 0 ? undefined : old?.alike;
     kept.sequences.set(source.name, { columns, readings: carried.readings, change: told });
     return { source: { ...source, change: told }, columns, alike, ...carried };
@@ -208,7 +215,7 @@ async function readSequences(described: readonly Described[], work: Work): Promi
   for (let from = 0; from < known.length && !signal?.aborted; from += judgedTogether) {
     const part = known.slice(from, from + judgedTogether);
     const asked = part.map(({ source, columns, readings, alike }) => ({ source, columns, readings, alike }));
-    for (const { source, alike } of await pool.run('judge', { folder: at, sources: asked, now }, { signal })) {
+    for (const { source, alike } of await pool.run('judge', { folder: at, sources: asked, moment }, { signal })) {
       sources.push(source);
       kept.sequences.get(source.name)!.alike = alike;
     }
@@ -224,7 +231,7 @@ export async function readSequence(folder: string, described: Described, pool: W
   const work: Work = {
     at: folder,
     pool,
-    now: Date.now(),
+    moment: momentNow(),
     before: nothingKept(),
     kept: nothingKept(),
     changed: false,
@@ -238,7 +245,7 @@ interface StillSet extends ToRead {
   sources: Source[];
 }
 
-function stillsOf({ singles }: Listed, folder: string, { before, kept }: Work): StillSet {
+function stillsOf({ singles }: Listed, folder: string, { moment, before, kept }: Work): StillSet {
   const places = singles.kinds.flatMap((kind, index) => (kind === 'still' ? [index] : []));
   const names = places.map((index) => singles.names[index]!);
   const columns: FrameColumns = {
@@ -253,14 +260,14 @@ function stillsOf({ singles }: Listed, folder: string, { before, kept }: Work): 
   const sources = names.map((name, place) => {
     const source = describeSingle(folder, 'still', name, columns.bytes[place]!, columns.modified[place]!);
     const edited = was[place]! >= 0 && before.stills.columns.modified[was[place]!] !== columns.modified[place];
-    return edited ? { ...source, change: { at: Date.now(), added: 0, edited: 1, removed: 0 } } : source;
+    return edited ? { ...source, change: { at: moment.now, added: 0, edited: 1, removed: 0 } } : source;
   });
   return { names, columns, readings, places: toRead, sources };
 }
 
 /** Reads some of the stills, and works out what each tells. */
 async function readStills(set: StillSet, from: number, to: number, work: Work): Promise<Source[]> {
-  const { at, pool, signal, onDone, now } = work;
+  const { at, pool, signal, onDone, moment } = work;
   const mine = { ...set, places: set.places.filter((place) => place >= from && place < to) };
   if (await readFiles(at, [mine], pool, { signal, onDone })) work.changed = true;
   const { kind, kinds } = set.readings;
@@ -268,7 +275,7 @@ async function readStills(set: StillSet, from: number, to: number, work: Work): 
   return set.sources.slice(from, to).map((source, index) => {
     const place = from + index;
     const facts = kind[place]! >= 0 ? kinds[kind[place]!]! : undefined;
-    const findings = singleFindings(source, now, problems.get(place));
+    const findings = singleFindings(source, moment, problems.get(place));
     return { ...source, ...(facts && { facts }), ...asAnimation(facts), findings };
   });
 }
@@ -287,11 +294,11 @@ const mediaOf = ({ singles }: Listed, folder: string): Source[] =>
   );
 
 /** Clips and sounds with what their headers say; what was kept of unchanged ones holds. */
-async function probeMedia(media: readonly Source[], { at, pool, now, before, kept, signal }: Work): Promise<Source[]> {
+async function probeMedia(media: readonly Source[], { at, pool, moment, before, kept, signal }: Work): Promise<Source[]> {
   const known = media.map((source) => {
     const old = before.media.get(source.name);
     const same = old?.bytes === source.bytes && old.modified === source.modified && !('problem' in old.probed);
-    const change = old && !same ? { change: { at: now, added: 0, edited: 1, removed: 0 } } : {};
+    const change = old && !same ? { change: { at: moment.now, added: 0, edited: 1, removed: 0 } } : {};
     return { source: { ...source, ...change }, probed: same ? old.probed : undefined };
   });
   const unknown = known.filter(({ probed }) => probed === undefined);
@@ -304,7 +311,7 @@ async function probeMedia(media: readonly Source[], { at, pool, now, before, kep
   return known.flatMap(({ source, probed }) => {
     if (!probed) return [];
     kept.media.set(source.name, { bytes: source.bytes, modified: source.modified, probed });
-    return [applyProbe(source, probed, now)];
+    return [applyProbe(source, probed, moment)];
   });
 }
 
@@ -317,13 +324,13 @@ const noPictures = ({ code, fact, wayOut }: Problem): Finding => ({
 });
 
 /** A clip or sound with what its header says. */
-function applyProbe(source: Source, probed: Probed, now: number): Source {
-  const findings = singleFindings(source, now, 'problem' in probed ? probed.problem : undefined);
+function applyProbe(source: Source, probed: Probed, moment: Moment): Source {
+  const findings = singleFindings(source, moment, 'problem' in probed ? probed.problem : undefined);
   if ('problem' in probed) return { ...source, findings };
   if (!('facts' in probed)) return { ...source, findings, sound: { seconds: probed.seconds, more: probed.more } };
   const { facts, weights, damaged } = probed;
   const counted = source.kind === 'clip' && facts.frames;
-  const ofClip = isStillWriting(source.modified, now) ? [] : clipFindings(facts);
+  const ofClip = isStillWriting(source.modified, moment) ? [] : clipFindings(facts);
   return {
     ...source,
     facts,

@@ -36,6 +36,7 @@ import {
   type Declaration,
   type Difference3,
   type Facts,
+  type Moment,
   type Plan,
   type PlanRow,
   type Precision,
@@ -117,7 +118,7 @@ export interface Tasks {
   };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
   /** Lists a folder of a root and sorts it into sources. */
-  list: { in: { root: string; folder: string; now: number }; out: Listed; event: never };
+  list: { in: { root: string; folder: string; moment: Moment }; out: Listed; event: never };
   /** Looks at files of a folder (absolute) without decoding them. */
   look: {
     in: { folder: string; names: string[]; bytes: number[]; modified: number[] };
@@ -126,7 +127,7 @@ export interface Tasks {
   };
   /** Works out what the files of some sources tell. */
   judge: {
-    in: { folder: string; sources: ToJudge[]; now: number };
+    in: { folder: string; sources: ToJudge[]; moment: Moment };
     out: { source: Source; alike: Alike }[];
     event: never;
   };
@@ -221,9 +222,9 @@ async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<P
   }
 }
 
-function list({ root, folder, now }: Tasks['list']['in']): Listed {
+function list({ root, folder, moment }: Tasks['list']['in']): Listed {
   try {
-    return listFolder(root, folder, now);
+    return listFolder(root, folder, moment);
   } catch (error) {
     throw rootError(join(root, folder), error);
   }
@@ -264,7 +265,7 @@ export const handlers: Handlers = {
   list: async (input) => list(input),
   look: ({ folder, names, bytes, modified }, _onEvent, signal) =>
     lookAtFiles(folder, names, { bytes, modified }, signal),
-  judge: ({ folder, sources, now }) => Promise.all(sources.map((one) => judge(folder, one, now))),
+  judge: ({ folder, sources, moment }) => Promise.all(sources.map((one) => judge(folder, one, moment))),
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
   sheet: (sheet, _onEvent, signal) => makeSheet(sheet, signal),

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { compareImages, makeConverter, numberToHalf, untouched, type Image, type Recipe } from '@shale/core';
 import { compareQuickly, compiledKernel } from './kernels.ts';
+import { runs } from '@shale/core/testRuns.ts';
 
 const from: Recipe['from'] = {
   alpha: 'straight',
@@ -50,7 +51,7 @@ test.each(['srgb', 'linear'] as const)('dividing gives what core gives, counts a
       const image = picture('f16', pixels.flat());
       expect(compiled(image)).toEqual(plain(image));
     }),
-    { numRuns: 2000 },
+    { numRuns: runs(2000) },
   );
 });
 

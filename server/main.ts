@@ -4,7 +4,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import { cpus } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { problemOf, ShaleError } from '@shale/core';
+import { problemOf, quietAfter, ShaleError } from '@shale/core';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { Condition } from './condition.ts';
 import { Events } from './events.ts';
@@ -15,7 +15,7 @@ import { Jobs } from './jobs/jobs.ts';
 import { MadeSources } from './made.ts';
 import { Previews } from './previews.ts';
 import { Renames } from './renames/renames.ts';
-import { readRoots, type RootConfig } from './roots/config.ts';
+import { quietSchema, readRoots, type RootConfig } from './roots/config.ts';
 import { Roots } from './roots/roots.ts';
 import { startDatabase, type Database } from './store/mariadb.ts';
 import { Store } from './store/store.ts';
@@ -25,6 +25,9 @@ const data = resolve(process.env.SHALE_DATA ?? join(project, '.shale'));
 const host = process.env.SHALE_HOST ?? '127.0.0.1';
 const port = Number(process.env.SHALE_PORT ?? 4173);
 const workers = Math.max(1, Number(process.env.SHALE_WORKERS ?? cpus().length));
+
+/** Seconds. */
+const quiet = Number(process.env.SHALE_QUIET ?? quietAfter / 1000);
 
 /** The root that files are brought into. */
 const intakeRoot = 'intake';
@@ -69,6 +72,13 @@ async function main(): Promise<void> {
       wayOut: 'Give a port from 1 to 65535.',
     });
   }
+  if (!quietSchema.safeParse(quiet).success) {
+    throw new ShaleError({
+      code: 'bad-quiet',
+      fact: `SHALE_QUIET is "${process.env.SHALE_QUIET}".`,
+      wayOut: 'Give the seconds after which a file that does not change counts as whole, from 1 to 86400.',
+    });
+  }
   await mkdir(data, { recursive: true });
   const giveFree = takeData(data);
   process.on('exit', giveFree);
@@ -108,6 +118,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     pool: looking,
     send: (event) => events.send(event),
     readings: join(data, 'readings'),
+    quiet: quiet * 1000,
   });
   const intake = new Intake(join(data, 'intake'), join(data, 'uploads'), store, (folder) =>
     roots.rescan(intakeRoot, folder),

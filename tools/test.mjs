@@ -6,6 +6,8 @@ import { join, relative } from 'node:path';
 import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
 
+// At their full length: every label of a day, properties as often as they say.
+if (process.argv.includes('--long')) process.env.SHALE_LONG = '1';
 const results = join(project, 'test-results');
 rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });

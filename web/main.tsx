@@ -7,15 +7,7 @@ import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { AppFrame } from './frame/AppFrame.tsx';
-import { ConvertPage } from './pages/convert/ConvertPage.tsx';
-import { InspectPage } from './pages/inspect/InspectPage.tsx';
-import { IntakePage } from './pages/intake/IntakePage.tsx';
-import { JobsPage } from './pages/jobs/JobsPage.tsx';
-import { ReceiptsPage } from './pages/receipts/ReceiptsPage.tsx';
-import { ReckonerPage } from './pages/reckoner/ReckonerPage.tsx';
-import { HistoryPage } from './pages/rename/HistoryPage.tsx';
-import { RenamePage } from './pages/rename/RenamePage.tsx';
-import { SpecsPage } from './pages/specs/SpecsPage.tsx';
+import { pages } from './frame/pages.tsx';
 import { store, useAppSelector } from './state/store.ts';
 import { makeTheme } from './theme/theme.ts';
 
@@ -31,15 +23,9 @@ function App() {
       <BrowserRouter>
         <Routes>
           <Route element={<AppFrame />}>
-            <Route path="/intake" element={<IntakePage />} />
-            <Route path="/inspect/:id?" element={<InspectPage />} />
-            <Route path="/convert/:id?" element={<ConvertPage />} />
-            <Route path="/rename" element={<RenamePage />} />
-            <Route path="/rename/history" element={<HistoryPage />} />
-            <Route path="/specs/:kind?/:id?" element={<SpecsPage />} />
-            <Route path="/jobs" element={<JobsPage />} />
-            <Route path="/reckoner" element={<ReckonerPage />} />
-            <Route path="/receipts/:job?" element={<ReceiptsPage />} />
+            {pages.map(({ path, more = '', Page }) => (
+              <Route key={path} path={path + more} element={<Page />} />
+            ))}
             <Route path="*" element={<Navigate to="/intake" replace />} />
           </Route>
         </Routes>

@@ -5,6 +5,7 @@ import { planRename } from './rename.ts';
 import { faultCodes, relationKinds, type RenamePlan } from './renamePlan.ts';
 import { namingSpecSchema, type NameRuleInput, type NamingSpecInput } from './rules.ts';
 import { numbered, sourcesOf } from './testing.ts';
+import { runs } from '../testRuns.ts';
 
 const four = (frame: number) => String(frame).padStart(4, '0');
 
@@ -342,6 +343,6 @@ test('whatever the rules: a plan without problems gives every file a fit name of
       });
       expect([...made.fault].every((code) => faultCodes[code] === 'none')).toBe(true);
     }),
-    { numRuns: 2000 },
+    { numRuns: runs(2000) },
   );
 });

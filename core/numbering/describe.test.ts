@@ -26,7 +26,7 @@ const numbered = (count: number, file: (frame: number) => Partial<File> = () => 
   Array.from({ length: count }, (_, at) => ({ name: `a.${String(at + 1).padStart(4, '0')}.png`, ...file(at + 1) }));
 
 const judged = (described: Described, more: Partial<Evidence> = {}): Finding[] =>
-  findingsOf(described.source, { columns: described.columns, now, ...more });
+  findingsOf(described.source, { columns: described.columns, moment: { now, quiet: 15_000 }, ...more });
 const codes = (files: (File | string)[]): string[] =>
   listed(files).flatMap((one) => judged(one).map(({ code }) => code));
 const only = (files: (File | string)[], code: string): Finding | undefined =>
@@ -126,7 +126,15 @@ describe('findings of sizes and times', () => {
     const [one] = listed(numbered(4, (frame) => ({ modified: now - (frame === 4 ? 3000 : 60_000) })));
     const readings = readingsOf(4, (place) => (place === 3 ? { problem: 'truncated-file' } : { facts: facts() }));
     expect(judged(one!, { readings }).map(({ code }) => code)).toEqual(['still-writing']);
-    expect(judged(one!, { readings, now: now + hour }).map(({ code }) => code)).toEqual(['truncated-file']);
+    expect(judged(one!, { readings, moment: { now: now + hour, quiet: 15_000 } }).map(({ code }) => code)).toEqual([
+      'truncated-file',
+    ]);
+    // What is quiet is set by the operator: a renderer that takes minutes a frame, a copy that takes none.
+    const [short, long] = [2000, 120_000].map((quiet) => judged(one!, { moment: { now, quiet } }));
+    expect(short).toEqual([]);
+    expect(long!.map(({ sentence }) => sentence)).toEqual([
+      expect.stringContaining('less than 120 seconds before the scan'),
+    ]);
   });
 });
 

@@ -3,7 +3,7 @@ import { commonFacts, type FrameColumns, type FrameReadings } from './columns.ts
 import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findings/contents.ts';
 import { strayFindings } from './findings/folder.ts';
 import { nameFindings } from './findings/names.ts';
-import { emptyFiles, isStillWriting, sizeOutliers, staleFrames, stillWriting } from './findings/weights.ts';
+import { emptyFiles, isStillWriting, sizeOutliers, staleFrames, stillWriting, type Moment } from './findings/weights.ts';
 import { groupNames } from './group.ts';
 import { frameName, printPattern } from './pattern.ts';
 import type { Problem } from '../errors.ts';
@@ -153,7 +153,7 @@ export interface Alike {
 export interface Evidence {
   columns: FrameColumns;
   /** Milliseconds since 1970. */
-  now: number;
+  moment: Moment;
   /** Absent until headers are read. */
   readings?: FrameReadings;
   /** Absent where nobody compared: what samples say is taken then. */
@@ -164,11 +164,11 @@ export interface Evidence {
  * Every finding that a sequence's own files give, the gravest first. A file that changed just now is not called cut short:
  * it may still be written.
  */
-export function findingsOf(source: Source, { columns, now, readings, alike }: Evidence): Finding[] {
-  const writes = stillWriting(source.modified, now);
+export function findingsOf(source: Source, { columns, moment, readings, alike }: Evidence): Finding[] {
+  const writes = stillWriting(source.modified, moment);
   const nameAt = (place: number) => namesOf(source, { frames: columns.frames.slice(place, place + 1) })[0]!;
   const problems = (readings?.problems ?? []).filter(
-    ({ code, at }) => code !== cutShort || !isStillWriting(columns.modified[at]!, now),
+    ({ code, at }) => code !== cutShort || !isStillWriting(columns.modified[at]!, moment),
   );
   const contents = readings ? contentFindings(columns, { ...readings, problems }) : [];
   // Frames that have another reason to be light or heavy.
@@ -179,7 +179,7 @@ export function findingsOf(source: Source, { columns, now, readings, alike }: Ev
       if (ofOtherSize.some(({ first, last }) => frame >= first && frame <= last)) explained.add(at);
     });
   }
-  if (writes.length > 0) columns.modified.forEach((time, at) => isStillWriting(time, now) && explained.add(at));
+  if (writes.length > 0) columns.modified.forEach((time, at) => isStillWriting(time, moment) && explained.add(at));
   const repeats = alike ?? { places: readings ? alikePlaces(columns, readings) : [], sure: false };
   return inOrder([
     ...writes,
@@ -194,13 +194,13 @@ export function findingsOf(source: Source, { columns, now, readings, alike }: Ev
 }
 
 /** Every finding that a clip, still or sound gives by itself. @param problem why its header could not be read */
-export function singleFindings(source: Source, now: number, problem?: Problem): Finding[] {
-  const findings = stillWriting(source.modified, now);
+export function singleFindings(source: Source, moment: Moment, problem?: Problem): Finding[] {
+  const findings = stillWriting(source.modified, moment);
   const told: Problem | undefined =
     source.bytes === 0
       ? { code: 'empty-file', fact: `${source.name} holds no byte.`, wayOut: 'Have it made again.' }
       : problem;
-  if (!told || (told.code === cutShort && isStillWriting(source.modified, now))) return findings;
+  if (!told || (told.code === cutShort && isStillWriting(source.modified, moment))) return findings;
   const { code, fact, wayOut } = told;
   const short = shortOfOne[code] ?? 'Cannot be read';
   return inOrder([

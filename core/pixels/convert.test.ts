@@ -7,6 +7,7 @@ import { quantiser } from './quantise.ts';
 import type { Recipe } from './recipe.ts';
 import { recipeOf as recipe } from './testing.ts';
 import { linearToSrgb, srgbToLinear } from './transfer.ts';
+import { runs } from '../testRuns.ts';
 
 const picture = (sample: Image['sample'], channels: Image['channels'], data: Samples): Image => ({
   width: data.length / channels,
@@ -44,7 +45,7 @@ describe('quantising', () => {
         const clipped = Math.min(1, Math.max(0, value));
         expect(steps(value)).toBe(Math.floor(linearToSrgb(clipped) * max + 0.5));
       }),
-      { numRuns: 3000 },
+      { numRuns: runs(3000) },
     );
     expect(steps(NaN)).toBe(0);
     expect(steps(Infinity)).toBe(max);
@@ -125,7 +126,7 @@ describe('alpha', () => {
           }
         },
       ),
-      { numRuns: 1500 },
+      { numRuns: runs(1500) },
     );
   });
 
@@ -143,7 +144,7 @@ describe('alpha', () => {
         shifted.set(codes);
         expect(converterOf(rule)(picture('f16', 4, shifted))).toEqual(converterOf(rule)(picture('f16', 4, aligned)));
       }),
-      { numRuns: 500 },
+      { numRuns: runs(500) },
     );
     const wide = Uint16Array.from(all(65_536));
     const shifted = new Uint16Array(65_537).subarray(1);

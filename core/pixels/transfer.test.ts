@@ -3,6 +3,7 @@ import type { DeclaredTransfer } from './colourNames.ts';
 import { heldBetween, outsideKind } from './outside.ts';
 import { quantiser } from './quantise.ts';
 import { curves, transferBetween } from './transfer.ts';
+import { runs } from '../testRuns.ts';
 
 const names = Object.keys(curves) as DeclaredTransfer[];
 
@@ -82,7 +83,7 @@ test.each([
       const wanted = kind === 1 ? 0 : kind === 2 ? max : Math.floor(curve(at) * max + 0.5);
       expect(Math.abs(quantise(at) - Math.min(max, Math.max(0, wanted)))).toBe(0);
     }),
-    { numRuns: 2000 },
+    { numRuns: runs(2000) },
   );
 });
 

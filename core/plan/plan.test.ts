@@ -33,7 +33,7 @@ function sourceOf(
   const zeros = frames.map(() => 0);
   const [described] = describeFolder('', { names, bytes: zeros.map(() => 10), modified: zeros }).sequences;
   const { source, columns } = described!;
-  return { ...source, findings: findingsOf(source, { columns, now: 1e9 }), facts };
+  return { ...source, findings: findingsOf(source, { columns, moment: { now: 1e9, quiet: 15_000 } }), facts };
 }
 
 const basic = {

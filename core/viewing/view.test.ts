@@ -6,6 +6,7 @@ import { recipeOf } from '../pixels/testing.ts';
 import { plainLooking, showDifference, shownChannels, showPacked, showView, warningColours } from './show.ts';
 import { takenAs, viewOf, warningBits, type Taken } from './view.ts';
 import { packPiece, packView, pieceOf, unpackPiece, unpackView } from './wire.ts';
+import { runs } from '../testRuns.ts';
 
 const straight: Taken = { alpha: 'straight', transfer: 'srgb', primaries: 'bt709', matte: null };
 const light: Taken = { ...straight, alpha: 'premultiplied', transfer: 'linear' };
@@ -216,7 +217,7 @@ test('half floats are packed to the nearest, as the slow rule has it', () => {
       const bytes = packView(view, 'half');
       expect(new Uint16Array(bytes.buffer, 24, 1)[0]).toBe(numberToHalf(Math.fround(value)));
     }),
-    { numRuns: 2000 },
+    { numRuns: runs(2000) },
   );
 });
 

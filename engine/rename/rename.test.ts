@@ -19,6 +19,7 @@ import { MemoryDisk } from './memoryDisk.ts';
 import { renameOrder } from './order.ts';
 import { recoverRenames } from './recover.ts';
 import { planUndo } from './undo.ts';
+import { runs } from '@shale/core/testRuns.ts';
 
 const nobody = () => false;
 const journals = '/journals';
@@ -136,9 +137,9 @@ test('killed at any step, and again while it recovers: the old names or the new 
         if (!killed) break;
       }
     }),
-    { numRuns: 1200 },
+    { numRuns: runs(1200) },
   );
-  expect(kills).toBeGreaterThan(10_000);
+  expect(kills).toBeGreaterThan(runs(1200) * 8);
 }, 180_000);
 
 test('an undo that is killed at any step leaves the new names or the old ones', async () => {

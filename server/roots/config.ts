@@ -13,7 +13,12 @@ export interface RootConfig {
   writable: boolean;
   /** True for a folder of Shale's own, which it makes. */
   own?: boolean;
+  /** Seconds without a change after which a file counts as whole; the server's own where it is not given. */
+  quiet?: number;
 }
+
+/** Seconds that a file may be left alone before it counts as whole: a day at most. */
+export const quietSchema = z.number().min(1).max(86_400);
 
 const configSchema = z
   .object({
@@ -24,6 +29,7 @@ const configSchema = z
           name: z.string().min(1).max(80),
           path: z.string().min(1),
           writable: z.boolean().default(false),
+          quiet: quietSchema.optional(),
         })
         .strict(),
     ),

@@ -67,15 +67,15 @@ describe('shale.config.json', () => {
     const roots = await read(
       JSON.stringify({
         roots: [
-          { id: 'shots', name: 'Shots', path: 'below' },
+          { id: 'shots', name: 'Shots', path: 'below', quiet: 180 },
           { id: 'out', name: 'Out', path: '/mnt/out', writable: true },
         ],
       }),
     );
-    expect(roots.map(({ id, path, writable }) => [id, path, writable])).toEqual([
-      ['shots', join(folder, 'below'), false],
-      ['out', '/mnt/out', true],
-      ['museum', '/demo', false],
+    expect(roots.map(({ id, path, writable, quiet }) => [id, path, writable, quiet])).toEqual([
+      ['shots', join(folder, 'below'), false, 180],
+      ['out', '/mnt/out', true, undefined],
+      ['museum', '/demo', false, undefined],
     ]);
   });
 
@@ -83,6 +83,7 @@ describe('shale.config.json', () => {
     ['{', 'it is not JSON'],
     ['{"roots": [{"id": "A B", "name": "x", "path": "/x"}]}', '"roots.0.id"'],
     ['{"roots": [], "more": 1}', 'does not fit'],
+    ['{"roots": [{"id": "a", "name": "x", "path": "/x", "quiet": 0}]}', '"roots.0.quiet"'],
     ['{"roots": [{"id": "museum", "name": "x", "path": "/x"}]}', '"museum" is taken twice'],
   ])('%s is refused', async (contents, words) =>
     expect(read(contents)).rejects.toMatchObject({ code: 'bad-config', fact: expect.stringContaining(words) }),

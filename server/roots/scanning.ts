@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import { coverageCount, missingFrom, problemOf, quietAfter, type Problem, type Source } from '@shale/core';
+import { coverageCount, missingFrom, problemOf, type Problem, type Source } from '@shale/core';
 import type { Root, ServerEvent } from '@shale/contract';
 import { scanFolder, scanFolders, type ScannedFolder, type WorkerPool } from '@shale/engine';
 import { sourceId } from '../store/sources.ts';
 import type { Store } from '../store/store.ts';
+import type { RootConfig } from './config.ts';
 import { Watch } from './watch.ts';
 
 /** How often a root tells of its progress and of new sources, in milliseconds. */
@@ -17,6 +18,8 @@ export interface Ground {
   send: (event: ServerEvent) => void;
   /** Where what was read of folders is kept. */
   readings: string;
+  /** Milliseconds without a change after which a file counts as whole, where a root sets nothing else. */
+  quiet: number;
 }
 
 /**
@@ -38,14 +41,19 @@ export class Scanning {
   private closed = false;
   private told = 0;
   private readonly watch: Watch;
+  private readonly id: string;
+  private readonly path: string;
+  private readonly quiet: number;
 
   constructor(
-    private readonly id: string,
-    private readonly path: string,
+    { id, path, quiet }: RootConfig,
     private readonly ground: Ground,
     /** Tells of the root as it is now. */
     private readonly tell: () => void,
   ) {
+    this.id = id;
+    this.path = path;
+    this.quiet = quiet === undefined ? ground.quiet : quiet * 1000;
     this.watch = new Watch(path, (folder) => this.rescan(folder));
   }
 
@@ -125,6 +133,7 @@ export class Scanning {
   private options() {
     return {
       signal: this.stop.signal,
+      quiet: this.quiet,
       readingsOf: (folder: string) =>
         join(
           this.ground.readings,
@@ -234,7 +243,7 @@ export class Scanning {
       const id = sourceId(this.id, folder, source.name);
       if (calm.has(id)) this.ground.send(settled(this.id, id, source));
     }
-    if (changed || writing.length > 0) this.lookAgain(folder, changed ? 1000 : quietAfter + 200 - sinceLast(writing));
+    if (changed || writing.length > 0) this.lookAgain(folder, changed ? 1000 : this.quiet + 200 - sinceLast(writing, this.quiet));
   }
 
   /** A source that nobody changed since Shale finished it is whole. */
@@ -276,9 +285,9 @@ export class Scanning {
 
 const isWriting = ({ findings }: Source): boolean => findings.some(({ code }) => code === 'still-writing');
 
-/** Milliseconds since the latest change of any of the sources. */
-const sinceLast = (sources: Source[]): number =>
-  Math.max(0, Math.min(quietAfter, Date.now() - Math.max(...sources.map(({ modified }) => modified))));
+/** Milliseconds since the latest change of any of the sources, up to the quiet time. */
+const sinceLast = (sources: Source[], quiet: number): number =>
+  Math.max(0, Math.min(quiet, Date.now() - Math.max(...sources.map(({ modified }) => modified))));
 
 const notWatched = (path: string): Problem => ({
   code: 'not-watched',

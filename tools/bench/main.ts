@@ -1,4 +1,4 @@
-import { fork } from 'node:child_process';
+import { fork, spawnSync } from 'node:child_process';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -176,6 +176,13 @@ async function compare(conversion: Conversion): Promise<void> {
   }
 }
 
+/** How quickly the stage answers, in the browser alone: measured by the page's own clock, printed by the test itself. */
+async function paceBench(): Promise<void> {
+  const args = ['test', '-c', 'e2e/playwright.config.ts', '--reporter', 'line', '--workers', '1', 'pace.spec.ts'];
+  const env = { ...process.env, SHALE_PACE: '1' };
+  spawnSync('npx', ['playwright', ...args], { cwd: project, env, stdio: 'inherit' });
+}
+
 /** `npm run bench` runs all; `npm run bench -- scan` one part. */
 const parts: Record<string, () => Promise<void>> = {
   convert: async () => {
@@ -188,6 +195,7 @@ const parts: Record<string, () => Promise<void>> = {
   rename: renameBench,
   scan: () => scanBench(demo),
   page: () => pageBench(),
+  pace: paceBench,
   time: timeBench,
 };
 const wanted = process.argv.slice(2);

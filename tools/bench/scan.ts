@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { groupNames } from '@shale/core';
-import { listFolder, scanFolder, WorkerPool } from '@shale/engine';
+import { listFolder, momentNow, scanFolder, WorkerPool } from '@shale/engine';
 import { middle } from './measuring.ts';
 
 const rounds = 5;
@@ -66,9 +66,9 @@ async function scans(folder: string, counts: number[]): Promise<void> {
     const frames = join(folder, `frames-${count}`);
     putTiny(frames, count, (at) => `pan.${String(at).padStart(6, '0')}.png`);
     bare(frames);
-    listFolder(frames, '', Date.now());
+    listFolder(frames, '', momentNow());
     const pairs = Array.from({ length: rounds }, () => [
-      time(() => listFolder(frames, '', Date.now())),
+      time(() => listFolder(frames, '', momentNow())),
       time(() => bare(frames)),
     ]);
     const ours = middle(pairs.map(([time]) => time!));

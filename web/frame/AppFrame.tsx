@@ -1,27 +1,21 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
+import { Suspense } from 'react';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import { useHealthQuery, useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
-import { ProblemBox } from '../pieces/Notes.tsx';
+import { Loading, ProblemBox } from '../pieces/Notes.tsx';
 import { progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
 import { Notices } from './Notices.tsx';
+import { pages } from './pages.tsx';
 import { Rescue } from './Rescue.tsx';
 
-const pages = [
-  ['/intake', 'Intake'],
-  ['/inspect', 'Inspect'],
-  ['/convert', 'Convert'],
-  ['/rename', 'Rename'],
-  ['/jobs', 'Jobs'],
-  ['/receipts', 'Receipts'],
-  ['/specs', 'Specs & receivers'],
-  ['/reckoner', 'Reckoner'],
-] as const;
+/** What stands in the head. */
+const named = pages.filter(({ name }) => name !== undefined);
 
 function Strata() {
   const { tokens } = useTheme();
@@ -120,11 +114,13 @@ export function AppFrame() {
           Shale
         </Box>
         <Box component="nav" aria-label="Pages" sx={{ display: 'flex', gap: 2.75 }}>
-          {pages.map(([path, name]) => (
+          {named.map(({ path, name, ahead }) => (
             <Box
               key={path}
               component={NavLink}
               to={to(path)}
+              onPointerEnter={ahead}
+              onFocus={ahead}
               sx={{
                 display: 'flex',
                 alignItems: 'center',
@@ -159,7 +155,9 @@ export function AppFrame() {
       <Trouble />
       <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
         <Rescue page={pathname}>
-          <Outlet />
+          <Suspense fallback={<Loading what="Fetching the page" />}>
+            <Outlet />
+          </Suspense>
         </Rescue>
       </Box>
       <Notices />

@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import { Component, type ReactNode } from 'react';
 import { problemOf } from '@shale/core';
 import { ProblemNote } from '../pieces/Notes.tsx';
+import { pageNotLoaded } from './pages.tsx';
 
 interface Props {
   /** Another page begins anew. */
@@ -23,11 +24,19 @@ export class Rescue extends Component<Props, { error: unknown; page: string }> {
   }
 
   override render(): ReactNode {
-    if (this.state.error === undefined) return this.props.children;
+    const { error } = this.state;
+    if (error === undefined) return this.props.children;
+    const problem = problemOf(error);
+    if (problem.code === pageNotLoaded)
+      return (
+        <Box sx={{ p: 3 }}>
+          <ProblemNote problem={problem} action={<Button onClick={() => location.reload()}>Reload</Button>} />
+        </Box>
+      );
     return (
       <Box sx={{ p: 3 }}>
         <ProblemNote
-          problem={{ ...problemOf(this.state.error), wayOut: 'This is a fault in Shale. Nothing on disk was touched.' }}
+          problem={{ ...problem, wayOut: 'This is a fault in Shale. Nothing on disk was touched.' }}
           action={<Button onClick={() => this.setState({ error: undefined })}>Try again</Button>}
         />
       </Box>

@@ -18,7 +18,8 @@ import {
 import type { ListedSource } from '@shale/contract';
 import { useStartingSpecQuery, useWeightQuery } from '../api/api.ts';
 import { Card } from './Card.tsx';
-import { Chart, type ChartOption } from './Chart.tsx';
+import { Chart } from './Chart.tsx';
+import type { ChartOption } from './DrawnChart.tsx';
 import { FactList } from './FactList.tsx';
 import { ProblemNote } from './Notes.tsx';
 import { State } from './State.tsx';

@@ -6,6 +6,14 @@ import { plural } from '../../words.ts';
 /** A file changed less long ago than this may still be written, in milliseconds. */
 export const quietAfter = 15_000;
 
+/** When files are looked at. */
+export interface Moment {
+  /** Milliseconds since 1970. */
+  now: number;
+  /** Milliseconds without a change after which a file counts as whole; {@link quietAfter} where nothing else is set. */
+  quiet: number;
+}
+
 const hour = 3_600_000;
 
 /** Files that hold no byte. */
@@ -158,17 +166,17 @@ export function staleFrames({ frames, modified }: FrameColumns): Finding[] {
   ];
 }
 
-/** Whether anything of a source changed so lately that more may come. @param now milliseconds since 1970 */
-export const isStillWriting = (latest: number, now: number): boolean => latest > now - quietAfter;
+/** Whether anything of a source changed so lately that more may come. @param latest its last change, milliseconds since 1970 */
+export const isStillWriting = (latest: number, { now, quiet }: Moment): boolean => latest > now - quiet;
 
-/** @param now milliseconds since 1970 */
-export function stillWriting(latest: number, now: number): Finding[] {
-  if (!isStillWriting(latest, now)) return [];
+/** @param latest its last change, milliseconds since 1970 */
+export function stillWriting(latest: number, moment: Moment): Finding[] {
+  if (!isStillWriting(latest, moment)) return [];
   return [
     {
       code: 'still-writing',
       severity: 'doubt',
-      sentence: `A file changed less than ${quietAfter / 1000} seconds before the scan: more may come, and what is there may not be whole yet.`,
+      sentence: `A file changed less than ${plural(moment.quiet / 1000, 'second')} before the scan: more may come, and what is there may not be whole yet.`,
       short: 'Still being written',
       mend: 'Wait: Shale looks again by itself and says when nothing changes any more.',
     },

@@ -154,11 +154,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
             onOpen={openStep}
           />
           <PlanCard {...{ source, plan, measured }} replaces={target?.problem ? 0 : (target?.taken ?? 0)} />
-          <ReceiverCard
-            meant={{ source: source.id }}
-            breaches={breaches}
-            onMend={(some) => change(conform(some))}
-          />
+          <ReceiverCard meant={{ source: source.id }} breaches={breaches} onMend={(some) => change(conform(some))} />
           <SpecShelf spec={spec} onTake={change} />
         </Box>
       </Box>

@@ -18,7 +18,8 @@ import {
 import type { ListedSource } from '@shale/contract';
 import { useCadenceQuery, useFindCadenceMutation, useStartingSpecQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
-import { Chart, type ChartOption } from '../../pieces/Chart.tsx';
+import { Chart } from '../../pieces/Chart.tsx';
+import type { ChartOption } from '../../pieces/DrawnChart.tsx';
 import { FactList } from '../../pieces/FactList.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { plural } from '../../pieces/words.ts';

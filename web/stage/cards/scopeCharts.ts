@@ -1,5 +1,5 @@
 import { printSample, type ChannelScope, type Scopes } from '@shale/core';
-import type { ChartOption } from '../../pieces/Chart.tsx';
+import type { ChartOption } from '../../pieces/DrawnChart.tsx';
 import type { Tokens } from '../../theme/tokens.ts';
 
 /** Lines of the channels: light's own colours, dark enough on either ground; alpha is dashed. */

@@ -10,7 +10,8 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { curvePoints, curveProblems, type Rate, type RetimeCurve, type TimeKey } from '@shale/core';
-import { Chart, type ChartOption, type Handles, type Point } from '../../../pieces/Chart.tsx';
+import { Chart } from '../../../pieces/Chart.tsx';
+import type { ChartOption, Handles, Point } from '../../../pieces/DrawnChart.tsx';
 import type { Tokens } from '../../../theme/tokens.ts';
 
 interface Props {
