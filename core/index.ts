@@ -6,21 +6,79 @@ export { editShots } from './exchange/ofPlan.ts';
 export { writeOtio } from './exchange/otio.ts';
 export { type Anchor, listKind, markersFrom, timecodeStart } from './exchange/toMarkers.ts';
 export { shotsFrom } from './exchange/toShots.ts';
-export { type CodecId, codecRecord, codecs, type Format, formatWords, isVideoFormat, pictureFormats, type StillId, stills, stillWrites, type WrittenStillId } from './formats/index.ts';
+export {
+  type CodecId,
+  codecRecord,
+  codecs,
+  type Format,
+  formatWords,
+  isVideoFormat,
+  pictureFormats,
+  type StillId,
+  stills,
+  stillWrites,
+  type WrittenStillId,
+} from './formats/index.ts';
 export type { CodecRecord, StillRecord } from './formats/record.ts';
 export { exrCompressionSchema, type Setting, type SettingName, writeSettings } from './formats/settings.ts';
 export { mendedByNames, mendingSpec } from './naming/mend.ts';
 export { freeName } from './naming/names.ts';
 export { planRename } from './naming/rename.ts';
 export { faultCodes, relationKinds, type RenamePlan, type ToName } from './naming/renamePlan.ts';
-export { type NameRule, type NameRuleInput, type NameRuleKind, type NamingSpec, type NamingSpecInput, namingSpecSchema, newRule, renameModeSchema, type RuleOf } from './naming/rules.ts';
+export {
+  type NameRule,
+  type NameRuleInput,
+  type NameRuleKind,
+  type NamingSpec,
+  type NamingSpecInput,
+  namingSpecSchema,
+  newRule,
+  renameModeSchema,
+  type RuleOf,
+} from './naming/rules.ts';
 export { modeWords, namingSentence, ruleWords } from './naming/sentence.ts';
 export { separatorWords } from './naming/separators.ts';
-export { fieldWords, fileName, numberFields, parseTemplate, stemOf, templatePattern, textFields } from './naming/template.ts';
+export {
+  fieldWords,
+  fileName,
+  numberFields,
+  parseTemplate,
+  stemOf,
+  templatePattern,
+  textFields,
+} from './naming/template.ts';
 export { nameValues } from './naming/values.ts';
-export { type ClipFacts, type Fields, fieldsSchema, fieldsWords, type Matrix, matrixWords, picturesAfter, type VideoRange } from './numbering/clipFacts.ts';
-export { changeOf, enterReadings, type FrameColumns, type FrameReadings, Kinds, noReadings } from './numbering/columns.ts';
-export { type Alike, besideEachOther, conclude, type Described, describeFolder, describeSingle, findingsOf, inOrder, namesOf, singleFindings, weightParts } from './numbering/describe.ts';
+export {
+  type ClipFacts,
+  type Fields,
+  fieldsSchema,
+  fieldsWords,
+  type Matrix,
+  matrixWords,
+  picturesAfter,
+  type VideoRange,
+} from './numbering/clipFacts.ts';
+export {
+  changeOf,
+  enterReadings,
+  type FrameColumns,
+  type FrameReadings,
+  Kinds,
+  noReadings,
+} from './numbering/columns.ts';
+export {
+  type Alike,
+  besideEachOther,
+  conclude,
+  type Described,
+  describeFolder,
+  describeSingle,
+  findingsOf,
+  inOrder,
+  namesOf,
+  singleFindings,
+  weightParts,
+} from './numbering/describe.ts';
 export { clipFindings } from './numbering/findings/clips.ts';
 export { findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
@@ -28,20 +86,78 @@ export { isStillWriting, type Moment, quietAfter } from './numbering/findings/we
 export { groupNames } from './numbering/group.ts';
 export { fileKind } from './numbering/kinds.ts';
 export { parsePattern, printPattern } from './numbering/pattern.ts';
-export { type Coverage, coverageCount, coverageOf, covers, frameAt, type FrameRange, framesOf, intersect, missingFrom, parseCoverage, printCoverage } from './numbering/ranges.ts';
-export { asksForLook, type Facts, factsSchema, fileOfFrame, type Finding, frameCount, frameRangeSchema, frameSpan, hasFrames, isAnimation, isConvertible, isVideo, type SampleFormat, sampleFrames, sampleSchema, type Severity, type Source, sourceSchema } from './numbering/source.ts';
+export {
+  type Coverage,
+  coverageCount,
+  coverageOf,
+  covers,
+  frameAt,
+  type FrameRange,
+  framesOf,
+  intersect,
+  missingFrom,
+  parseCoverage,
+  printCoverage,
+} from './numbering/ranges.ts';
+export {
+  asksForLook,
+  type Facts,
+  factsSchema,
+  fileOfFrame,
+  type Finding,
+  frameCount,
+  frameRangeSchema,
+  frameSpan,
+  hasFrames,
+  isAnimation,
+  isConvertible,
+  isVideo,
+  type SampleFormat,
+  sampleFrames,
+  sampleSchema,
+  type Severity,
+  type Source,
+  sourceSchema,
+} from './numbering/source.ts';
 export { versionIn, withOlderVersions } from './numbering/versions.ts';
 export { alphaEvidence, type AlphaEvidence, alphaEvidenceSchema } from './pixels/alphaEvidence.ts';
-export { type AlphaKind, alphaKindSchema, type DeclaredTransfer, declaredTransferSchema, pixelAspectSchema, type Primaries, primariesSchema, type Transfer, transferSchema } from './pixels/colourNames.ts';
+export {
+  type AlphaKind,
+  alphaKindSchema,
+  type DeclaredTransfer,
+  declaredTransferSchema,
+  pixelAspectSchema,
+  type Primaries,
+  primariesSchema,
+  type Transfer,
+  transferSchema,
+} from './pixels/colourNames.ts';
 export { compareImages, type Difference } from './pixels/compare.ts';
 export { makeConverter } from './pixels/convert.ts';
 export { fitToShape, isOfShape } from './pixels/fit.ts';
 export { boxAround, contentBox, crop, orient } from './pixels/geometry.ts';
 export { halfTable, numberToHalf } from './pixels/half.ts';
-export { greyToColour, hasAlphaChannel, type Image, isFloat, makeSamples, maxCode, sampleWords } from './pixels/image.ts';
+export {
+  greyToColour,
+  hasAlphaChannel,
+  type Image,
+  isFloat,
+  makeSamples,
+  maxCode,
+  sampleWords,
+} from './pixels/image.ts';
 export type { Kernel } from './pixels/kernel.ts';
 export { screens } from './pixels/key.ts';
-export { alphaPicture, lookAtResult, type LookView, lookViewSchema, lossPicture, markColours, statusPicture, statusTones } from './pixels/look.ts';
+export {
+  alphaPicture,
+  lookAtResult,
+  type LookView,
+  lookViewSchema,
+  lossPicture,
+  markColours,
+  statusPicture,
+  statusTones,
+} from './pixels/look.ts';
 export { areAlike, blendPictures, weavePictures } from './pixels/mix.ts';
 export { type AlphaFrom, alphaFromSchema } from './pixels/operations/alphaFrom.ts';
 export { type Beside, type Colour, colourOfHex, hexOf } from './pixels/operations/common.ts';
@@ -55,7 +171,15 @@ export { aspectAfter, type OperationKey, type Picture, turnedSize, untouched } f
 export type { Converter, Others } from './pixels/plain.ts';
 export { chromaticities, toXyzUnder } from './pixels/primaries.ts';
 export { quantiser } from './pixels/quantise.ts';
-export { addCounts, alphaOutSchema, alphaOutWords, noCounts, ofAll, type PixelCounts, type Recipe } from './pixels/recipe.ts';
+export {
+  addCounts,
+  alphaOutSchema,
+  alphaOutWords,
+  noCounts,
+  ofAll,
+  type PixelCounts,
+  type Recipe,
+} from './pixels/recipe.ts';
 export { isBlank, slate } from './pixels/slate.ts';
 export { curves, linearToSrgb, srgbToLinear } from './pixels/transfer.ts';
 export { markBits } from './pixels/workshop.ts';
@@ -64,11 +188,39 @@ export { alignedFrame, type Alignment, timedOf } from './plan/align.ts';
 export type { Given } from './plan/given.ts';
 export { lossSentence, measuredLosses } from './plan/losses.ts';
 export { makePlan } from './plan/make.ts';
-export { askedOthers, keptSource, type OtherFile, otherFiles, type PlannedOther, type PlannedSource, type Role } from './plan/others.ts';
+export {
+  askedOthers,
+  keptSource,
+  type OtherFile,
+  otherFiles,
+  type PlannedOther,
+  type PlannedSource,
+  type Role,
+} from './plan/others.ts';
 export { sizeOfPlan } from './plan/pictureProblems.ts';
 export { type Mixed, placeOfFrame } from './plan/places.ts';
-export { type Loss, lossSchema, type Plan, type PlanRun, planRunSchema, planSchema, problemSchema } from './plan/plan.ts';
-export { type Estimate, estimateSchema, type Failure, failureSchema, type Film, pixelCountsSchema, type Receipt, receiptSchema, type Written, writtenSchema, writtenSoundSchema } from './plan/receipt.ts';
+export {
+  type Loss,
+  lossSchema,
+  type Plan,
+  type PlanRun,
+  planRunSchema,
+  planSchema,
+  problemSchema,
+} from './plan/plan.ts';
+export {
+  type Estimate,
+  estimateSchema,
+  type Failure,
+  failureSchema,
+  type Film,
+  pixelCountsSchema,
+  type Receipt,
+  receiptSchema,
+  type Written,
+  writtenSchema,
+  writtenSoundSchema,
+} from './plan/receipt.ts';
 export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, shotSource } from './plan/rows.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
 export { type Control, printSentence, sentenceOf, type SentencePart, writtenAs } from './plan/sentence.ts';
@@ -85,30 +237,110 @@ export { receiverSentences } from './receiver/sentences.ts';
 export { shippedReceivers } from './receiver/shipped.ts';
 export { type Loaded, type SeenPicture, strictRead } from './receiver/strict.ts';
 export { type Burn, burnFault, type BurnField, burnFields, burnsText, burnText } from './spec/burn.ts';
-export { alphaWords, type Declaration, declarationSchema, declare, type FactName, type Grounds, groundsWords, primariesWords, type Rule, ruleFor, transferWords, type Word, wordSchema } from './spec/declaration.ts';
+export {
+  alphaWords,
+  type Declaration,
+  declarationSchema,
+  declare,
+  type FactName,
+  type Grounds,
+  groundsWords,
+  primariesWords,
+  type Rule,
+  ruleFor,
+  transferWords,
+  type Word,
+  wordSchema,
+} from './spec/declaration.ts';
 export { allFindings } from './spec/declaredFindings.ts';
 export { formatRules, formatSchema, notReadWayOut, unreadAs } from './spec/formats.ts';
 export { oneOfFile, specFileSchema, stackFileSchema } from './spec/handed.ts';
-export { chosenMarkers, type Marked, markedSchema, type Marker, type MarkerColour, markerColours, markerFault, markersInOrder, markersSchema } from './spec/marker.ts';
+export {
+  chosenMarkers,
+  type Marked,
+  markedSchema,
+  type Marker,
+  type MarkerColour,
+  markerColours,
+  markerFault,
+  markersInOrder,
+  markersSchema,
+} from './spec/marker.ts';
 export { hasAlphaIn, lightSpec, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
 export { missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
 export { specRows, stackRows } from './spec/rows.ts';
 export { missingPolicySchema, type Shot, shotSchema, type Spec, type SpecInput, specSchema } from './spec/schema.ts';
 export { type Between, betweenWords, isPlainTime, onesWords, plainTime, type TimeSpec } from './spec/time.ts';
-export { chromaOf, containerOf, endingOf, keyDistanceOf, needsEven, videoSchema, type VideoSpec } from './spec/video.ts';
-export { type Cadence, CadenceFinder, cadenceSchema, cadenceWords, type Difference3, holdsOf } from './timing/cadence.ts';
+export {
+  chromaOf,
+  containerOf,
+  endingOf,
+  keyDistanceOf,
+  needsEven,
+  videoSchema,
+  type VideoSpec,
+} from './spec/video.ts';
+export {
+  type Cadence,
+  CadenceFinder,
+  cadenceSchema,
+  cadenceWords,
+  type Difference3,
+  holdsOf,
+} from './timing/cadence.ts';
 export { beginnings, clipTimes, type ClipTimes } from './timing/clipTimes.ts';
 export { curvePoints, curveProblems, frameParts, type RetimeCurve, type TimeKey } from './timing/curve.ts';
 export { driftPerMinute, printDrift } from './timing/drift.ts';
 export { type Gauge, gauges, parseFeet, printFeet } from './timing/feet.ts';
-export { frameSeconds, gcd, makeRate, parseRate, printRate, printSeconds, type Rate, rateFraction, rateSchema, standardRates } from './timing/rate.ts';
-export { channelCounts, type Channels, framesIn, parseSeconds, rawBytes, sameTime, secondsOf, sequenceBytes, sizeOfSource, slipAfter, timecodeWords, timeLeft, videoBytes } from './timing/reckon.ts';
+export {
+  frameSeconds,
+  gcd,
+  makeRate,
+  parseRate,
+  printRate,
+  printSeconds,
+  type Rate,
+  rateFraction,
+  rateSchema,
+  standardRates,
+} from './timing/rate.ts';
+export {
+  channelCounts,
+  type Channels,
+  framesIn,
+  parseSeconds,
+  rawBytes,
+  sameTime,
+  secondsOf,
+  sequenceBytes,
+  sizeOfSource,
+  slipAfter,
+  timecodeWords,
+  timeLeft,
+  videoBytes,
+} from './timing/reckon.ts';
 export { mayDropFrames, parseTimecode, printTimecode, timecodeAfter } from './timing/timecode.ts';
-export { lookedWords, memoryWords, type PlaybackWeight, printBits, type Weighed, weighedSchema, weightOf } from './timing/weight.ts';
+export {
+  lookedWords,
+  memoryWords,
+  type PlaybackWeight,
+  printBits,
+  type Weighed,
+  weighedSchema,
+  weightOf,
+} from './timing/weight.ts';
 export { comparePictures, type Comparison, comparisonSchema } from './viewing/measure.ts';
 export { channelLetter, channelLetters, cutOff, printSample, samplesAt } from './viewing/samples.ts';
 export { type ChannelScope, type Scopes, scopesOf, scopesSchema } from './viewing/scopes.ts';
-export { type Looking, plainLooking, showDifference, type ShownChannel, showPacked, showView, warningColours } from './viewing/show.ts';
+export {
+  type Looking,
+  plainLooking,
+  showDifference,
+  type ShownChannel,
+  showPacked,
+  showView,
+  warningColours,
+} from './viewing/show.ts';
 export { type Taken, takenAs, type View, viewOf } from './viewing/view.ts';
 export { packPiece, packView, type Piece, pieceOf, type Precision, unpackPiece, unpackView } from './viewing/wire.ts';
 export { plural, printBytes, someOf } from './words.ts';

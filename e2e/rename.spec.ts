@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { Rename, RenameView } from '@shale/contract';
+import { coverageCount, type FrameRange } from '@shale/core';
 import { House } from './house.ts';
 
 const project = fileURLToPath(new URL('..', import.meta.url));
@@ -343,6 +344,10 @@ test('killed while it copies: the next start leaves no copy and no half of one',
     writeFileSync(join(bench, 'heavy', `heavy.${String(frame).padStart(4, '0')}.png`), Buffer.alloc(12 << 20, frame));
   settle('heavy');
   const heavy = await house.source('heavy');
+  // A scan in the middle of the writing has found some of them.
+  await expect
+    .poll(async () => coverageCount((await house.get<{ coverage: FrameRange[] }>(`/sources/${heavy}`)).coverage))
+    .toBe(36);
   const before = names('heavy');
   const bell = await house.source('bell_turn');
   const spec = { version: 1, mode: 'copy', into: { root: 'results', folder: 'kept/{stem}' } };
