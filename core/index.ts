@@ -221,9 +221,10 @@ export {
   writtenSchema,
   writtenSoundSchema,
 } from './plan/receipt.ts';
+export { type Into, writtenAs } from './plan/resultNames.ts';
 export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, shotSource } from './plan/rows.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
-export { type Control, printSentence, sentenceOf, type SentencePart, writtenAs } from './plan/sentence.ts';
+export { type Control, printSentence, sentenceOf, type SentencePart } from './plan/sentence.ts';
 export { noTally, summarise, tally, type Tally } from './plan/summarise.ts';
 export { type GivenHolds, leastForMotion } from './plan/timed.ts';
 export { foldersRead, folderWritten, type Place, writeSameNames } from './plan/touched.ts';

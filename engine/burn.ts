@@ -77,6 +77,6 @@ export function titlePicture(
     ...(spec.names.stem ? ([['Stem', spec.names.stem]] as [string, string][]) : []),
   ];
   const image: Image = { ...size, channels, sample, data: makeSamples(sample, size.width * size.height * channels) };
-  writeOver(image, titleLetters(size, { title: into.file ?? source.name, facts }));
+  writeOver(image, titleLetters(size, { title: into.kind === 'video' ? into.file : source.name, facts }));
   return image;
 }

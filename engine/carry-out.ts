@@ -35,7 +35,7 @@ const longestSpan = 24;
  */
 export async function carryOut(work: Work): Promise<void> {
   const { plan, settled = new Set<number>(), signal } = work;
-  if (plan.into.file !== undefined) return settled.has(0) ? undefined : carryFilm(work);
+  if (plan.into.kind === 'video') return settled.has(0) ? undefined : carryFilm(work);
   const open: number[] = [];
   for (let index = 0; index < plan.files; index += 1) if (!settled.has(index)) open.push(index);
   const length = spanLength(plan, open.length, work.pool);

@@ -157,7 +157,7 @@ const onceEach = (rows: PlanRow[]): PlanRow[] => [
 ];
 
 async function measure({ plan, places, results }: Tasks['measure']['in'], signal: AbortSignal): Promise<Measured> {
-  if (plan.into.file !== undefined) return measureFilm(plan, places, results.length);
+  if (plan.into.kind === 'video') return measureFilm(plan, places, results.length);
   const rows = onceEach(results.flatMap((at) => resultsOf(plan, at, at + 1)).filter((row) => row.kind === 'write'));
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const maker = new FrameMaker(plan, places, 'measure');

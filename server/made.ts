@@ -165,20 +165,23 @@ export class MadeSources {
     coverage: FrameRange[],
     bytes: number,
   ): Promise<ListedSource> {
-    const { folder, pattern, names } = plan.into;
-    const file = root === proofRoot ? undefined : plan.into.file;
+    // A proof of a video is stills of its pictures.
+    const into = root === proofRoot ? asStills(plan).into : plan.into;
     const source: ListedSource = {
       id,
       root,
-      kind: file === undefined ? 'sequence' : 'clip',
-      folder,
-      name: writtenAs(root === proofRoot ? { ...plan.into, file: undefined } : plan.into),
-      ...(file === undefined ? { pattern } : {}),
+      kind: into.kind === 'video' ? 'clip' : 'sequence',
+      folder: into.folder,
+      name: writtenAs(into),
+      ...(into.kind === 'sequence' ? { pattern: into.pattern } : {}),
       coverage,
       // Stills at markers have names of their own.
-      irregular: Object.entries(names ?? {}).map(([frame, name]) => ({ frame: Number(frame), name })),
+      irregular:
+        into.kind === 'stills'
+          ? Object.entries(into.names).map(([frame, name]) => ({ frame: Number(frame), name }))
+          : [],
       doubled: [],
-      files: file === undefined ? coverageCount(coverage) : 1,
+      files: into.kind === 'video' ? 1 : coverageCount(coverage),
       bytes,
       modified: 0,
       weights: [1],
@@ -188,7 +191,7 @@ export class MadeSources {
     const first = coverage[0] && fileOfFrame(source, coverage[0].first);
     if (first === undefined) return source;
     const path = await insideRoot(this.folderOf(source), first);
-    const [probed] = await this.pool.run('probe', [{ path, kind: file === undefined ? 'picture' : 'clip' }], {
+    const [probed] = await this.pool.run('probe', [{ path, kind: into.kind === 'video' ? 'clip' : 'picture' }], {
       first: true,
     });
     const modified = (await stat(path).catch(() => undefined))?.mtimeMs ?? 0;

@@ -35,6 +35,8 @@ export function editShots(
       if (shot === 0 && !mixed) for (const marker of marked.get(frame) ?? []) moved.push({ ...marker, frame: at });
     }
   }
-  const title = plan.into.file?.replace(/\.[^.]+$/, '') ?? (plan.into.folder.split('/').pop() || plan.source.name);
+  const { into } = plan;
+  const title =
+    into.kind === 'video' ? into.file.replace(/\.[^.]+$/, '') : into.folder.split('/').pop() || plan.source.name;
   return { title, shots, markers: moved };
 }

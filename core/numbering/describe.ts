@@ -3,7 +3,14 @@ import { commonFacts, type FrameColumns, type FrameReadings } from './columns.ts
 import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findings/contents.ts';
 import { strayFindings } from './findings/folder.ts';
 import { nameFindings } from './findings/names.ts';
-import { emptyFiles, isStillWriting, sizeOutliers, staleFrames, stillWriting, type Moment } from './findings/weights.ts';
+import {
+  emptyFiles,
+  isStillWriting,
+  sizeOutliers,
+  staleFrames,
+  stillWriting,
+  type Moment,
+} from './findings/weights.ts';
 import { groupNames } from './group.ts';
 import { frameName, printPattern } from './pattern.ts';
 import type { Problem } from '../errors.ts';

@@ -2,6 +2,7 @@ import type { Problem } from '../errors.ts';
 import { foldName, nameFault, unfit } from '../naming/names.ts';
 import { fillTemplate, parseTemplate, type NameValues } from '../naming/template.ts';
 import { covers, type FrameRange } from '../numbering/ranges.ts';
+import type { Staged } from './attempt.ts';
 import { chosenMarkers, type Marked, type Marker, type Numbered } from '../spec/marker.ts';
 
 /** Characters that no name may hold, one or more of them. */
@@ -22,7 +23,7 @@ export function markedFrames(
   rule: Marked,
   present: readonly FrameRange[],
   name: string,
-): { chosen: Numbered[]; problems: Problem[] } {
+): Staged<Numbered[]> {
   const problems: Problem[] = [];
   const all = chosenMarkers(markers, rule);
   const add = (code: string, fact: string, wayOut: string) => problems.push({ code, fact, wayOut, subject: 'marked' });
@@ -41,7 +42,7 @@ export function markedFrames(
       `${gone.length === 1 ? 'A marker stands' : `${gone.length} markers stand`} where there is no frame: ${listed(gone.map(({ marker }) => String(marker.frame)))}.`,
       'Move them on Inspect, or leave them out by their colour.',
     );
-  return { chosen: all.filter(({ marker }) => covers(present, marker.frame)), problems };
+  return { value: all.filter(({ marker }) => covers(present, marker.frame)), problems };
 }
 
 const listed = (some: readonly string[]): string =>
@@ -57,7 +58,7 @@ export function markedNames(
   template: string,
   values: NameValues & { stem: string },
   first: number,
-): { names: Record<string, string>; problems: Problem[] } {
+): Staged<Record<string, string>> {
   const parts = parseTemplate(template);
   const names: Record<string, string> = {};
   const problems: Problem[] = [];
@@ -98,5 +99,5 @@ export function markedNames(
   const bad = Object.values(names).find((name) => nameFault(name));
   if (bad !== undefined && empty.length === 0)
     add('bad-template', `The name "${bad}" ${nameFault(bad)!.words}.`, 'Change the template or the marker.');
-  return { names, problems };
+  return { value: names, problems };
 }

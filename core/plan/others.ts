@@ -5,6 +5,7 @@ import { fileOfFrame, frameSpan, isConvertible, isVideo, sourceSchema, type Sour
 import { isOverSource, type AlphaFrom, type OverSource, type Picture } from '../pixels/picture.ts';
 import { declarationSchema, type Declaration } from '../spec/declaration.ts';
 import { isRead } from '../spec/formats.ts';
+import type { Staged } from './attempt.ts';
 
 /** What a second source is for: the picture is laid over it, or its alpha comes from it. */
 export const roles = ['under', 'alphaFrom'] as const;
@@ -57,11 +58,7 @@ export function askedOthers(picture: Picture): Partial<Record<Role, OverSource |
 const roleWords: Record<Role, string> = { under: 'what the picture is laid over', alphaFrom: 'where alpha comes from' };
 
 /** The second sources of a plan, and what forbids their use. @param chosen the frames that are converted */
-export function planOthers(
-  picture: Picture,
-  given: GivenOthers,
-  chosen: readonly FrameRange[],
-): { others: PlannedOthers; problems: Problem[] } {
+export function planOthers(picture: Picture, given: GivenOthers, chosen: readonly FrameRange[]): Staged<PlannedOthers> {
   const others: PlannedOthers = {};
   const problems: Problem[] = [];
   for (const [role, asked] of Object.entries(askedOthers(picture)) as [Role, OverSource | AlphaFrom][]) {
@@ -87,7 +84,7 @@ export function planOthers(
     };
     problems.push(...otherProblems(role, other, asked, chosen).map((problem) => ({ ...problem, subject })));
   }
-  return { others, problems };
+  return { value: others, problems };
 }
 
 function otherProblems(

@@ -381,3 +381,14 @@ describe("losses by the plan's own terms", () => {
     expect(lossCodes({}, {}, { levels: { exposure: 1 } })).toEqual(['levels']);
   });
 });
+
+test('plans that an earlier version kept are read: a sequence, a video, stills with a name each', () => {
+  const place = { root: 'out', folder: 'shots', pattern: { prefix: 'pan.', padding: 4, suffix: '.png' } };
+  const kept = (into: object) => planSchema.parse({ ...plan(bell), into }).into;
+  const common = { root: 'out', folder: 'shots', stem: 'pan' };
+  expect(kept(place)).toEqual({ ...common, kind: 'sequence', pattern: place.pattern });
+  expect(kept({ ...place, file: 'pan.mp4' })).toEqual({ ...common, kind: 'video', file: 'pan.mp4' });
+  expect(kept({ ...place, names: { 1: 'door.png' } })).toEqual({ ...common, kind: 'stills', names: { 1: 'door.png' } });
+  const now = { ...common, kind: 'video', file: 'pan.webm' } as const;
+  expect(kept(now)).toEqual(now);
+});

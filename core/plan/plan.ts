@@ -1,10 +1,11 @@
 import { z } from 'zod';
-import { frameRangeSchema, patternSchema, severitySchema } from '../numbering/source.ts';
+import { frameRangeSchema, severitySchema } from '../numbering/source.ts';
 import { recipeSchema } from '../pixels/recipe.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
 import { rateSchema } from '../timing/rate.ts';
 import { otherSchema, plannedSourceSchema } from './others.ts';
+import { intoSchema, readInto } from './resultNames.ts';
 import { plannedSoundSchema } from './sound.ts';
 
 /**
@@ -96,14 +97,7 @@ const wholePlanSchema = z.object({
   differing: z.array(frameRangeSchema).default([]),
   /** Second sources: what pictures are laid over, and where their alpha comes from. */
   others: z.object({ under: otherSchema.optional(), alphaFrom: otherSchema.optional() }).default({}),
-  /** `file` is the name of a video; stills are named by the pattern, or, where each has a name of its own, by their number in `names`. */
-  into: z.object({
-    root: z.string(),
-    folder: z.string(),
-    pattern: patternSchema,
-    file: z.string().optional(),
-    names: z.record(z.string(), z.string()).optional(),
-  }),
+  into: z.preprocess(readInto, intoSchema),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),
   recipe: recipeSchema.nullable(),

@@ -5,6 +5,7 @@ import type { Numbered } from '../spec/marker.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isPlainTime } from '../spec/time.ts';
 import { isVideoFormat } from '../formats/index.ts';
+import type { Staged } from './attempt.ts';
 import { renumbered } from './axis.ts';
 import type { Given } from './given.ts';
 import type { PlanRun } from './plan.ts';
@@ -20,14 +21,14 @@ export function runsOf(
   shift: number,
   rates: RatesInTime | null,
   { holds, shots: given = [] }: Given,
-): { runs: PlanRun[]; problems: Problem[] } {
+): Staged<PlanRun[]> {
   const { time } = spec;
   const taken = takenRuns(first.source, first.declaration, spec, first.frames, shift);
   const others = shots.flatMap(({ source, declaration, frames }, at) =>
     takenRuns(source, declaration, spec, frames, 0).map((run) => ({ ...run, shot: at + 1 })),
   );
   const isPlain = isPlainTime(time);
-  if (isPlain && shots.length === 0) return { runs: withSlate(numbered(taken, spec), spec), problems: [] };
+  if (isPlain && shots.length === 0) return { value: withSlate(numbered(taken, spec), spec), problems: [] };
   const joined = [...taken, ...others];
   const found = [holds, ...given.map((shot) => shot?.holds)];
   const inTime = { joined: shots.length > 0, holds: found };
@@ -41,7 +42,7 @@ export function runsOf(
     worked.map((run) => ({ ...run, to: run.to + start })),
     spec,
   );
-  return { runs: withSlate(runs, spec), problems };
+  return { value: withSlate(runs, spec), problems };
 }
 
 /** Before a video, pictures that say what follows. */

@@ -1,8 +1,8 @@
-import { frameName } from '../numbering/pattern.ts';
 import { fileOfFrame, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { frameOfRun, numberOfRun, type Mixed } from './places.ts';
 import type { Plan, PlanRun } from './plan.ts';
+import { plainPattern, resultName } from './resultNames.ts';
 
 /** One line of a plan: which file becomes which, as paths below their roots. */
 export interface PlanRow {
@@ -26,8 +26,11 @@ export const shotSource = (
   shot === 0 ? source : shots[shot - 1]!.source;
 
 /** The plan with its pictures as PNG stills, for looking at what goes into a video. */
-export const asStills = (plan: Plan): Plan =>
-  plan.into.file === undefined ? plan : { ...plan, into: { ...plan.into, file: undefined } };
+export function asStills(plan: Plan): Plan {
+  if (plan.into.kind !== 'video') return plan;
+  const { root, folder, stem } = plan.into;
+  return { ...plan, into: { kind: 'sequence', root, folder, stem, pattern: plainPattern(stem) } };
+}
 
 /** What a shot is taken to be. */
 export const shotDeclaration = (
@@ -41,7 +44,7 @@ export const rowCount = (plan: Pick<Plan, 'runs'>): number => plan.runs.reduce((
 function rowOf(plan: Plan, run: PlanRun, at: number): PlanRow {
   const { frame: sourceFrame, mixed } = frameOfRun(run, at);
   const frame = numberOfRun(run, at);
-  const name = plan.into.file ?? plan.into.names?.[frame] ?? frameName(plan.into.pattern, frame);
+  const name = resultName(plan.into, frame);
   const shot = run.shot ?? 0;
   const fileOf = (number: number) => fileOfFrame(shotSource(plan, shot), number);
   return {

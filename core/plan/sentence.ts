@@ -1,8 +1,8 @@
 import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printCoverage } from '../numbering/ranges.ts';
-import { printPattern } from '../numbering/pattern.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Plan } from './plan.ts';
+import { writtenAs } from './resultNames.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from '../spec/declaration.ts';
@@ -138,7 +138,7 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
     control('burn', burnSaid(plan));
     say(' written in');
   }
-  if (source.kind !== 'still' && !isFilm && !into.names) {
+  if (source.kind !== 'still' && into.kind === 'sequence') {
     say(' from ');
     control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   }
@@ -161,14 +161,6 @@ function framesSaid(plan: Plan): string {
   const { spec } = plan;
   if (spec.frames === 'markers') return `at ${plan.frames} ${plan.frames === 1 ? 'marker' : 'markers'}`;
   return spec.frames === 'all' ? spanWords(plan) : spec.frames;
-}
-
-/** What results are called: a video's name, the pattern, or the first of the names that each has of its own. */
-export function writtenAs(into: Plan['into']): string {
-  if (into.file !== undefined) return into.file;
-  const names = into.names ? Object.values(into.names) : [];
-  if (names.length === 0) return printPattern(into.pattern);
-  return names.length === 1 ? names[0]! : `${names[0]!} and ${names.length - 1} more`;
 }
 
 /** The sources that follow: `yard_cam_b and 2 more`. */

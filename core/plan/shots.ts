@@ -4,7 +4,7 @@ import type { Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { printRate } from '../timing/rate.ts';
-import { refusing } from './attempt.ts';
+import { refusing, type Staged } from './attempt.ts';
 import type { GivenShot } from './given.ts';
 import type { Other } from './others.ts';
 import { chooseFrames, type ChosenFrames } from './runs.ts';
@@ -20,7 +20,7 @@ export function takeShots(
   declaration: Declaration,
   spec: Spec,
   given: readonly (GivenShot | undefined)[],
-): { shots: TakenShot[]; problems: Problem[] } {
+): Staged<TakenShot[]> {
   const problems: Problem[] = [];
   const shots: TakenShot[] = [];
   spec.then.forEach((shot, at) => {
@@ -69,7 +69,7 @@ export function takeShots(
         'Say at which rate all are to run: "played at" in the time of the sentence.',
       );
   });
-  return { shots, problems };
+  return { value: shots, problems };
 }
 
 /** Pictures of one size and the same channels, or fitted to those of the first. */

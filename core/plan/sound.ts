@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import type { Problem } from '../errors.ts';
 import type { FrameRange } from '../numbering/ranges.ts';
 import { secondsSchema, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
@@ -7,6 +6,7 @@ import type { Spec } from '../spec/schema.ts';
 import { isPlainTime } from '../spec/time.ts';
 import { compareRates } from '../timing/rate.ts';
 import { isVideoFormat } from '../formats/index.ts';
+import type { Staged } from './attempt.ts';
 
 /** A sound as it was found. */
 export interface GivenSound {
@@ -52,23 +52,23 @@ export function planSound(
   given: GivenSound | undefined,
   stem: string,
   inTime: boolean,
-): { sound: PlannedSound | null; problems: Problem[] } {
+): Staged<PlannedSound | null> {
   const { clip } = source.facts ?? {};
   const isFilm = isVideoFormat(write.format);
-  const none = { sound: null, problems: [] };
+  const none = { value: null, problems: [] };
   if (!isFilm && !sound.beside) return none;
   if (sound.from === 'none') return none;
   if (sound.from === 'own' || !isFilm) {
     if (!clip?.sound || !inTime) return none;
     const seconds = source.facts?.seconds ?? null;
     return {
-      sound: { root: '', file: pathOf(source), seconds, own: true, as: isFilm ? null : `${stem}.wav` },
+      value: { root: '', file: pathOf(source), seconds, own: true, as: isFilm ? null : `${stem}.wav` },
       problems: [],
     };
   }
   const { name, folder } = sound.from;
   const lacks = (code: string, fact: string, wayOut: string) => ({
-    sound: null,
+    value: null,
     problems: [{ code, fact, wayOut, subject: 'sound' }],
   });
   if (!given)
@@ -81,5 +81,5 @@ export function planSound(
   if (!heard)
     return lacks('no-sound', `${name} holds no sound that can be read.`, 'Choose a sound file or a clip with sound.');
   const seconds = given.source.sound?.seconds ?? given.source.facts?.seconds ?? null;
-  return { sound: { root: given.root, file: pathOf(given.source), seconds, own: false, as: null }, problems: [] };
+  return { value: { root: given.root, file: pathOf(given.source), seconds, own: false, as: null }, problems: [] };
 }

@@ -1,6 +1,7 @@
 import { coverageOf } from '../numbering/ranges.ts';
 import { addCounts, noCounts, type PixelCounts } from '../pixels/recipe.ts';
-import { printSentence, sentenceOf, writtenAs } from './sentence.ts';
+import { writtenAs } from './resultNames.ts';
+import { printSentence, sentenceOf } from './sentence.ts';
 import { measuredLosses } from './losses.ts';
 import type { Plan } from './plan.ts';
 import type { Failure, Film, Receipt, Written } from './receipt.ts';

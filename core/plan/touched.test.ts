@@ -74,8 +74,14 @@ test('plans write the same names by their pattern, their video, or one name of m
   expect(writeSameNames(film, film)).toBe(true);
   const marked = (...names: string[]): Plan => {
     const made = plan();
-    return { ...made, into: { ...made.into, names: Object.fromEntries(names.map((name, at) => [String(at), name])) } };
+    const { root, folder, stem } = made.into;
+    const own = Object.fromEntries(names.map((name, at) => [String(at), name]));
+    return { ...made, into: { kind: 'stills' as const, root, folder, stem, names: own } };
   };
   expect(writeSameNames(marked('bell.png', 'door.png'), marked('door.png'))).toBe(true);
   expect(writeSameNames(marked('bell.png'), marked('door.png'))).toBe(false);
+  // One of the names that a pattern gives, either way about.
+  const [numbered, other] = [plan(), marked('door.png', 'out.0007.png')];
+  expect([writeSameNames(numbered, other), writeSameNames(other, numbered)]).toEqual([true, true]);
+  expect(writeSameNames(numbered, marked('out.door.png', 'out.7.tif'))).toBe(false);
 });

@@ -1,3 +1,4 @@
+import type { Pattern } from '../numbering/pattern.ts';
 import type { Plan } from './plan.ts';
 
 /** A folder of a root. */
@@ -23,13 +24,17 @@ export function foldersRead(plan: Plan): Place[] {
 /** The folder that a plan writes into. */
 export const folderWritten = ({ into: { root, folder } }: Plan): Place => ({ root, folder });
 
+const isAlike = (a: { pattern: Pattern }, b: { pattern: Pattern }): boolean =>
+  a.pattern.prefix === b.pattern.prefix && a.pattern.suffix === b.pattern.suffix;
+
 /** Whether two plans would write the same names, as far as it is told without listing each. */
 export function writeSameNames(a: Plan, b: Plan): boolean {
   if (a.into.root !== b.into.root || a.into.folder !== b.into.folder) return false;
-  if (a.into.file !== undefined || b.into.file !== undefined) return a.into.file === b.into.file;
-  if (a.into.names || b.into.names) {
-    const names = new Set(Object.values(a.into.names ?? {}));
-    return Object.values(b.into.names ?? {}).some((name) => names.has(name));
-  }
-  return a.into.pattern.prefix === b.into.pattern.prefix && a.into.pattern.suffix === b.into.pattern.suffix;
+  if (a.into.kind === 'sequence') return b.into.kind === 'sequence' ? isAlike(a.into, b.into) : writeSameNames(b, a);
+  const names = new Set(a.into.kind === 'video' ? [a.into.file] : Object.values(a.into.names));
+  if (b.into.kind !== 'sequence')
+    return (b.into.kind === 'video' ? [b.into.file] : Object.values(b.into.names)).some((name) => names.has(name));
+  const { prefix, suffix } = b.into.pattern;
+  const isNumbered = (name: string) => /^\d+$/.test(name.slice(prefix.length, name.length - suffix.length));
+  return [...names].some((name) => name.startsWith(prefix) && name.endsWith(suffix) && isNumbered(name));
 }

@@ -3,6 +3,7 @@ import { printPattern, type Pattern } from '../numbering/pattern.ts';
 import { rangeCount, type FrameRange } from '../numbering/ranges.ts';
 import { frameCount, type Facts, type SampleFormat, type Source } from '../numbering/source.ts';
 import { sizeOfPlan } from '../plan/pictureProblems.ts';
+import { writtenAs } from '../plan/resultNames.ts';
 import type { Plan } from '../plan/plan.ts';
 import type { AlphaKind, DeclaredTransfer } from '../pixels/colourNames.ts';
 import type { Declaration } from '../spec/declaration.ts';
@@ -103,11 +104,11 @@ function heldGroup(group: NameGroup, plan: RenamePlan, { source, declaration }: 
 export function heldPlan(plan: Plan, root: string): Held {
   const { write } = plan.spec;
   const written = plan.runs.filter(({ kind }) => kind !== 'missing');
-  const { file } = plan.into;
+  const { into } = plan;
   const size = sizeOfPlan(plan);
   return {
-    name: file ?? Object.values(plan.into.names ?? {})[0] ?? printPattern(plan.into.pattern),
-    pattern: file === undefined && !plan.into.names ? plan.into.pattern : null,
+    name: into.kind === 'stills' ? (Object.values(into.names)[0] ?? '') : writtenAs(into),
+    pattern: into.kind === 'sequence' ? into.pattern : null,
     coverage: written.map(({ to, toStep, count }) => ({
       first: to,
       last: to + (count - 1) * toStep,
@@ -115,7 +116,7 @@ export function heldPlan(plan: Plan, root: string): Held {
     })),
     odd: [],
     beside: [],
-    folderLength: folderLength(root, plan.into.folder),
+    folderLength: folderLength(root, into.folder),
     format: write.format,
     width: size?.width ?? null,
     height: size?.height ?? null,
@@ -124,7 +125,7 @@ export function heldPlan(plan: Plan, root: string): Held {
     alpha: write.alpha === 'matte' ? 'none' : write.alpha,
     transfer: write.transfer,
     rate: plan.rate,
-    files: file === undefined ? written.reduce((sum, run) => sum + run.count, 0) : 1,
+    files: into.kind === 'video' ? 1 : written.reduce((sum, run) => sum + run.count, 0),
     bytes: null,
   };
 }

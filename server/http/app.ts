@@ -160,7 +160,7 @@ export function makeApp(house: House): Express {
       losses: measuredLosses(measured.counts, plan.source.facts, plan.recipe),
       bytes: measured.bytes * plan.frames,
       // A video is one work of one process, whose codec uses all cores.
-      seconds: (measured.seconds * plan.frames) / (plan.into.file === undefined ? house.workers : 1),
+      seconds: (measured.seconds * plan.frames) / (plan.into.kind === 'video' ? 1 : house.workers),
       problems: measured.problems,
     };
   });

@@ -99,7 +99,7 @@ export class RunningJob {
       failed: this.failed.size,
       bytes: sum.bytes + (film?.bytes ?? 0),
       film:
-        plan.into.file === undefined
+        plan.into.kind !== 'video'
           ? null
           : { done: film?.done ?? (this.settled.size > 0 ? plan.frames : 0), of: film?.of ?? plan.frames },
       coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),

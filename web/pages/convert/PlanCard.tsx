@@ -37,8 +37,8 @@ function fromWords(plan: Plan, { kind, sourceFrame, from, mixed, shot }: PlanRow
 }
 
 function toWords(plan: Plan, { kind, frame, to }: PlanRow): string {
-  if (kind === 'missing') return plan.into.file === undefined ? 'left out' : 'closed up';
-  const name = plan.into.file === undefined ? base(to) : `frame ${frame}`;
+  if (kind === 'missing') return plan.into.kind === 'video' ? 'closed up' : 'left out';
+  const name = plan.into.kind === 'video' ? `frame ${frame}` : base(to);
   return kind === 'slate' ? `${name}, a slate` : name;
 }
 
@@ -65,7 +65,7 @@ export function PlanCard({
   const about = measured ? `, about ${printBytes(measured.bytes)}, ${printLeft(measured.seconds)}` : '';
   return (
     <Card
-      title={`Plan: ${plan.into.file === undefined ? plural(plan.files, 'file') : `one video of ${plural(plan.frames, 'frame')}`}${about}`}
+      title={`Plan: ${plan.into.kind === 'video' ? `one video of ${plural(plan.frames, 'frame')}` : plural(plan.files, 'file')}${about}`}
       sx={{ display: 'flex', flexDirection: 'column', flex: '1 1 180px', minHeight: 160 }}
     >
       {replaces > 0 && (

@@ -223,7 +223,7 @@ function NameEditor({ spec, change, plan, source }: Editing) {
   const { names, video } = spec;
   const isFilm = isVideoFormat(spec.write.format);
   const known = { ...nameValues(source, source.declaration, plan.rate), ext: endingOf(spec), tail: '' };
-  const stem = names.stem ?? plan.into.pattern.prefix.replace(/[._ -]+$/, '');
+  const stem = plan.into.stem;
   const template = isFilm ? video.name : names.template;
   const atMarkers = spec.frames === 'markers' && !isFilm;
   const tryName = (text: string, as: string) =>
@@ -258,7 +258,7 @@ function NameEditor({ spec, change, plan, source }: Editing) {
           )
         }
       />
-      {!isFilm && !atMarkers && (
+      {plan.into.kind === 'sequence' && (
         <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
           Gives <span className="mono">{printPattern(plan.into.pattern)}</span>
         </Typography>

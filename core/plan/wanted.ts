@@ -1,0 +1,71 @@
+import type { Problem } from '../errors.ts';
+import { coverageCount, coverageOf, parseCoverage, printCoverage } from '../numbering/ranges.ts';
+import { isConvertible, type Source } from '../numbering/source.ts';
+import type { Numbered } from '../spec/marker.ts';
+import type { Spec } from '../spec/schema.ts';
+import { refusing, type Staged } from './attempt.ts';
+import type { Given } from './given.ts';
+import { markedFrames } from './marked.ts';
+import { chooseFrames, isMixed, type ChosenFrames } from './runs.ts';
+
+/** What of a source is converted. */
+export interface Wanted {
+  frames: ChosenFrames;
+  /** The markers whose stills are wanted; absent where frames are. */
+  marked?: Numbered[];
+}
+
+/** Which frames a spec asks for, and what of them forbids the run. */
+export function wantedFrames(source: Source, spec: Spec, { markers = [] }: Given): Staged<Wanted> {
+  const problems: Problem[] = [];
+  if (!isConvertible(source))
+    problems.push({
+      code: 'not-frames',
+      fact: `${source.name} is a ${source.kind}, not a sequence of frames.`,
+      wayOut: 'Choose a sequence, a clip or a still; a sound is laid under a video.',
+      subject: source.name,
+    });
+  const named = spec.frames !== 'all' && spec.frames !== 'markers';
+  const wanted = named ? refusing(problems, () => parseCoverage(spec.frames), undefined) : undefined;
+  const frames = chooseFrames(source, spec, wanted);
+  if (spec.frames !== 'markers') {
+    problems.push(...emptyProblems(source, spec, frames), ...gapProblems(source, spec, frames));
+    return { value: { frames }, problems };
+  }
+  const marked = markedFrames(markers, spec.marked, frames.present, source.name);
+  const chosen = coverageOf([...new Set(marked.value.map(({ marker }) => marker.frame))]);
+  problems.push(...marked.problems, ...gapProblems(source, spec, { ...frames, missing: [] }));
+  return { value: { frames: { ...frames, chosen, missing: [] }, marked: marked.value }, problems };
+}
+
+function emptyProblems({ name }: Source, { frames }: Spec, { chosen, present }: ChosenFrames): Problem[] {
+  if (coverageCount(chosen) > 0) return [];
+  return [
+    {
+      code: 'no-frames',
+      fact: `No frame of ${name} is in ${frames === 'all' ? 'the source' : frames}.`,
+      wayOut: `Choose frames within ${printCoverage(present) || 'another source'}.`,
+      subject: 'frames',
+    },
+  ];
+}
+
+/** Frames that differ or are missing, where the spec stops at them. */
+function gapProblems(source: Source, { mixed, missing: how }: Spec, { differing, missing }: ChosenFrames): Problem[] {
+  const problems: Problem[] = [];
+  if (mixed === 'stop' && differing.length > 0)
+    problems.push({
+      code: 'mixed-pictures',
+      fact: `${source.findings.find(({ code }) => isMixed(code))!.sentence}`,
+      wayOut: 'Let them be fitted, or leave them out and convert them by themselves: press "stop" in the sentence.',
+      subject: 'mixed',
+    });
+  if (how === 'stop' && missing.length > 0)
+    problems.push({
+      code: 'missing-frames',
+      fact: `${coverageCount(missing) === 1 ? 'Frame' : 'Frames'} ${printCoverage(missing)} of ${source.name} are missing.`,
+      wayOut: 'Have them made again, choose other frames, or let them be left out.',
+      subject: 'missing',
+    });
+  return problems;
+}
