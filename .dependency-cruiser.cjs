@@ -48,13 +48,23 @@ module.exports = {
         pathNot: 'node_modules/(zod|re2js|papaparse|@types/papaparse)/',
       },
     },
+    {
+      name: 'packages-are-named',
+      comment: 'a package names in its own package.json what it imports',
+      severity: 'error',
+      from: { pathNot: '\\.test\\.' },
+      to: {
+        dependencyTypes: ['npm-no-pkg', 'npm-unknown'],
+        pathNot: '^node_modules/@shale|^(core|media|engine|contract|server|web|cli|demo)/',
+      },
+    },
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, dependencyTypesNot: ['type-only'] } },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '(^|/)(dist|build|node_modules/\\.cache)/' },
     tsPreCompilationDeps: true,
-    tsConfig: { fileName: 'tsconfig.json' },
+    tsConfig: { fileName: 'tsconfig.base.json' },
     enhancedResolveOptions: {
       exportsFields: ['exports'],
       conditionNames: ['import', 'node', 'default'],

@@ -112,7 +112,7 @@ async function receiverOf(name: string): Promise<Receiver> {
 
 const whole = (option: string, text: string): number => {
   if (/^-?\d{1,9}$/.test(text)) return Number(text);
-  throw refuseOption(option, `--${option} ${text} is no whole number.`);
+  throw refuseOption(option, `--${option} ${text} is not a whole number.`);
 };
 
 /** The naming spec that options and a file of rules give together: the file's rules come first. */
@@ -121,7 +121,28 @@ async function specOf(options: RenameOptions): Promise<NamingSpec> {
     options.rules === undefined
       ? {}
       : (oneOfFile(await readJson(options.rules), 'names', options.rules, options.named) as Partial<NamingSpec>);
-  const rules: NameRuleInput[] = [...(given.rules ?? [])];
+  const rules = [...(given.rules ?? []), ...rulesOf(options)];
+  const mode = options.copy ? 'copy' : options.link ? 'link' : options.move || options.into ? 'move' : given.mode;
+  const folder = options.into === undefined ? given.into?.folder : resolve(options.into);
+  const parsed = namingSpecSchema.safeParse({
+    version: 1,
+    ...given,
+    rules,
+    mode,
+    into: { folder: folder ?? null },
+    join: options.join ?? given.join,
+  });
+  if (parsed.success) return parsed.data;
+  const [issue] = parsed.error.issues;
+  throw refuseOption(
+    issue!.path.join('.'),
+    `The naming rules' field "${issue!.path.join('.')}" does not fit: ${issue!.message}.`,
+  );
+}
+
+/** The rules that options give, in the order in which they apply. */
+function rulesOf(options: RenameOptions): NameRuleInput[] {
+  const rules: NameRuleInput[] = [];
   if (options.find !== undefined)
     rules.push({
       kind: 'replace',
@@ -143,22 +164,7 @@ async function specOf(options: RenameOptions): Promise<NamingSpec> {
     });
   }
   if (options.template !== undefined) rules.push({ kind: 'template', template: options.template });
-  const mode = options.copy ? 'copy' : options.link ? 'link' : options.move || options.into ? 'move' : given.mode;
-  const folder = options.into === undefined ? given.into?.folder : resolve(options.into);
-  const parsed = namingSpecSchema.safeParse({
-    version: 1,
-    ...given,
-    rules,
-    mode,
-    into: { folder: folder ?? null },
-    join: options.join ?? given.join,
-  });
-  if (parsed.success) return parsed.data;
-  const [issue] = parsed.error.issues;
-  throw refuseOption(
-    issue!.path.join('.'),
-    `The naming rules' field "${issue!.path.join('.')}" does not fit: ${issue!.message}.`,
-  );
+  return rules;
 }
 
 async function itemsOf(patterns: readonly string[], options: RenameOptions, pool: WorkerPool): Promise<ToName[]> {

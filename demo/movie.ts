@@ -156,7 +156,7 @@ async function pushSound(
       sampleRate,
       channelLayout: context.channelLayout,
       timeBase: { num: 1, den: sampleRate },
-    } as never);
+    });
     frame.pts = BigInt(start);
     await push(output, stream, context, frame);
     frame.free();

@@ -367,7 +367,7 @@ test('what is asked wrongly is refused by name', async () => {
   expect(await ask(`/sources/${walk}/frames/7/scopes`)).toMatchObject({ status: 404, code: 'frame-missing' });
   expect(await ask(`/sources/${walk}/frames/12/scopes`)).toMatchObject({
     status: 422,
-    fact: expect.stringContaining('walk.0012.png') as unknown,
+    fact: expect.stringContaining('walk.0012.png'),
   });
   expect((await house.send('POST', '/plans/proof', { source: walk, spec: { version: 1 }, frames: [] })).status).toBe(
     400,

@@ -43,7 +43,7 @@ export class House {
     });
     this.child = child;
     await new Promise<void>((resolve, reject) => {
-      child.stdout!.on('data', (text: Buffer) => text.toString().includes('Shale is ready') && resolve());
+      child.stdout.on('data', (text: Buffer) => text.toString().includes('Shale is ready') && resolve());
       child.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
     });
   }

@@ -55,7 +55,7 @@ function frameOf(frame: number, hasAlpha: boolean, sample: 'u8' | 'u16'): Image 
 
 async function putFrames(
   frames: readonly number[],
-  { hasAlpha = false, sample = 'u8' as 'u8' | 'u16' } = {},
+  { hasAlpha = false, sample = 'u8' }: { hasAlpha?: boolean; sample?: 'u8' | 'u16' } = {},
 ): Promise<void> {
   for (const frame of frames)
     await writeStill(join(folder, 'in', `f_${frame}.png`), 'png', frameOf(frame, hasAlpha, sample), usualSettings);

@@ -123,7 +123,7 @@ test('beside the exact result only depth and format are lost, also where the pla
   // By area nothing goes beyond the range, so that nothing is clipped either.
   const resize = { to: { by: 'size' as const, width: 15, height: null }, filter: 'area' as const };
   const picture = { crop: { left: 2, top: 2, width: 20, height: 16 }, resize };
-  const plan = planOf({ format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' }, { picture } as never);
+  const plan = planOf({ format: 'png', sample: 'u8', alpha: 'straight', transfer: 'srgb' }, { picture });
   expect(plan.problems).toEqual([]);
   const made = await pool.run('proof', { plan, places: places(), sourceFrame: 1 });
   const found = await pool.run('exactness', {

@@ -128,7 +128,16 @@ export async function* scanFolder(
   const path = options.readingsOf?.(folder);
   const before = await loadReadings(path);
   const kept = nothingKept();
-  const work: Work = { at, pool, moment, before, kept, changed: false, ...options, onDone: count(folder, files, options) };
+  const work: Work = {
+    at,
+    pool,
+    moment,
+    before,
+    kept,
+    changed: false,
+    ...options,
+    onDone: count(folder, files, options),
+  };
   const stills = stillsOf(listed, folder, work);
   // Stills touch nobody else: thousands of them are told of a part at a time.
   let tail: Source[] = [];
@@ -294,7 +303,10 @@ const mediaOf = ({ singles }: Listed, folder: string): Source[] =>
   );
 
 /** Clips and sounds with what their headers say; what was kept of unchanged ones holds. */
-async function probeMedia(media: readonly Source[], { at, pool, moment, before, kept, signal }: Work): Promise<Source[]> {
+async function probeMedia(
+  media: readonly Source[],
+  { at, pool, moment, before, kept, signal }: Work,
+): Promise<Source[]> {
   const known = media.map((source) => {
     const old = before.media.get(source.name);
     const same = old?.bytes === source.bytes && old.modified === source.modified && !('problem' in old.probed);

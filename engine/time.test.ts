@@ -47,7 +47,7 @@ function frameOf(frame: number, hasAlpha = false): Image {
   });
   return { width, height, channels, sample: 'u16', data };
 }
-const put = async (frames: readonly number[], make = frameOf as (frame: number) => Image, name = 'f', into = 'in') => {
+const put = async (frames: readonly number[], make = frameOf, name = 'f', into = 'in') => {
   for (const frame of frames)
     await writeStill(
       join(folder, into, `${name}_${String(frame).padStart(3, '0')}.png`),

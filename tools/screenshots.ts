@@ -61,7 +61,7 @@ try {
     await page.getByTestId('readout').getByText(/RGBA/).waitFor();
   });
   const inForce = JSON.stringify(spec({ missing: 'leave-out', names: { stem: 'bell', first: 1001 } }));
-  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [bell, inForce] as const);
+  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text), [bell, inForce] as const);
   await shoot(light, 'convert', `/convert/${bell}`, async (page) => {
     await staged(page);
     await page.getByText(/Losses, measured on/).waitFor();
@@ -133,7 +133,7 @@ try {
     { from: 1096, to: 92 },
   ];
   const retimed = spec({ time: { how: 'curve', curve: { keys, bend: 'smooth' }, between: 'blend' } });
-  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [
+  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text), [
     depot,
     JSON.stringify(retimed),
   ] as const);
@@ -144,7 +144,7 @@ try {
   });
   await shoot(light, 'reckoner', '/reckoner', (page) => page.getByTestId('answer Frame').waitFor());
   const ticket = await house.source('ticket_loop');
-  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text!), [
+  await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text), [
     ticket,
     JSON.stringify(spec({ write: { format: 'vp9', sample: 'u8', alpha: 'straight', transfer: 'srgb' } })),
   ] as const);

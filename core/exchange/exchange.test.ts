@@ -188,7 +188,7 @@ test('markers come onto a source by its numbers, its timecode or its beginning, 
 
 test('what is no timeline is refused, and what a timeline has that is not read is told', () => {
   const rate = parseRate('24');
-  expect(() => readOtio('{', rate)).toThrow('no JSON');
+  expect(() => readOtio('{', rate)).toThrow('not JSON');
   expect(() => readOtio('{}', rate)).toThrow('OTIO_SCHEMA');
   expect(() => readOtio('{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[]}}', rate)).toThrow(
     'no track',

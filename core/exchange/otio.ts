@@ -48,115 +48,135 @@ export function rateNear(value: number): Rate | undefined {
  * @throws ShaleError `bad-otio` for what is no such document
  */
 export function readOtio(text: string, rate: Rate): EditList {
-  const refuse = (fact: string) =>
-    new ShaleError({ code: 'bad-otio', fact, wayOut: 'Bring a timeline written as OpenTimelineIO JSON (.otio).' });
-  let document: Item;
-  try {
-    document = JSON.parse(text) as Item;
-  } catch (error) {
-    throw refuse(`The file is no JSON: ${(error as Error).message}.`);
-  }
-  if (typeof document?.OTIO_SCHEMA !== 'string') throw refuse('The file names no OTIO_SCHEMA.');
+  const document = parsed(text);
   const stack = kindOf(document) === 'Timeline' ? document.tracks : document;
   const tracks = (stack?.children ?? []).filter((one) => kindOf(one) === 'Track');
-  const track = kindOf(document) === 'Track' ? document : tracks.find(({ kind }) => (kind ?? 'Video') === 'Video');
+  const ofPictures = tracks.filter(({ kind }) => (kind ?? 'Video') === 'Video');
+  const track = kindOf(document) === 'Track' ? document : ofPictures[0];
   if (!track) throw refuse('The timeline has no track of pictures.');
   const list: EditList = { title: document.name ?? '', events: [], markers: [], problems: [] };
-  const say = (code: string, fact: string, wayOut: string) => list.problems.push({ code, fact, wayOut });
-  if (tracks.filter(({ kind }) => (kind ?? 'Video') === 'Video').length > 1)
-    say(
+  const reading = new Reading(list, rate);
+  if (ofPictures.length > 1)
+    reading.say(
       'edit-tracks',
       'The timeline has several tracks of pictures; the first is taken.',
       'Bring a timeline of one track.',
     );
+  reading.markers(document.markers, 0, 0, 'the timeline');
+  if (stack && stack !== document) reading.markers(stack.markers, 0, 0, 'the stack');
+  if (track !== document) reading.markers(track.markers, 0, 0, 'the track');
+  let at = 0;
+  for (const [index, item] of (track.children ?? []).entries())
+    at += reading.item(item, item.name || `item ${index + 1}`, at);
+  return list;
+}
 
-  /** Frames at our rate. A time that is no whole frame is told. */
-  const frames = ({ value, rate: of }: z.infer<typeof timeSchema>, what: string): number => {
+const refuse = (fact: string): ShaleError =>
+  new ShaleError({ code: 'bad-otio', fact, wayOut: 'Bring a timeline written as OpenTimelineIO JSON (.otio).' });
+
+/** @throws ShaleError `bad-otio` */
+function parsed(text: string): Item {
+  let document: Item;
+  try {
+    document = JSON.parse(text) as Item;
+  } catch (error) {
+    throw refuse(`The file is not JSON: ${(error as Error).message}.`);
+  }
+  if (typeof document?.OTIO_SCHEMA !== 'string') throw refuse('The file names no OTIO_SCHEMA.');
+  return document;
+}
+
+/** Adds what is read of a document to a list; what cannot be read is told there, and the rest goes on. */
+class Reading {
+  constructor(
+    private readonly list: EditList,
+    private readonly rate: Rate,
+  ) {}
+
+  say(code: string, fact: string, wayOut: string): void {
+    this.list.problems.push({ code, fact, wayOut });
+  }
+
+  /** Frames at our rate. A time that is not a whole frame is told. */
+  private frames({ value, rate: of }: z.infer<typeof timeSchema>, what: string): number {
+    const { rate } = this;
     const exact = rateNear(of);
     const at = exact ? (value * exact.den * rate.num) / (exact.num * rate.den) : (value * rate.num) / (of * rate.den);
     const whole = Math.round(at);
     if (Math.abs(at - whole) > 0.01)
-      say(
+      this.say(
         'edit-between',
         `${what} lies between frames at ${rateFraction(rate)} fps; the nearest is taken.`,
         'Say the rate that the timeline has.',
       );
     return whole;
-  };
-  const addMarkers = (some: readonly unknown[] | undefined, from: number, back: number, owner: string) => {
+  }
+
+  markers(some: readonly unknown[] | undefined, from: number, back: number, owner: string): void {
     for (const [index, one] of (some ?? []).entries()) {
       const at = `marker ${index + 1} of ${owner}`;
       const read = markerSchema.safeParse(one);
       if (!read.success) {
-        say(
-          'edit-line',
-          `${at} cannot be read: ${read.error.issues[0]!.path.join('.')} does not fit.`,
-          'Correct it, or take it out.',
-        );
+        const field = read.error.issues[0]!.path.join('.');
+        this.say('edit-line', `${at} cannot be read: ${field} does not fit.`, 'Correct it, or take it out.');
         continue;
       }
       const { name, comment, color, marked_range: range, metadata } = read.data;
-      const own = colourNamed(String((metadata?.shale as { colour?: string } | undefined)?.colour ?? ''));
-      list.markers.push({
+      const { colour } = (metadata?.shale ?? {}) as { colour?: unknown };
+      const own = typeof colour === 'string' ? colourNamed(colour) : undefined;
+      this.list.markers.push({
         at,
-        frame: from + frames(range.start_time, at) - back,
-        length: Math.max(1, frames(range.duration, at)),
+        frame: from + this.frames(range.start_time, at) - back,
+        length: Math.max(1, this.frames(range.duration, at)),
         name: (name ?? '').trim(),
         note: (comment ?? '').trim(),
         colour: own ?? colourNamed(color ?? '') ?? 'verdigris',
       });
     }
-  };
+  }
 
-  let at = 0;
-  addMarkers(document.markers, 0, 0, 'the timeline');
-  if (stack && stack !== document) addMarkers(stack.markers, 0, 0, 'the stack');
-  if (track !== document) addMarkers(track.markers, 0, 0, 'the track');
-  for (const [index, item] of (track.children ?? []).entries()) {
-    const what = item.name || `item ${index + 1}`;
+  /** One item of a track. @returns how many frames of the result it takes up */
+  item(item: Item, what: string, at: number): number {
     const kind = kindOf(item);
     if (kind === 'Transition') {
-      say(
+      this.say(
         'edit-transition',
         `${what} is a transition; it is taken as a cut.`,
         'Make it where the shots are put together.',
       );
-      continue;
+      return 0;
     }
     const media = item.media_reference ?? item.media_references?.[item.active_media_reference_key ?? 'DEFAULT_MEDIA'];
     const range = rangeSchema.safeParse(item.source_range ?? media?.available_range);
     if (!range.success) {
-      say('edit-line', `${what} says no range of its media.`, 'Correct it, or take it out.');
-      continue;
+      this.say('edit-line', `${what} says no range of its media.`, 'Correct it, or take it out.');
+      return 0;
     }
-    const [from, length] = [frames(range.data.start_time, what), frames(range.data.duration, what)];
+    const [from, length] = [this.frames(range.data.start_time, what), this.frames(range.data.duration, what)];
     if (kind === 'Gap') {
-      if (length > 0)
-        say('edit-gap', `${length} frames of nothing before frame ${at + length} are closed up.`, 'Put a shot there.');
-      at += length;
-      continue;
+      const fact = `${length} frames of nothing before frame ${at + length} are closed up.`;
+      if (length > 0) this.say('edit-gap', fact, 'Put a shot there.');
+      return length;
     }
     if (kind !== 'Clip') {
-      say('edit-line', `${what} is a ${kind}, which is not read.`, 'Flatten it where the timeline was made.');
-      at += length;
-      continue;
+      this.say('edit-line', `${what} is a ${kind}, which is not read.`, 'Flatten it where the timeline was made.');
+      return length;
     }
     if (length <= 0) {
-      say('edit-range', `${what} has no length.`, 'Correct it, or take it out.');
-      continue;
+      this.say('edit-range', `${what} has no length.`, 'Correct it, or take it out.');
+      return 0;
     }
     const url = media?.target_url;
-    list.events.push({
+    this.list.events.push({
       at: what,
       reel: url ? decodeURIComponent(url.slice(url.lastIndexOf('/') + 1)) : what,
       clip: item.name ?? undefined,
       source: { from, to: from + length },
       record: { from: at, to: at + length },
     });
-    addMarkers(item.markers, at, from, what);
-    at += length;
+    this.markers(item.markers, at, from, what);
+    return length;
   }
-  return list;
 }
 
 const time = (value: number, { num, den }: Rate) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: num / den });

@@ -42,34 +42,56 @@ interface Rows {
 
 /** Works out how new names stand to each other, to the old ones and to what is there. Sets each group's `changed`. */
 export function relate(
-  { groups, from, to }: Rows,
+  rows: Rows,
   mode: RenameMode,
   ground: NamingGround,
 ): { relations: Relations; problems: Problem[] } {
-  const total = from.length;
-  const relation = new Uint8Array(total);
-  const fault = new Uint8Array(total);
+  const total = rows.from.length;
   const sameRoot = ground.root === ground.into;
   const leaves = sameRoot && (mode === 'rename' || mode === 'move');
-  const set = (row: number, code: FaultCode) => {
-    if (fault[row] === 0) fault[row] = faultCodes.indexOf(code);
+  const work: Work = {
+    ...rows,
+    changed: new Uint8Array(total),
+    fault: new Uint8Array(total),
+    given: perFolder(() => new Map<string, number>()),
   };
+  findChanged(work, sameRoot, leaves);
+  findTwins(work);
+  findTaken(work, ground);
+  const { relation, counts } = relationsOf(work, leaves);
+  return {
+    relations: { relation, fault: work.fault, counts },
+    problems: faultProblems(rows.to, work.fault, counts.changed),
+  };
+}
 
-  /** Something of its own for every folder. */
-  const perFolder = <T>(make: () => T) => {
-    const held = new Map<string, T>();
-    return (folder: string): T => {
-      const known = held.get(folder);
-      if (known !== undefined) return known;
-      const fresh = make();
-      held.set(folder, fresh);
-      return fresh;
-    };
+/** What the steps of {@link relate} share; everything but the groups is by row. */
+interface Work extends Rows {
+  /** 1 where a file gets another name or another folder. */
+  changed: Uint8Array;
+  fault: Uint8Array;
+  /** Old names that are given up, and by which row, by folder. */
+  given: (folder: string) => Map<string, number>;
+}
+
+/** Something of its own for every folder. */
+function perFolder<T>(make: () => T): (folder: string) => T {
+  const held = new Map<string, T>();
+  return (folder) => {
+    const known = held.get(folder);
+    if (known !== undefined) return known;
+    const fresh = make();
+    held.set(folder, fresh);
+    return fresh;
   };
-  // Old names that are given up, by folder; new names as a system without regard to case or form knows them.
-  const given = perFolder(() => new Map<string, number>());
-  const news = perFolder(() => new Map<string, number>());
-  const changed = new Uint8Array(total);
+}
+
+/** Notes the first fault of a row. */
+function note({ fault }: Work, row: number, code: FaultCode): void {
+  if (fault[row] === 0) fault[row] = faultCodes.indexOf(code);
+}
+
+function findChanged({ groups, from, to, changed, given }: Work, sameRoot: boolean, leaves: boolean): void {
   for (const group of groups) {
     const stays = sameRoot && group.from === group.into;
     const old = given(group.from);
@@ -80,43 +102,56 @@ export function relate(
       if (leaves) old.set(from[row]!, row);
     }
   }
+}
+
+/** Names that cannot be, and new names that a system without regard to case or form takes for one. */
+function findTwins(work: Work): void {
+  const { groups, from, to, changed } = work;
+  const news = perFolder(() => new Map<string, number>());
   for (const group of groups) {
     const here = news(group.into);
     for (let row = group.start; row < group.start + group.count; row += 1) {
       const name = to[row]!;
       // A name that only moves is as it was: whoever gave it could.
       const bad = changed[row] && name !== from[row] ? nameFault(name) : undefined;
-      if (bad) set(row, bad.code);
+      if (bad) note(work, row, bad.code);
       const fold = foldName(name);
       const twin = here.get(fold);
       if (twin === undefined) here.set(fold, row);
       else if (changed[row] || changed[twin]) {
         const code = to[twin] === name ? 'collision' : 'differs-in-case';
-        set(row, code);
-        set(twin, code);
+        note(work, row, code);
+        note(work, twin, code);
       }
     }
   }
+}
 
+/** Names that a file has which stays. */
+function findTaken(work: Work, ground: NamingGround): void {
+  const { groups, to, changed, given } = work;
   const staying = new Map<string, Map<string, string>>();
-  for (const { into } of groups) {
-    if (staying.has(into)) continue;
-    const old = given(into);
-    const stay = new Map<string, string>();
-    for (const name of ground.names(into)) if (!old.has(name)) stay.set(foldName(name), name);
-    staying.set(into, stay);
-  }
   for (const { into, start, count } of groups) {
-    const stay = staying.get(into)!;
-    if (stay.size > 0) {
-      for (let row = start; row < start + count; row += 1) {
-        const there = changed[row] ? stay.get(foldName(to[row]!)) : undefined;
-        if (there !== undefined) set(row, there === to[row] ? 'taken' : 'differs-in-case');
-      }
+    let stay = staying.get(into);
+    if (!stay) {
+      const old = given(into);
+      stay = new Map(ground.names(into).flatMap((name) => (old.has(name) ? [] : [[foldName(name), name]])));
+      staying.set(into, stay);
+    }
+    if (stay.size === 0) continue;
+    for (let row = start; row < start + count; row += 1) {
+      const there = changed[row] ? stay.get(foldName(to[row]!)) : undefined;
+      if (there !== undefined) note(work, row, there === to[row] ? 'taken' : 'differs-in-case');
     }
   }
+}
 
-  const counts = { files: total, changed: 0, overlaps: 0, swaps: 0, caseOnly: 0, faults: 0 };
+/** Which old name each row takes: of a file that gives it up, of one with which it changes places, or of nobody. */
+function relationsOf(
+  { groups, from, to, changed, fault, given }: Work,
+  leaves: boolean,
+): Pick<Relations, 'relation' | 'counts'> {
+  const total = from.length;
   const next = new Int32Array(total).fill(-1);
   for (const group of groups) {
     const old = given(group.into);
@@ -125,7 +160,10 @@ export function relate(
       if (changed[row]) next[row] = old.get(to[row]!) ?? -1;
   }
   const circle = inCircles(next);
+  const relation = new Uint8Array(total);
+  const counts = { files: total, changed: 0, overlaps: 0, swaps: 0, caseOnly: 0, faults: 0 };
   for (const group of groups) {
+    const isHere = leaves && group.from === group.into;
     for (let row = group.start; row < group.start + group.count; row += 1) {
       if (fault[row]) counts.faults += 1;
       if (!changed[row]) continue;
@@ -137,14 +175,14 @@ export function relate(
       } else if (next[row]! >= 0) {
         kind = 'overlap';
         counts.overlaps += 1;
-      } else if (leaves && group.from === group.into && foldName(from[row]!) === foldName(to[row]!)) {
+      } else if (isHere && foldName(from[row]!) === foldName(to[row]!)) {
         kind = 'case';
         counts.caseOnly += 1;
       }
       relation[row] = relationKinds.indexOf(kind);
     }
   }
-  return { relations: { relation, fault, counts }, problems: faultProblems(to, fault, counts.changed) };
+  return { relation, counts };
 }
 
 /** Which rows lie on a circle of `next`. */

@@ -152,7 +152,7 @@ function numberAll(items: readonly ToName[], stack: Stack, join: boolean): (Floa
       const wide = rule.step ?? (rule.gaps === 'close' ? 1 : steps[at]!);
       numbers[at] = renumber(list, rule, steps[at]!, first);
       steps[at] = wide;
-      next = numbers[at]![list.length - 1]! + wide;
+      next = numbers[at][list.length - 1]! + wide;
     });
   }
   return numbers;

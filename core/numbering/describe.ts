@@ -133,7 +133,7 @@ function weigh({ frames, bytes }: FrameColumns): number[] {
     sums[part]! += bytes[at]!;
     counts[part]! += 1;
   }
-  return Array.from(sums, (sum, part) => (counts[part] ? Math.round(sum / counts[part]!) : 0));
+  return Array.from(sums, (sum, part) => (counts[part] ? Math.round(sum / counts[part]) : 0));
 }
 
 /** A sequence with the facts that most of its files have, and every finding that they give. */

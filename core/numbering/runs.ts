@@ -56,7 +56,7 @@ export function dateRuns(name: string, runs: readonly Run[]): boolean[] {
     if (parts === 0) continue;
     found.fill(true, index, index + parts);
     const next = index + parts;
-    if (text[next] !== undefined && isClock(text[next]!)) found[next] = true;
+    if (text[next] !== undefined && isClock(text[next])) found[next] = true;
     else if (text[next + 2] !== undefined && isClock(text[next]! + text[next + 1]! + text[next + 2]!))
       found.fill(true, next, next + 3);
     index = next - 1;

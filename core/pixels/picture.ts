@@ -62,7 +62,7 @@ interface Set {
 /** The operations that do something, in their order. */
 export const operationsOf = (picture: Picture): Set[] =>
   operationKeys
-    .map((name): Set => ({ key: name, operation: operations[name] as Set['operation'], value: picture[name] }))
+    .map((name): Set => ({ key: name, operation: operations[name], value: picture[name] }))
     .filter(({ operation, value }) => !operation.isAtRest(value));
 
 /** Whether any operation does this to samples. */

@@ -41,7 +41,7 @@ const xyz = (x: number, y: number): Row => [x / y, 1, (1 - x - y) / y];
 /** Linear RGB of these primaries to CIE XYZ, white having Y = 1 (SMPTE RP 177, 3.3). */
 export function toXyz(points: readonly number[]): Matrix3 {
   const [xr, yr, xg, yg, xb, yb, xw, yw] = points as [number, ...number[]] & number[];
-  const red = xyz(xr!, yr!);
+  const red = xyz(xr, yr!);
   const green = xyz(xg!, yg!);
   const blue = xyz(xb!, yb!);
   const colours = [0, 1, 2].map((row) => [red[row], green[row], blue[row]]) as unknown as Matrix3;

@@ -32,7 +32,7 @@ test('worked in floats a plain recipe gives what the tables give, counts and all
   const made = new Map<string, [Converter, Converter]>();
   const both = (recipe: Recipe) => {
     const key = JSON.stringify(recipe);
-    const pair = made.get(key) ?? [makePlainConverter(recipe, 'u16'), makeWorkshop(recipe) as Converter];
+    const pair = made.get(key) ?? [makePlainConverter(recipe, 'u16'), makeWorkshop(recipe)];
     made.set(key, pair);
     return pair;
   };

@@ -172,34 +172,56 @@ function rollOff(canvas: Canvas, counts: PixelCounts): void {
   });
 }
 
-/** Alpha, transfer and depth out. */
-function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
+/** From a canvas's light to what is stored: kept by the transfer that the canvas has. */
+function makeCurves(to: Recipe['to'], kind: Picture['dither']) {
   const quantisers = new Map<DeclaredTransfer, ReturnType<typeof quantiser>>();
   const dithered = new Map<DeclaredTransfer, (value: number) => number>();
+  const max = maxCode(to.sample);
+  return (transfer: DeclaredTransfer, width: number) => {
+    const exactly = transferBetween(transfer, to.transfer);
+    const held = heldBetween(transfer, to.transfer, to.sample);
+    let toColour = quantisers.get(transfer);
+    if (!toColour) quantisers.set(transfer, (toColour = quantiser(to.sample, exactly, held)));
+    if (kind === 'none' || max === undefined) return { curve: exactly, toColour, held, dither: undefined, max: 1 };
+    // Between two codes a dither decides: the last bits of a curve do not.
+    let curve = dithered.get(transfer);
+    if (!curve) dithered.set(transfer, (curve = quickly(exactly)));
+    return { curve, toColour, held, dither: dithererOf(kind, width, max), max };
+  };
+}
+
+const mark = (marks: Marks | undefined, at: number, bits: number): void => {
+  if (marks) marks.bits[at]! |= bits;
+};
+
+/** What is done with a canvas's alpha: whether there is any, it is written, colours are multiplied or divided by it. */
+function alphaOut({ alpha, stride }: Canvas, wanted: Recipe['to']['alpha']) {
+  const usesAlpha = alpha !== 'none';
+  const keepsAlpha = usesAlpha && wanted !== 'none';
+  return {
+    usesAlpha,
+    keepsAlpha,
+    multiplies: usesAlpha && wanted !== 'straight',
+    divides: alpha === 'premultiplied',
+    channels: (stride - 1 + (keepsAlpha ? 1 : 0)) as Image['channels'],
+  };
+}
+
+/** Alpha, transfer and depth out. */
+function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
   const toAlpha = plainQuantiser(to.sample);
   const heldAlpha = heldBetween('linear', 'linear', to.sample);
-  const max = maxCode(to.sample);
+  const curveOut = makeCurves(to, picture.dither);
   const matte = to.matte ?? [0, 0, 0];
+  const slack = isFloat(to.sample) ? 0 : rounding;
 
   return (canvas, counts, marks) => {
     const { width, height, data: source, stride } = canvas;
     const colours = stride - 1;
     if (to.alpha === 'matte') return matteOf(canvas, to.sample, toAlpha);
-    const usesAlpha = canvas.alpha !== 'none';
-    const keepsAlpha = usesAlpha && to.alpha !== 'none';
-    const multiplies = usesAlpha && to.alpha !== 'straight';
-    const divides = canvas.alpha === 'premultiplied';
-    const exactly = transferBetween(canvas.transfer, to.transfer);
-    const heldStraight = heldBetween(canvas.transfer, to.transfer, to.sample);
-    let toColour = quantisers.get(canvas.transfer);
-    if (!toColour) quantisers.set(canvas.transfer, (toColour = quantiser(to.sample, exactly, heldStraight)));
-    const dither = picture.dither === 'none' || max === undefined ? undefined : dithererOf(picture.dither, width, max);
-    // Between two codes a dither decides: the last bits of a curve do not.
-    let curve = dither ? dithered.get(canvas.transfer) : exactly;
-    if (!curve) dithered.set(canvas.transfer, (curve = quickly(exactly)));
-    const [least, most] = multiplies ? heldAlpha : heldStraight;
-    const slack = isFloat(to.sample) ? 0 : rounding;
-    const channels = (colours + (keepsAlpha ? 1 : 0)) as Image['channels'];
+    const { usesAlpha, keepsAlpha, multiplies, divides, channels } = alphaOut(canvas, to.alpha);
+    const { curve, toColour, held, dither, max } = curveOut(canvas.transfer, width);
+    const [least, most] = multiplies ? heldAlpha : held;
     const data = makeSamples(to.sample, width * height * channels);
 
     for (let y = 0, at = 0, out = 0; y < height; y += 1) {
@@ -215,19 +237,19 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
           if (!(value >= least - slack && value <= most + slack)) {
             const kind = outsideKind(value, [least, most]);
             note(counts, kind, channel);
-            if (marks) marks.bits[y * width + x]! |= bitOfKind[kind];
+            mark(marks, y * width + x, bitOfKind[kind]);
           }
           if (dither) {
             const encoded = multiplies ? value : curve(stored);
             const bounded = encoded > 0 ? Math.min(1, encoded) : 0;
-            data[out + channel] = dither(bounded * max!, channel, x, y);
+            data[out + channel] = dither(bounded * max, channel, x, y);
           } else data[out + channel] = multiplies ? toAlpha(value) : toColour(value);
         }
         if (glows && divides && !multiplies && !(alpha > 0)) counts.glow += 1;
         if (keepsAlpha) data[out + colours] = toAlpha(alpha);
         else if (usesAlpha && alpha !== 1) {
           counts.alphaDropped += 1;
-          if (marks) marks.bits[y * width + x]! |= markBits.alpha;
+          mark(marks, y * width + x, markBits.alpha);
         }
       }
     }

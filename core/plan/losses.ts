@@ -73,50 +73,64 @@ export function knownLosses(
   if (!facts || !recipe) return losses;
   const depth = depthLoss(facts, recipe);
   if (depth) losses.push(depth);
-  const { from, to, picture } = recipe;
-  const says = (code: string, sentence: string, amount = 'all') =>
-    losses.push({ code, severity: 'doubt', sentence, amount });
-  if (to.alpha === 'matte') says('colour-dropped', 'Colour is left out: alpha alone is written');
-  else if (facts.hasAlpha && from.alpha === 'ignore') says('alpha-dropped', 'Alpha is ignored and not written');
-  else if (facts.hasAlpha && to.alpha === 'none')
-    says('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`);
-  const hasAlpha = (facts.hasAlpha && from.alpha !== 'ignore') || picture.key !== null || picture.alphaFrom !== null;
-  if (!hasAlpha && (to.alpha === 'straight' || to.alpha === 'premultiplied'))
+  losses.push(...alphaLosses(facts, recipe), ...pictureLosses(facts, recipe), ...unkeptLosses(facts, recipe, spec));
+  losses.push(...roundedLosses(facts, recipe));
+  const merged = mergedLevels(facts, recipe);
+  if (merged) losses.push(merged);
+  const lossy = lossyWords(spec);
+  if (lossy) losses.push(doubt('lossy-format', lossy));
+  const extra = facts.channels.filter((name) => !/^([RGBAY]|alpha|grey)$/i.test(name));
+  if (extra.length > 0) {
+    const some = `${extra.slice(0, 4).join(', ')}${extra.length > 4 ? ' ...' : ''}`;
+    losses.push(
+      doubt('channels-dropped', `Channels other than colour and alpha are left out: ${some}`, grouped(extra.length)),
+    );
+  }
+  return losses;
+}
+
+const doubt = (code: string, sentence: string, amount = 'all'): Loss => ({ code, severity: 'doubt', sentence, amount });
+
+/** Alpha, or colour beside it, that is not written though it is there, or not there though it is asked for. */
+function alphaLosses({ hasAlpha }: Facts, { from, to, picture }: Recipe): Loss[] {
+  const losses: Loss[] = [];
+  if (to.alpha === 'matte') losses.push(doubt('colour-dropped', 'Colour is left out: alpha alone is written'));
+  else if (hasAlpha && from.alpha === 'ignore') losses.push(doubt('alpha-dropped', 'Alpha is ignored and not written'));
+  else if (hasAlpha && to.alpha === 'none')
+    losses.push(doubt('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`));
+  const has = (hasAlpha && from.alpha !== 'ignore') || picture.key !== null || picture.alphaFrom !== null;
+  if (!has && (to.alpha === 'straight' || to.alpha === 'premultiplied'))
     losses.push({
       code: 'no-alpha',
       severity: 'note',
       sentence: 'Alpha is asked for, and the source has none: none is written',
       amount: 'all',
     });
-  losses.push(...pictureLosses(facts, recipe));
-  const unsaid = unsaidColour(spec.write, to.primaries);
-  if (unsaid && to.alpha !== 'matte') says('untagged', unsaid);
-  const dropped = droppedFacts(facts, spec.write.format);
-  if (dropped.length > 0)
-    says(
-      'metadata-dropped',
-      `${formatRules[spec.write.format].words} does not keep: ${dropped.join(', ')}`,
-      grouped(dropped.length),
-    );
-  const changesAlpha = facts.hasAlpha && !isFloat(to.sample) && !isFloat(facts.sample);
-  if (changesAlpha && from.alpha === 'straight' && to.alpha === 'premultiplied')
-    says('alpha-rounded', 'Colour multiplied by its alpha is rounded: where alpha is low, few levels are left');
-  if (changesAlpha && (from.alpha === 'premultiplied' || from.alpha === 'on-colour') && to.alpha === 'straight')
-    says('alpha-rounded', 'Colour divided by its alpha is rounded');
-  const merged = mergedLevels(facts, recipe);
-  if (merged) losses.push(merged);
-  const lossy = lossyWords(spec);
-  if (lossy) losses.push({ code: 'lossy-format', severity: 'doubt', sentence: lossy, amount: 'all' });
-  const extra = facts.channels.filter((name) => !/^([RGBAY]|alpha|grey)$/i.test(name));
-  if (extra.length > 0) {
-    losses.push({
-      code: 'channels-dropped',
-      severity: 'doubt',
-      sentence: `Channels other than colour and alpha are left out: ${extra.slice(0, 4).join(', ')}${extra.length > 4 ? ' ...' : ''}`,
-      amount: grouped(extra.length),
-    });
+  return losses;
+}
+
+/** What the format that is written says nothing of. */
+function unkeptLosses(facts: Facts, { to }: Recipe, { write }: Spec): Loss[] {
+  const losses: Loss[] = [];
+  const unsaid = unsaidColour(write, to.primaries);
+  if (unsaid && to.alpha !== 'matte') losses.push(doubt('untagged', unsaid));
+  const dropped = droppedFacts(facts, write.format);
+  if (dropped.length > 0) {
+    const words = `${formatRules[write.format].words} does not keep: ${dropped.join(', ')}`;
+    losses.push(doubt('metadata-dropped', words, grouped(dropped.length)));
   }
   return losses;
+}
+
+/** Integers that are multiplied or divided by alpha. */
+function roundedLosses(facts: Facts, { from, to }: Recipe): Loss[] {
+  if (!facts.hasAlpha || isFloat(to.sample) || isFloat(facts.sample)) return [];
+  if (from.alpha === 'straight' && to.alpha === 'premultiplied')
+    return [
+      doubt('alpha-rounded', 'Colour multiplied by its alpha is rounded: where alpha is low, few levels are left'),
+    ];
+  const divides = (from.alpha === 'premultiplied' || from.alpha === 'on-colour') && to.alpha === 'straight';
+  return divides ? [doubt('alpha-rounded', 'Colour divided by its alpha is rounded')] : [];
 }
 
 /** Frames of a source that are not there, and what becomes of them. @param of its name, where it follows another */

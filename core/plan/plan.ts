@@ -5,7 +5,7 @@ import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
 import { rateSchema } from '../timing/rate.ts';
 import { otherSchema, plannedSourceSchema } from './others.ts';
-import { intoSchema, readInto } from './resultNames.ts';
+import { intoSchema, readInto } from './into.ts';
 import { plannedSoundSchema } from './sound.ts';
 
 /**

@@ -2,7 +2,7 @@ import { fileOfFrame, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { frameOfRun, numberOfRun, type Mixed } from './places.ts';
 import type { Plan, PlanRun } from './plan.ts';
-import { plainPattern, resultName } from './resultNames.ts';
+import { plainPattern, resultName } from './into.ts';
 
 /** One line of a plan: which file becomes which, as paths below their roots. */
 export interface PlanRow {

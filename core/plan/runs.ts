@@ -13,7 +13,7 @@ import { frameSpan, isVideo, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isVideoFormat } from '../formats/index.ts';
-import { atConstantRate, type TickRun } from '../timing/clipTimes.ts';
+import { atConstantRate } from '../timing/clipTimes.ts';
 import { makeRate, type Rate } from '../timing/rate.ts';
 import type { PlanRun } from './plan.ts';
 import { ratesInTime, type GivenHolds, type RatesInTime } from './timed.ts';
@@ -101,8 +101,7 @@ function placesInTime(source: Source, declaration: Declaration, spec: Spec): num
   const { pictures } = ratesOf(source, declaration, spec);
   if (!clip || spec.clip.timing !== 'constant-rate' || !pictures) return undefined;
   const results = spec.clip.rate ?? pictures;
-  if (clip.variable && clip.runs && spec.clip.fields === 'keep')
-    return atConstantRate(clip.runs as TickRun[], clip.base, results);
+  if (clip.variable && clip.runs && spec.clip.fields === 'keep') return atConstantRate(clip.runs, clip.base, results);
   const count = picturesAfter(coverageCount(source.coverage), spec.clip.fields);
   return atConstantRate([[count, 1]], { num: pictures.den, den: pictures.num }, results);
 }

@@ -2,7 +2,7 @@ import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printCoverage } from '../numbering/ranges.ts';
 import { sampleWords } from '../pixels/image.ts';
 import type { Plan } from './plan.ts';
-import { writtenAs } from './resultNames.ts';
+import { writtenAs } from './into.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from '../spec/declaration.ts';
@@ -55,105 +55,106 @@ export interface SentencePart {
  * @param receiver the name of the tool that it is for, where one was chosen, and whether it would trip over the result
  */
 export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean }): SentencePart[] {
-  const { source, declaration, spec, into } = plan;
-  const { write } = spec;
-  const parts: SentencePart[] = [];
-  /** Words, and the mark behind the part before them. */
-  const say = (text: string, stop?: SentencePart['stop']) => {
-    if (stop) parts[parts.length - 1]!.stop = stop;
-    parts.push({ text });
-  };
-  const control = (name: Control, text: string, more: Partial<SentencePart> = {}) =>
-    parts.push({ text, control: name, ...more });
+  const spoken = new Spoken();
+  sayTaken(spoken, plan);
+  sayWorked(spoken, plan);
+  sayWritten(spoken, plan);
+  if (receiver) spoken.say(' for ', ',').control('receiver', receiver.name, { doubt: receiver.trips });
+  return spoken.end();
+}
 
-  say('Take ');
-  control('source', source.name, { mono: true });
+/** Parts of a sentence, one after another. */
+class Spoken {
+  private readonly parts: SentencePart[] = [];
+
+  /** Words, and the mark behind the part before them. */
+  say(text: string, stop?: SentencePart['stop']): this {
+    if (stop) this.parts[this.parts.length - 1]!.stop = stop;
+    this.parts.push({ text });
+    return this;
+  }
+
+  control(name: Control, text: string, more: Partial<SentencePart> = {}): this {
+    this.parts.push({ text, control: name, ...more });
+    return this;
+  }
+
+  end(): SentencePart[] {
+    this.parts[this.parts.length - 1]!.stop = '.';
+    return this.parts;
+  }
+}
+
+/** What is taken, and as what. */
+function sayTaken(spoken: Spoken, plan: Plan): void {
+  const { source, declaration, spec } = plan;
+  spoken.say('Take ').control('source', source.name, { mono: true });
   if (source.kind !== 'still') {
-    say(' frames ');
-    control('frames', framesSaid(plan), { mono: true });
+    spoken.say(' frames ').control('frames', framesSaid(plan), { mono: true });
     if (spec.then.length > 0) {
-      say(' then ', ',');
-      control('shots', shotsSaid(plan), { mono: true, doubt: plan.shots.length < spec.then.length });
+      const lacks = plan.shots.length < spec.then.length;
+      spoken.say(' then ', ',').control('shots', shotsSaid(plan), { mono: true, doubt: lacks });
     }
-    say(' as ');
     const rate = declaration.rate.value;
-    control('rate', rate ? printRate(rate) : 'no rate declared', { doubt: !rate });
-    say(' ', ',');
+    spoken.say(' as ').control('rate', rate ? printRate(rate) : 'no rate declared', { doubt: !rate });
+    spoken.say(' ', ',');
     if (source.facts?.clip) {
-      control('clip', clipSaid(plan), { doubt: source.facts.clip.variable });
-      say(' ', ',');
+      spoken.control('clip', clipSaid(plan), { doubt: source.facts.clip.variable });
+      spoken.say(' ', ',');
     }
-  } else say(' as ');
+  } else spoken.say(' as ');
   const alpha = declaration.alpha.value;
   const on = alpha === 'on-colour' && declaration.matte.value;
   const alphaSaid = on ? `premultiplied on ${hexOf(on)}` : alpha ? alphaWords[alpha] : 'alpha not declared';
-  control('alpha', alphaSaid, { doubt: !alpha });
-  say(' ', ',');
+  spoken.control('alpha', alphaSaid, { doubt: !alpha });
   const transfer = declaration.transfer.value;
-  control('transfer', transfer ? transferWords[transfer] : 'transfer not declared', { doubt: !transfer });
+  spoken.say(' ', ',');
+  spoken.control('transfer', transfer ? transferWords[transfer] : 'transfer not declared', { doubt: !transfer });
+}
+
+/** What becomes of pictures and time, and of frames that are missing or differ. */
+function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing }: Plan): void {
   const said = pictureSaid(spec.picture);
-  say(said.length === 0 ? ' the picture ' : ' ', ',');
-  control('picture', said.join(', ') || 'as it is');
-  const isFilm = isVideoFormat(write.format);
-  if (source.kind !== 'still' || isFilm) {
-    say(' ', ',');
-    control('time', timeSaid(spec.time).join(', ') || 'at its own pace');
+  spoken.say(said.length === 0 ? ' the picture ' : ' ', ',').control('picture', said.join(', ') || 'as it is');
+  if (source.kind !== 'still' || isVideoFormat(spec.write.format))
+    spoken.say(' ', ',').control('time', timeSaid(spec.time).join(', ') || 'at its own pace');
+  if (missing.length > 0 || shots.some((shot) => shot.missing.length > 0)) {
+    const closes = spec.missing === 'leave-out' && isVideoFormat(spec.write.format);
+    spoken.say(' where a frame is missing ', ';');
+    spoken.control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });
   }
-  if (plan.missing.length > 0 || plan.shots.some(({ missing }) => missing.length > 0)) {
-    say(' where a frame is missing ', ';');
-    const closes = spec.missing === 'leave-out' && isVideoFormat(write.format);
-    control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });
+  if (differing.length > 0)
+    spoken.say(' where a picture differs ', ';').control('mixed', mixedWords[spec.mixed], { doubt: true });
+}
+
+/** What is written, under which names, where. */
+function sayWritten(spoken: Spoken, plan: Plan): void {
+  const { source, declaration, spec, into } = plan;
+  const { write } = spec;
+  const isVideo = into.kind === 'video';
+  spoken.say(' write ', ';');
+  spoken.control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
+  if (isVideo) {
+    const rate = plan.rate ? printRate(plan.rate) : 'no rate';
+    spoken.say(' at ').control('video', `${rate}, ${videoWords(write.format, spec.video)}`);
   }
-  if (plan.differing.length > 0) {
-    say(' where a picture differs ', ';');
-    control('mixed', mixedWords[spec.mixed], { doubt: true });
-  }
-  say(' write ', ';');
-  control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
-  if (isFilm) {
-    say(' at ');
-    control('video', `${plan.rate ? printRate(plan.rate) : 'no rate'}, ${videoWords(write.format, spec.video)}`);
-  }
-  say(' with ');
-  const dropped = write.alpha === 'none' && source.facts?.hasAlpha === true && alpha !== 'ignore';
-  control(
-    'alphaOut',
-    [
-      write.alpha === 'premultiplied' && write.matte
-        ? `alpha premultiplied on ${hexOf(write.matte)}`
-        : alphaOutWords[write.alpha],
-      transferWords[write.transfer],
-      ...(write.primaries ? [primariesWords[write.primaries]] : []),
-    ].join(', '),
-    { doubt: dropped },
-  );
-  say(' named ', ',');
-  control('name', writtenAs(into), { mono: true });
-  if (isFilm || source.facts?.clip?.sound) {
-    say(isFilm ? ' heard ' : ' its sound ', ',');
-    control('sound', soundSaid(plan));
-  }
-  if (isFilm || burnsText(spec.burn)) {
-    say(' with ', ',');
-    control('burn', burnSaid(plan));
-    say(' written in');
-  }
-  if (source.kind !== 'still' && into.kind === 'sequence') {
-    say(' from ');
-    control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
-  }
-  say(' into ', ',');
-  control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
-  if (spec.existing === 'replace') {
-    say(' and ', ',');
-    control('existing', 'replace what is there', { doubt: true });
-  }
-  if (receiver) {
-    say(' for ', ',');
-    control('receiver', receiver.name, { doubt: receiver.trips });
-  }
-  parts[parts.length - 1]!.stop = '.';
-  return parts;
+  const onMatte = write.alpha === 'premultiplied' && write.matte;
+  const colour = [
+    onMatte ? `alpha premultiplied on ${hexOf(onMatte)}` : alphaOutWords[write.alpha],
+    transferWords[write.transfer],
+    ...(write.primaries ? [primariesWords[write.primaries]] : []),
+  ];
+  const drops = write.alpha === 'none' && source.facts?.hasAlpha === true && declaration.alpha.value !== 'ignore';
+  spoken.say(' with ').control('alphaOut', colour.join(', '), { doubt: drops });
+  spoken.say(' named ', ',').control('name', writtenAs(into), { mono: true });
+  if (isVideo || source.facts?.clip?.sound)
+    spoken.say(isVideo ? ' heard ' : ' its sound ', ',').control('sound', soundSaid(plan));
+  if (isVideo || burnsText(spec.burn)) spoken.say(' with ', ',').control('burn', burnSaid(plan)).say(' written in');
+  if (source.kind !== 'still' && into.kind === 'sequence')
+    spoken.say(' from ').control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
+  spoken.say(' into ', ',').control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
+  if (spec.existing === 'replace')
+    spoken.say(' and ', ',').control('existing', 'replace what is there', { doubt: true });
 }
 
 /** Which frames: as ranges, or how many markers. */

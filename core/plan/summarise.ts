@@ -1,6 +1,6 @@
 import { coverageOf } from '../numbering/ranges.ts';
 import { addCounts, noCounts, type PixelCounts } from '../pixels/recipe.ts';
-import { writtenAs } from './resultNames.ts';
+import { writtenAs } from './into.ts';
 import { printSentence, sentenceOf } from './sentence.ts';
 import { measuredLosses } from './losses.ts';
 import type { Plan } from './plan.ts';

@@ -1,5 +1,5 @@
-import { problemOf, ShaleError, type Problem } from '../errors.ts';
-import type { Source } from '../numbering/source.ts';
+import type { Problem } from '../errors.ts';
+import type { Facts, Source } from '../numbering/source.ts';
 import { sizeAfter } from '../pixels/picture.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { formatRules } from '../spec/formats.ts';
@@ -8,68 +8,93 @@ import { isVideoFormat, codecRecord } from '../formats/index.ts';
 import { chromaOf, needsEven } from '../spec/video.ts';
 import { rateFraction, type Rate } from '../timing/rate.ts';
 import { parseTimecode } from '../timing/timecode.ts';
+import { refusing } from './attempt.ts';
 
 /** What forbids a clip to be taken apart, or a video to be written, as a spec says. @param rate of the results */
 export function videoProblems(source: Source, declaration: Declaration, spec: Spec, rate: Rate | null): Problem[] {
-  const problems: Problem[] = [];
-  const add = (code: string, fact: string, wayOut: string, subject: string) =>
-    problems.push({ code, fact, wayOut, subject });
-  const { write, video, clip } = spec;
   const { facts } = source;
-  if (facts?.clip?.variable && !facts.clip.runs && clip.timing === 'constant-rate')
-    add(
-      'times-too-many',
-      `The times of ${source.name} change too often to be kept.`,
-      'Take every picture once.',
-      'clip.timing',
-    );
-  if (!isVideoFormat(write.format)) return problems;
-  const { words } = formatRules[write.format];
+  const problems: Problem[] = [];
+  if (facts?.clip?.variable && !facts.clip.runs && spec.clip.timing === 'constant-rate')
+    problems.push({
+      code: 'times-too-many',
+      fact: `The times of ${source.name} change too often to be kept.`,
+      wayOut: 'Take every picture once.',
+      subject: 'clip.timing',
+    });
+  if (!isVideoFormat(spec.write.format)) return problems;
+  return [
+    ...problems,
+    ...rateProblems(source.name, rate),
+    ...codedProblems(spec.write, spec.video),
+    ...(facts ? sizeProblems(facts, declaration, spec) : []),
+    ...timecodeProblems(spec.video.timecode, rate),
+  ];
+}
+
+function rateProblems(name: string, rate: Rate | null): Problem[] {
+  const subject = 'declaration.rate';
   if (!rate)
-    add(
-      'rate-not-declared',
-      `Nothing says at which rate ${source.name} plays, and a video has to have one.`,
-      'Declare its rate: press it in the sentence, use Inspect, or give --rate.',
-      'declaration.rate',
-    );
-  const rules = codecRecord(write.format)!;
+    return [
+      {
+        code: 'rate-not-declared',
+        fact: `Nothing says at which rate ${name} plays, and a video has to have one.`,
+        wayOut: 'Declare its rate: press it in the sentence, use Inspect, or give --rate.',
+        subject,
+      },
+    ];
+  if (rate.num / rate.den <= 300) return [];
+  const fact = `${rateFraction(rate)} frames a second are more than players show.`;
+  return [{ code: 'rate-outside', fact, wayOut: 'Declare another rate.', subject }];
+}
+
+/** Settings that the codec does not have. */
+function codedProblems({ format, sample, alpha }: Spec['write'], video: Spec['video']): Problem[] {
+  const problems: Problem[] = [];
+  const rules = codecRecord(format)!;
   if (rules.crf && video.control === 'quality' && video.crf !== null && video.crf > rules.crf.most)
-    add('quality-outside', `${words} has qualities from 0 to ${rules.crf.most}.`, 'Choose one of those.', 'video.crf');
+    problems.push({
+      code: 'quality-outside',
+      fact: `${formatRules[format].words} has qualities from 0 to ${rules.crf.most}.`,
+      wayOut: 'Choose one of those.',
+      subject: 'video.crf',
+    });
   if (video.maxBitrate !== null && video.control === 'bitrate' && video.maxBitrate < video.bitrate)
-    add(
-      'bitrate-below',
-      `The greatest bitrate, ${video.maxBitrate} kb/s, is below the one to reach, ${video.bitrate}.`,
-      'Raise it, or take it away.',
-      'video.maxBitrate',
-    );
-  if (write.format === 'vp9' && write.sample !== 'u8' && write.alpha !== 'none')
-    add('depth-not-held', 'VP9 holds alpha with 8 bits only.', 'Choose 8-bit, or no alpha.', 'write.sample');
-  if (facts) {
-    const even = needsEven(write.format, video);
-    const size = sizeAfter(facts, spec.picture, declaration.pixelAspect.value ?? undefined);
-    const odd = (even.width && size.width % 2 === 1) || (even.height && size.height % 2 === 1);
-    if (odd && video.oddSize === 'stop')
-      add(
-        'odd-size',
-        `Pictures are ${size.width} x ${size.height}, and ${words} with ${chromaOf(write.format, video) ?? '4:2:2'} shares a colour sample between two pixels: ${even.height ? 'both sides have' : 'the width has'} to be even.`,
-        'Let a line be added (the last one again) or cut off; or write 4:4:4 where the format has it.',
-        'video.oddSize',
-      );
-  }
-  if (video.timecode !== null && rate) {
-    try {
-      parseTimecode(video.timecode, rate);
-    } catch (error) {
-      if (!(error instanceof ShaleError)) throw error;
-      problems.push({ ...problemOf(error), subject: 'video.timecode' });
-    }
-  }
-  if (rate && rate.num / rate.den > 300)
-    add(
-      'rate-outside',
-      `${rateFraction(rate)} frames a second are more than players show.`,
-      'Declare another rate.',
-      'declaration.rate',
-    );
+    problems.push({
+      code: 'bitrate-below',
+      fact: `The greatest bitrate, ${video.maxBitrate} kb/s, is below the one to reach, ${video.bitrate}.`,
+      wayOut: 'Raise it, or take it away.',
+      subject: 'video.maxBitrate',
+    });
+  if (format === 'vp9' && sample !== 'u8' && alpha !== 'none')
+    problems.push({
+      code: 'depth-not-held',
+      fact: 'VP9 holds alpha with 8 bits only.',
+      wayOut: 'Choose 8-bit, or no alpha.',
+      subject: 'write.sample',
+    });
   return problems;
+}
+
+/** Sides that have to be even and are not. */
+function sizeProblems(facts: Facts, { pixelAspect }: Declaration, { write, video, picture }: Spec): Problem[] {
+  const even = needsEven(write.format, video);
+  const { width, height } = sizeAfter(facts, picture, pixelAspect.value ?? undefined);
+  const isOdd = (even.width && width % 2 === 1) || (even.height && height % 2 === 1);
+  if (!isOdd || video.oddSize !== 'stop') return [];
+  const coded = `${formatRules[write.format].words} with ${chromaOf(write.format, video) ?? '4:2:2'}`;
+  return [
+    {
+      code: 'odd-size',
+      fact: `Pictures are ${width} x ${height}, and ${coded} shares a colour sample between two pixels: ${even.height ? 'both sides have' : 'the width has'} to be even.`,
+      wayOut: 'Let a line be added (the last one again) or cut off; or write 4:4:4 where the format has it.',
+      subject: 'video.oddSize',
+    },
+  ];
+}
+
+function timecodeProblems(timecode: string | null, rate: Rate | null): Problem[] {
+  if (timecode === null || !rate) return [];
+  const problems: Problem[] = [];
+  refusing(problems, () => parseTimecode(timecode, rate), 0);
+  return problems.map((problem) => ({ ...problem, subject: 'video.timecode' }));
 }

@@ -3,7 +3,7 @@ import { printPattern, type Pattern } from '../numbering/pattern.ts';
 import { rangeCount, type FrameRange } from '../numbering/ranges.ts';
 import { frameCount, type Facts, type SampleFormat, type Source } from '../numbering/source.ts';
 import { sizeOfPlan } from '../plan/pictureProblems.ts';
-import { writtenAs } from '../plan/resultNames.ts';
+import { writtenAs } from '../plan/into.ts';
 import type { Plan } from '../plan/plan.ts';
 import type { AlphaKind, DeclaredTransfer } from '../pixels/colourNames.ts';
 import type { Declaration } from '../spec/declaration.ts';

@@ -46,13 +46,13 @@ test('whatever the sequence and the receiver: what has a mend is mended, and the
       fc.pre(item?.source.kind === 'sequence' && others.length === 0);
       let spec = namingSpecSchema.parse({ version: 1 });
       for (let press = 0; press < 12; press += 1) {
-        const open = heldRename(planOf(item!, spec), [item!], '/').flatMap((held) => breachesOf(held, receiver));
+        const open = heldRename(planOf(item, spec), [item], '/').flatMap((held) => breachesOf(held, receiver));
         const mends = open.filter((breach) => namingMend(breach, receiver) !== undefined);
         if (mends.length === 0) break;
         spec = conformNaming(spec, receiver, mends);
       }
-      const plan = planOf(item!, spec);
-      const left = heldRename(plan, [item!], '/').flatMap((held) => breachesOf(held, receiver));
+      const plan = planOf(item, spec);
+      const left = heldRename(plan, [item], '/').flatMap((held) => breachesOf(held, receiver));
       expect(left).toEqual([]);
       expect(plan.problems.filter(({ code }) => code !== 'nothing-changes')).toEqual([]);
       const loaded = strictRead(plan.to, receiver);

@@ -24,39 +24,10 @@ const undoneWords = (sentence: string): string =>
  * @throws ShaleError `not-undoable` where it did not end well, or is undone already
  */
 export async function planUndo(record: Record, disk: Disk, id: string, rest: boolean): Promise<UndoPlan> {
+  refuseUndone(record);
   const { head, files } = record;
-  if (!stepOf(record, 'done') || !isEnded(record) || stepOf(record, 'undone')) {
-    throw new ShaleError({
-      code: 'not-undoable',
-      fact: stepOf(record, 'undone') ? 'This rename is undone already.' : 'This rename was not carried out.',
-      wayOut: 'Look at the history for what was.',
-      subject: head.id,
-    });
-  }
-  const { from, to } = pathsOf(record);
   const removes = head.mode === 'copy' || head.mode === 'link';
-  const copies = stepOf(record, 'copied')?.copies;
-  const [old, now] = await Promise.all([disk.identify(from), disk.identify(to)]);
-  const giving = new Set(to);
-  const touched: string[] = [];
-  const rows: number[] = [];
-  for (let row = 0; row < files.length; row += 1) {
-    const was = copies?.[row] ?? files[row]![2];
-    const same = now[row] === was || (head.mode === 'link' && now[row] !== '' && inode(now[row]!) === inode(was));
-    const free = removes ? old[row] !== '' : old[row] === '' || giving.has(from[row]!);
-    if (!same || !free) touched.push(files[row]![1]);
-    // A name can go back to a file that was worked on; a copy that was worked on is not taken away.
-    const there = removes ? same : now[row] !== '' && !now[row]!.endsWith(':other');
-    if (there && free) rows.push(row);
-  }
-  // A name may be given back only if whoever has it now goes too.
-  let kept = rows;
-  for (let again = !removes && touched.length > 0; again;) {
-    const leaving = new Set(kept.map((row) => to[row]!));
-    const next = kept.filter((row) => old[row] === '' || leaving.has(from[row]!));
-    again = next.length < kept.length;
-    kept = next;
-  }
+  const { kept, touched } = await undoable(record, disk, removes);
   const work: RenameWork = {
     id,
     mode: removes ? 'remove' : 'move',
@@ -87,4 +58,45 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
     });
   }
   return { work, touched, left: files.length - kept.length, problems };
+}
+
+/** @throws ShaleError `not-undoable` */
+function refuseUndone(record: Record): void {
+  if (!stepOf(record, 'done') || !isEnded(record) || stepOf(record, 'undone')) {
+    throw new ShaleError({
+      code: 'not-undoable',
+      fact: stepOf(record, 'undone') ? 'This rename is undone already.' : 'This rename was not carried out.',
+      wayOut: 'Look at the history for what was.',
+      subject: record.head.id,
+    });
+  }
+}
+
+/** Which rows can be undone, and files that were touched since. @param removes whether what was made goes away */
+async function undoable(record: Record, disk: Disk, removes: boolean): Promise<{ kept: number[]; touched: string[] }> {
+  const { head, files } = record;
+  const { from, to } = pathsOf(record);
+  const copies = stepOf(record, 'copied')?.copies;
+  const [old, now] = await Promise.all([disk.identify(from), disk.identify(to)]);
+  const giving = new Set(to);
+  const touched: string[] = [];
+  const rows: number[] = [];
+  for (let row = 0; row < files.length; row += 1) {
+    const was = copies?.[row] ?? files[row]![2];
+    const same = now[row] === was || (head.mode === 'link' && now[row] !== '' && inode(now[row]!) === inode(was));
+    const free = removes ? old[row] !== '' : old[row] === '' || giving.has(from[row]!);
+    if (!same || !free) touched.push(files[row]![1]);
+    // A name can go back to a file that was worked on; a copy that was worked on is not taken away.
+    const there = removes ? same : now[row] !== '' && !now[row]!.endsWith(':other');
+    if (there && free) rows.push(row);
+  }
+  // A name may be given back only if whoever has it now goes too.
+  let kept = rows;
+  for (let again = !removes && touched.length > 0; again;) {
+    const leaving = new Set(kept.map((row) => to[row]!));
+    const next = kept.filter((row) => old[row] === '' || leaving.has(from[row]!));
+    again = next.length < kept.length;
+    kept = next;
+  }
+  return { kept, touched };
 }

@@ -35,7 +35,7 @@ export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16', page = 
   return {
     width,
     height,
-    channels: info.channels as Image['channels'],
+    channels: info.channels,
     sample,
     data: sample === 'u8' ? data : new Uint16Array(data.buffer, data.byteOffset, data.length / 2),
   };

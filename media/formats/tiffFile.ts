@@ -66,7 +66,7 @@ export async function tiffPieces(
       : Buffer.from(data.buffer, data.byteOffset, data.byteLength);
   const rows = rowsOf(row * size, height);
   const strips = await Promise.all(
-    Array.from({ length: Math.ceil(height / rows) }, (_, at) => {
+    Array.from({ length: Math.ceil(height / rows) }, async (_, at) => {
       const strip = bytes.subarray(at * rows * row * size, Math.min(height, (at + 1) * rows) * row * size);
       if (tiffCompression === 'deflate') return deflated(strip, { level: effort });
       return tiffCompression === 'lzw' ? lzwEncode(strip) : strip;

@@ -134,6 +134,18 @@ function sampleOf(bits: number, format: number): SampleFormat {
 /** The profile that a file holds; undefined where it has none. */
 const profileIn = (entry: Entry | undefined) => entry && readProfile(Buffer.from(entry.values));
 
+/** What an extra sample says of itself: 1 is associated alpha (premultiplied), 2 unassociated, 0 says nothing (TIFF 6.0, section 18). */
+const alphaKinds = ['unsaid', 'premultiplied', 'straight'] as const;
+
+/** Colours by the photometric interpretation, and whether one of the samples beyond them is alpha. */
+function channelsOf(photometric: number, samples: number, extra: readonly number[]) {
+  const colours = photometric <= 1 ? ['Y'] : photometric === 5 ? ['C', 'M', 'Y', 'K'] : ['R', 'G', 'B'];
+  // A palette's colours are one sample.
+  const stored = photometric === 3 ? 1 : colours.length;
+  const hasAlpha = samples > stored && (extra.length === 0 || extra[0] !== 0 || samples === stored + 1);
+  return { colours, hasAlpha };
+}
+
 /** Facts, and whether every strip or tile lies within the file, from the first directory alone. */
 export function tiffHeader(file: HeaderFile): StillHeader {
   const tags = directory(file);
@@ -150,16 +162,10 @@ export function tiffHeader(file: HeaderFile): StillHeader {
     ends = Math.max(ends, offset + lengths[at]!);
     begins = Math.min(begins, offset);
   });
-  const samples = one(tag.samples, 1);
-  const grey = one(tag.photometric, 2) <= 1;
-  const colours = grey ? ['Y'] : one(tag.photometric, 2) === 5 ? ['C', 'M', 'Y', 'K'] : ['R', 'G', 'B'];
-  const palette = one(tag.photometric, 2) === 3;
   const extra = tags.get(tag.extraSamples)?.values ?? [];
-  const stored = palette ? 1 : colours.length;
-  // 1 is associated alpha (premultiplied), 2 unassociated; 0 says nothing (TIFF 6.0, section 18).
-  const hasAlpha = samples > stored && (extra.length === 0 || extra[0] !== 0 || samples === stored + 1);
+  const { colours, hasAlpha } = channelsOf(one(tag.photometric, 2), one(tag.samples, 1), extra);
   const bits = one(tag.bits, 1);
-  const kinds = ['unsaid', 'premultiplied', 'straight'];
+  const alphaSays = hasAlpha ? alphaKinds[extra[0] ?? 0]! : undefined;
   return {
     facts: {
       width,
@@ -168,13 +174,13 @@ export function tiffHeader(file: HeaderFile): StillHeader {
       sample: sampleOf(bits, one(tag.sampleFormat, 1)),
       channels: hasAlpha ? [...colours, 'A'] : colours,
       hasAlpha,
-      alphaSays: hasAlpha && (extra[0] === 1 || extra[0] === 2) ? (kinds[extra[0]] as 'straight') : undefined,
+      alphaSays: alphaSays === 'unsaid' ? undefined : alphaSays,
       ...profileFacts(profileIn(tags.get(tag.profile))),
       compression: compressions[one(tag.compression, 1)] ?? `type ${one(tag.compression, 1)}`,
       pixelAspect: aspectOf(one(tag.downUnit, 1) / one(tag.acrossUnit, 1)),
       more: [
         ...(tags.has(tag.tileWidth) ? [['Layout', 'tiles'] as [string, string]] : []),
-        ...(hasAlpha ? [['Alpha says', kinds[extra[0] ?? 0]!] as [string, string]] : []),
+        ...(alphaSays ? [['Alpha says', alphaSays] as [string, string]] : []),
       ],
     },
     dataAt: begins > 8 ? Math.min(begins, file.size) : 8,

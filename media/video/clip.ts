@@ -5,6 +5,7 @@ import {
   type AVPixelFormat,
   type FormatContext,
   type Frame,
+  type Stream,
 } from 'node-av';
 import {
   clipTimes,
@@ -53,9 +54,6 @@ export function probeClip(path: string): Promise<ProbedClip> {
       : { rate: said, variable: false };
     const { bits, hasAlpha } = layoutOf(traits.pixels);
     const alpha = hasAlpha || stream.metadata?.get('alpha_mode') === '1';
-    const sideways = traits.turn === 90 || traits.turn === 270;
-    const [width, height] = sideways ? [codecpar.height, codecpar.width] : [codecpar.width, codecpar.height];
-    const { num: across, den: down } = codecpar.sampleAspectRatio;
     const count = index.times.length;
     const { sample, channels } = givenAs(codecpar.format as AVPixelFormat);
     const grey = channels < 3;
@@ -83,15 +81,13 @@ export function probeClip(path: string): Promise<ProbedClip> {
     };
     const timecode = stream.metadata?.get('timecode') ?? input.metadata?.get('timecode');
     const facts: Facts = {
-      width,
-      height,
+      ...uprightSize(codecpar, traits.turn),
       format: clip.codec,
       sample,
       channels: [...(grey ? ['Y'] : ['R', 'G', 'B']), ...(alpha ? ['A'] : [])],
       hasAlpha: alpha,
       transfer: transferByCode(codecpar.colorTrc),
       primaries: primariesByCode(codecpar.colorPrimaries),
-      pixelAspect: sideways ? fraction(down, across) : fraction(across, down),
       rate: times.rate,
       seconds: lengthOf(input, index, stream.duration, base, times.rate),
       frames: count,
@@ -110,6 +106,16 @@ export function probeClip(path: string): Promise<ProbedClip> {
     };
     return { facts, weights: weightsOf(index), ...(look.problem ? { problem: look.problem } : {}) };
   });
+}
+
+/** Size and shape of a clip's pictures as they are seen: turned by a quarter, width and height change places. */
+function uprightSize(
+  { width, height, sampleAspectRatio: { num, den } }: Stream['codecpar'],
+  turn: ClipFacts['turn'],
+): Pick<Facts, 'width' | 'height' | 'pixelAspect'> {
+  return turn === 90 || turn === 270
+    ? { width: height, height: width, pixelAspect: fraction(den, num) }
+    : { width, height, pixelAspect: fraction(num, den) };
 }
 
 function soundOf(input: FormatContext): Partial<Pick<ClipFacts, 'sound'>> {

@@ -11,20 +11,22 @@ import { problemDetails } from './problems.ts';
 /** Where uploads go, by the open resumable upload protocol (tus 1.0.0). */
 const path = '/api/intake/upload';
 
-interface Refusal {
-  status_code: number;
-  body: string;
-}
+/** A refusal as the protocol's server takes it: with the problem details of every other route. */
+class Refusal extends Error {
+  readonly status_code: number;
+  readonly body: string;
 
-/** A refusal as the protocol's server writes it: problem details, like those of every other route. */
-function refusal(error: unknown): Refusal {
-  const problem = error instanceof ShaleError ? error : writeError('the upload', error);
-  const details = problemDetails(problemOf(problem));
-  return { status_code: details.status, body: JSON.stringify(details) };
+  constructor(error: unknown) {
+    const problem = error instanceof ShaleError ? error : writeError('the upload', error);
+    super(problem.message, { cause: error });
+    const details = problemDetails(problemOf(problem));
+    this.status_code = details.status;
+    this.body = JSON.stringify(details);
+  }
 }
 
 const full = (): Refusal =>
-  refusal(
+  new Refusal(
     new ShaleError({
       code: 'disk-full',
       fact: 'The disk is full: not all of the upload could be written.',
@@ -58,7 +60,7 @@ export function uploadRoutes(app: Express, intake: Intake): void {
       try {
         await intake.expected(upload.metadata?.batch, upload.metadata?.index, upload.size);
       } catch (error) {
-        throw refusal(error);
+        throw new Refusal(error);
       }
       return {};
     },
@@ -67,14 +69,14 @@ export function uploadRoutes(app: Express, intake: Intake): void {
         const file = await intake.expected(upload.metadata?.batch, upload.metadata?.index, upload.size);
         await intake.take(join(intake.partials, upload.id), file);
       } catch (error) {
-        throw refusal(error);
+        throw new Refusal(error);
       }
       return {};
     },
     async onResponseError(_request, error) {
       const status = 'status_code' in error ? error.status_code : 500;
       if (status === 500 && (await free()) < nothing) return full();
-      return 'status_code' in error ? undefined : refusal(error);
+      return 'status_code' in error ? undefined : new Refusal(error);
     },
   });
   app.all([path, `${path}/*rest`], (request, response) => {

@@ -13,7 +13,9 @@ export class Roots {
     private readonly configs: RootConfig[],
     private readonly ground: Ground,
   ) {
-    this.scans = new Map(configs.map((config) => [config.id, new Scanning(config, ground, () => void this.tell(config.id))]));
+    this.scans = new Map(
+      configs.map((config) => [config.id, new Scanning(config, ground, () => void this.tell(config.id))]),
+    );
   }
 
   /** @throws ShaleError `root-not-found` */

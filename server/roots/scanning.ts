@@ -119,7 +119,7 @@ export class Scanning {
           this.dirty.clear();
           await this.scanAll();
         } else {
-          const [folder] = this.dirty as Set<string>;
+          const [folder] = this.dirty;
           this.dirty.delete(folder!);
           await this.scanOne(folder!);
         }
@@ -243,7 +243,8 @@ export class Scanning {
       const id = sourceId(this.id, folder, source.name);
       if (calm.has(id)) this.ground.send(settled(this.id, id, source));
     }
-    if (changed || writing.length > 0) this.lookAgain(folder, changed ? 1000 : this.quiet + 200 - sinceLast(writing, this.quiet));
+    if (changed || writing.length > 0)
+      this.lookAgain(folder, changed ? 1000 : this.quiet + 200 - sinceLast(writing, this.quiet));
   }
 
   /** A source that nobody changed since Shale finished it is whole. */

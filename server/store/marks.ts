@@ -1,16 +1,15 @@
 import type { Knex } from 'knex';
-import { ShaleError, type Cadence, type Marker } from '@shale/core';
-import { markersInOrder } from '@shale/core';
+import { markersInOrder, ShaleError, type Cadence } from '@shale/core';
 import type { SourceMarkers } from '@shale/contract';
+import { readRow } from './rows.ts';
 
 /** What was marked on sources, and what was found of how their frames follow one another. */
 export class Marks {
   constructor(private readonly knex: Knex) {}
 
   async markers(source: string): Promise<SourceMarkers> {
-    const row = (await this.knex('markers').where({ source }).first()) as
-      { version: number; markers: string } | undefined;
-    return { version: row?.version ?? 0, markers: row ? (JSON.parse(row.markers) as Marker[]) : [] };
+    const row: unknown = await this.knex('markers').where({ source }).first();
+    return row === undefined ? { version: 0, markers: [] } : readRow('markers', row);
   }
 
   /** @throws ShaleError `markers-changed` where somebody changed them since that version */
@@ -39,8 +38,8 @@ export class Marks {
 
   /** What was found of a source that was as it is now. @param as what tells it from its earlier self */
   async cadence(source: string, as: string): Promise<Cadence | null> {
-    const row = (await this.knex('cadences').where({ source, is_of: as }).first()) as { cadence: string } | undefined;
-    return row ? (JSON.parse(row.cadence) as Cadence) : null;
+    const row: unknown = await this.knex('cadences').where({ source, is_of: as }).first();
+    return row === undefined ? null : readRow('cadences', row).cadence;
   }
 
   async putCadence(source: string, as: string, cadence: Cadence): Promise<void> {

@@ -1,29 +1,18 @@
 import type { Knex } from 'knex';
-import {
-  namingSpecSchema,
-  receiverSchema,
-  shippedReceivers,
-  type NamingSpec,
-  type Problem,
-  type Receiver,
-} from '@shale/core';
-import type { ListedReceiver, Rename } from '@shale/contract';
+import { namingSpecSchema, shippedReceivers, type NamingSpec, type Receiver } from '@shale/core';
+import type { ListedReceiver } from '@shale/contract';
+import { readRows, type Row } from './rows.ts';
 import { Shelf } from './shelf.ts';
 
 /** A rename as it is remembered. */
-export interface RenameRow extends Omit<Rename, 'settled' | 'created' | 'sources'> {
-  /** Ids of sources before and after. */
-  sources: [before: string, after: string][];
-  /** Milliseconds since 1970. */
-  created: number;
-}
+export type RenameRow = Row<'renames'>;
 
 /** Renames, saved naming rules and receivers. */
 export class Names {
   readonly stacks: Shelf<NamingSpec>;
 
   constructor(private readonly knex: Knex) {
-    this.stacks = new Shelf(knex, 'stacks', (value) => namingSpecSchema.parse(value));
+    this.stacks = new Shelf(knex, 'stacks', namingSpecSchema);
   }
 
   async putRename(row: RenameRow): Promise<void> {
@@ -40,23 +29,13 @@ export class Names {
   }
 
   async listRenames(): Promise<RenameRow[]> {
-    const rows = (await this.knex('renames').orderBy('created', 'desc').limit(500)) as (Omit<
-      RenameRow,
-      'sources' | 'example' | 'problem'
-    > & { sources: string; example: string | null; problem: string | null })[];
-    return rows.map((row) => ({
-      ...row,
-      created: Number(row.created),
-      sources: JSON.parse(row.sources) as RenameRow['sources'],
-      example: JSON.parse(row.example ?? 'null') as RenameRow['example'],
-      problem: JSON.parse(row.problem ?? 'null') as Problem | null,
-    }));
+    return readRows('renames', await this.knex('renames').orderBy('created', 'desc').limit(500));
   }
 
   /** Shipped receivers in their order, changed or not, then those of one's own by name. */
   async listReceivers(): Promise<ListedReceiver[]> {
-    const rows = (await this.knex('receivers')) as { id: string; receiver: string }[];
-    const kept = new Map(rows.map(({ id, receiver }) => [id, receiverSchema.parse(JSON.parse(receiver))]));
+    const rows = readRows('receivers', await this.knex('receivers'));
+    const kept = new Map(rows.map(({ id, receiver }) => [id, receiver]));
     const shipped = Object.entries(shippedReceivers).map(([id, receiver]) => ({
       id,
       shipped: true,

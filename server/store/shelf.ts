@@ -1,18 +1,19 @@
 import type { Knex } from 'knex';
+import type { z } from 'zod';
 import { freeName } from '@shale/core';
+import { keptSchema, readList } from './rows.ts';
 
 /** Things kept under a name, as JSON, each with a version that grows when it is saved again. */
 export class Shelf<T> {
   constructor(
     private readonly knex: Knex,
     private readonly table: 'specs' | 'stacks',
-    /** Reads what is kept. */
-    private readonly read: (value: unknown) => T,
+    /** Of what is kept. */
+    private readonly schema: z.ZodType<T>,
   ) {}
 
   async list(): Promise<Kept<T>[]> {
-    const rows = (await this.knex(this.table).orderBy('name')) as (Omit<Kept<T>, 'spec'> & { spec: string })[];
-    return rows.map((row) => ({ ...row, spec: this.read(JSON.parse(row.spec)) }));
+    return readList(keptSchema(this.schema), this.table, await this.knex(this.table).orderBy('name'));
   }
 
   /** Keeps it under a name; what has that name already gets a new version. */
@@ -28,9 +29,7 @@ export class Shelf<T> {
   /** Keeps it under this name, or one with a number behind it where that is taken: nothing that is kept changes. */
   async add(name: string, spec: T): Promise<Kept<T>> {
     for (;;) {
-      const taken = new Set(
-        ((await this.knex(this.table).select('name')) as { name: string }[]).map((one) => one.name),
-      );
+      const taken = new Set((await this.knex(this.table).select<{ name: string }[]>('name')).map((one) => one.name));
       const free = freeName(name, taken);
       const [id] = await this.knex(this.table).insert(this.row(free, spec)).onConflict('name').ignore();
       // Another tab may have taken the name in between.

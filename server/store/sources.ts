@@ -10,6 +10,7 @@ import {
   type Source,
   type Word,
 } from '@shale/core';
+import { readRows } from './rows.ts';
 import { columnsOf, fewer } from './sourceColumns.ts';
 import type { FolderCount, ListedSource, Overview, SourceFilter, SourceSort } from '@shale/contract';
 
@@ -28,8 +29,8 @@ interface SourceRow {
   id: string;
   root: string;
   folder: string;
+  /** The scan's own words, as JSON: written anew by every scan, and too many to be checked at each look. */
   data: string;
-  word: string | null;
 }
 
 /** Sources as the pages list them, and what people said of them: words, rules, findings set aside. */
@@ -72,10 +73,10 @@ export class Sources {
    * @returns how many changed
    */
   async markVersions(root: string): Promise<number> {
-    const rows = (await this.knex('sources')
+    const rows = await this.knex('sources')
       .where({ root })
       .whereNotNull('family')
-      .select('id', 'data')) as SourceRow[];
+      .select<Pick<SourceRow, 'id' | 'data'>[]>('id', 'data');
     const sources = rows.map(({ data }) => JSON.parse(data) as Source);
     const marked = withOlderVersions(sources);
     const changed = rows.flatMap(({ id }, index) =>
@@ -170,7 +171,9 @@ export class Sources {
     const folders = new Map<string, string>();
     for (let at = 0; at < rows.length; at += 1000) {
       const ids = rows.slice(at, at + 1000).map(({ id }) => id);
-      const named = (await this.knex('sources').whereIn('id', ids).select('id', 'folder')) as SourceRow[];
+      const named = await this.knex('sources')
+        .whereIn('id', ids)
+        .select<Pick<SourceRow, 'id' | 'folder'>[]>('id', 'folder');
       for (const { id, folder } of named) folders.set(id, folder);
     }
     return rows.map(({ root, id, count }) => ({ root, folder: folders.get(id) ?? '', count: Number(count) }));
@@ -276,8 +279,7 @@ export class Sources {
   async rules(root: string): Promise<Rule[]> {
     const kept = this.rulesByRoot.get(root);
     if (kept) return kept;
-    const rows = (await this.knex('rules').where({ root }).orderBy('folder')) as { folder: string; word: string }[];
-    const rules = rows.map(({ folder, word }) => ({ folder, word: JSON.parse(word) as Word }));
+    const rules = readRows('rules', await this.knex('rules').where({ root }).orderBy('folder'));
     this.rulesByRoot.set(root, rules);
     return rules;
   }
@@ -302,10 +304,7 @@ export class Sources {
       if (listed.length === 0) continue;
       const columns = listed.map(columnsOf);
       const rows = listed.map((source, index) => ({ ...identity(source), data: '', scan: 0, ...columns[index]! }));
-      await this.knex('sources')
-        .insert(rows)
-        .onConflict('id')
-        .merge(Object.keys(columns[0]!) as (keyof (typeof rows)[0])[]);
+      await this.knex('sources').insert(rows).onConflict('id').merge(Object.keys(columns[0]!));
     }
   }
 
@@ -321,16 +320,18 @@ export class Sources {
     if (filter.hours !== undefined) query.where('modified', '>=', Date.now() - filter.hours * 3_600_000);
     if (filter.text) {
       const text = `%${escapeLike(filter.text)}%`;
-      query.where((either) => either.where('name', 'like', text).orWhere('folder', 'like', text));
+      query.where((either) => {
+        void either.where('name', 'like', text).orWhere('folder', 'like', text);
+      });
     }
     return query;
   }
 
   private async counts(filter: SourceFilter, column: 'kind' | 'rate' | 'codes'): Promise<Record<string, number>> {
-    const rows = (await this.filtered(filter)
+    const rows = await this.filtered(filter)
       .whereNotNull(column)
-      .select(column, this.knex.raw('COUNT(*) AS count'))
-      .groupBy(column)) as Record<string, unknown>[];
+      .select<Record<string, unknown>[]>(column, this.knex.raw('COUNT(*) AS count'))
+      .groupBy(column);
     return Object.fromEntries(rows.map((row) => [String(row[column]), Number(row.count)]));
   }
 
@@ -338,29 +339,26 @@ export class Sources {
     const listed = new Map<string, ListedSource>();
     for (let at = 0; at < ids.length; at += 1000) {
       const part = ids.slice(at, at + 1000);
-      const [rows, asides] = await Promise.all([
-        this.knex('sources')
-          .leftJoin('words', 'words.source', 'sources.id')
-          .whereIn('sources.id', part)
-          .select('sources.id', 'sources.root', 'sources.folder', 'sources.data', 'words.word') as Promise<SourceRow[]>,
+      const [rows, words, asides] = await Promise.all([
+        this.knex('sources').whereIn('id', part).select<SourceRow[]>('id', 'root', 'folder', 'data'),
+        this.words(part),
         this.asides(part),
       ]);
-      for (const { id, root, folder, data, word } of rows) {
+      for (const { id, root, folder, data } of rows) {
         const rule = ruleFor(await this.rules(root), folder);
-        const said = word ? (JSON.parse(word) as Word) : undefined;
-        listed.set(id, view(id, root, JSON.parse(data) as Source, said, rule, asides.get(id)));
+        listed.set(id, view(id, root, JSON.parse(data) as Source, words.get(id), rule, asides.get(id)));
       }
     }
     return listed;
   }
 
   private async words(ids: string[]): Promise<Map<string, Word>> {
-    const rows = (await this.knex('words').whereIn('source', ids)) as { source: string; word: string }[];
-    return new Map(rows.map(({ source, word }) => [source, JSON.parse(word) as Word]));
+    const rows = readRows('words', await this.knex('words').whereIn('source', ids));
+    return new Map(rows.map(({ source, word }) => [source, word]));
   }
 
   private async asides(ids: string[]): Promise<Map<string, Aside[]>> {
-    const rows = (await this.knex('set_aside').whereIn('source', ids)) as (Aside & { source: string })[];
+    const rows = readRows('set_aside', await this.knex('set_aside').whereIn('source', ids));
     const by = new Map<string, Aside[]>();
     for (const { source, code, sentence, reason } of rows)
       by.set(source, [...(by.get(source) ?? []), { code, sentence, reason }]);
@@ -373,9 +371,9 @@ const escapeLike = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 /** Narrows to a folder and all below it; folders are told apart to the letter, as the file system does. */
 function inFolder<Q extends Knex.QueryBuilder>(query: Q, folder: string): Q {
   if (folder === '') return query;
-  query.where((either) =>
-    either.whereRaw('BINARY folder = ?', [folder]).orWhereRaw('BINARY folder LIKE ?', [`${escapeLike(folder)}/%`]),
-  );
+  query.where((either) => {
+    void either.whereRaw('BINARY folder = ?', [folder]).orWhereRaw('BINARY folder LIKE ?', [`${escapeLike(folder)}/%`]);
+  });
   return query;
 }
 

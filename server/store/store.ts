@@ -1,47 +1,20 @@
 import { randomUUID } from 'node:crypto';
 import knexModule, { type Knex } from 'knex';
-import { planSchema, specSchema, type Plan, type Problem, type Receipt, type Spec } from '@shale/core';
-import type { Job, OfferedFile, ReceiptEntry } from '@shale/contract';
+import { specSchema, type Plan, type Receipt, type Spec } from '@shale/core';
+import type { ReceiptEntry } from '@shale/contract';
 import { connectionLimit, databaseAway, WatchedClient } from './away.ts';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
 import { Marks } from './marks.ts';
 import { Names } from './names.ts';
+import { readRow, readRows, type Row } from './rows.ts';
 import { Shelf } from './shelf.ts';
 import { Sources } from './sources.ts';
 
-export interface JobRow {
-  id: string;
-  plan: string;
-  source: string;
-  state: Job['state'];
-  workSeconds: number;
-  problem: Problem | null;
-  created: number;
-  started: string | null;
-  finished: string | null;
-}
-
-export interface ScanRow {
-  root: string;
-  number: number;
-  files: number;
-  bytes: number;
-  finished: string;
-  /** What could not be read, and why. */
-  notes: Problem[];
-}
-
+export type JobRow = Row<'jobs'>;
+export type ScanRow = Row<'scans'>;
 /** Files that come in together. */
-export interface BatchRow {
-  id: string;
-  /** The same for the same files. */
-  key: string;
-  folder: string;
-  files: OfferedFile[];
-  created: number;
-  finished: boolean;
-}
+export type BatchRow = Row<'batches'>;
 
 /** What Shale remembers. Values are kept as JSON beside the columns that are searched. */
 export class Store {
@@ -54,7 +27,7 @@ export class Store {
     this.sources = new Sources(knex);
     this.names = new Names(knex);
     this.marks = new Marks(knex);
-    this.specs = new Shelf(knex, 'specs', (value) => specSchema.parse(value));
+    this.specs = new Shelf(knex, 'specs', specSchema);
   }
 
   /** Opens the database and brings its schema up to date. */
@@ -104,13 +77,7 @@ export class Store {
   }
 
   async listScans(): Promise<ScanRow[]> {
-    const rows = (await this.knex('scans')) as (Omit<ScanRow, 'notes'> & { notes: string | null })[];
-    return rows.map((row) => ({
-      ...row,
-      number: Number(row.number),
-      bytes: Number(row.bytes),
-      notes: JSON.parse(row.notes ?? '[]') as Problem[],
-    }));
+    return readRows('scans', await this.knex('scans'));
   }
 
   async putBatch(row: BatchRow): Promise<void> {
@@ -121,16 +88,8 @@ export class Store {
   }
 
   async getBatch(by: { id: string } | { key: string } | { folder: string }): Promise<BatchRow | undefined> {
-    const row = (await this.knex('batches').where(by).orderBy('created', 'desc').first()) as
-      (Omit<BatchRow, 'files'> & { files: string }) | undefined;
-    return (
-      row && {
-        ...row,
-        files: JSON.parse(row.files) as OfferedFile[],
-        created: Number(row.created),
-        finished: Boolean(row.finished),
-      }
-    );
+    const row: unknown = await this.knex('batches').where(by).orderBy('created', 'desc').first();
+    return row === undefined ? undefined : readRow('batches', row);
   }
 
   async putPlan(source: string, plan: Plan): Promise<string> {
@@ -140,8 +99,7 @@ export class Store {
   }
 
   async getPlan(id: string): Promise<Plan> {
-    const row = (await this.knex('plans').where({ id }).first()) as { plan: string };
-    return planSchema.parse(JSON.parse(row.plan));
+    return readRow('plans', await this.knex('plans').where({ id }).first()).plan;
   }
 
   async putJob(row: JobRow): Promise<void> {
@@ -149,18 +107,7 @@ export class Store {
   }
 
   async listJobs(): Promise<JobRow[]> {
-    const rows = (await this.knex('jobs').orderBy('created', 'desc').limit(500)) as Record<string, unknown>[];
-    return rows.map((row) => ({
-      id: row.id as string,
-      plan: row.plan as string,
-      source: row.source as string,
-      state: row.state as Job['state'],
-      workSeconds: row.work_seconds as number,
-      problem: row.problem ? (JSON.parse(row.problem as string) as Problem) : null,
-      created: Number(row.created),
-      started: row.started as string | null,
-      finished: row.finished as string | null,
-    }));
+    return readRows('jobs', await this.knex('jobs').orderBy('created', 'desc').limit(500));
   }
 
   async putReceipt(job: string, receipt: Receipt): Promise<void> {
@@ -171,13 +118,13 @@ export class Store {
   }
 
   async listReceipts(): Promise<ReceiptEntry[]> {
-    const rows = (await this.knex('receipts').orderBy('made', 'desc').limit(500)) as { job: string; receipt: string }[];
-    return rows.map(({ job, receipt }) => ({ ...(JSON.parse(receipt) as Receipt), job }));
+    const rows = readRows('receipts', await this.knex('receipts').orderBy('made', 'desc').limit(500));
+    return rows.map(({ job, receipt }) => ({ ...receipt, job }));
   }
 
   async getReceipt(job: string): Promise<ReceiptEntry | undefined> {
-    const row = (await this.knex('receipts').where({ job }).first()) as { receipt: string } | undefined;
-    return row && { ...(JSON.parse(row.receipt) as Receipt), job };
+    const row: unknown = await this.knex('receipts').where({ job }).first();
+    return row === undefined ? undefined : { ...readRow('receipts', row).receipt, job };
   }
 }
 

@@ -105,8 +105,8 @@ class Uploader {
     const lane = pLimit(together);
     try {
       await Promise.all(
-        dropped.map(({ file }, index) =>
-          have.has(index) ? undefined : lane(() => this.send(run, batch.id, index, file)),
+        dropped.flatMap(({ file }, index) =>
+          have.has(index) ? [] : [lane(() => this.send(run, batch.id, index, file))],
         ),
       );
       if (run === this.run && this.state.phase === 'sending') this.set({ phase: 'done' });

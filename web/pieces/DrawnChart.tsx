@@ -92,7 +92,7 @@ export default function DrawnChart({ option, height, label, handles }: ChartProp
     held.current.place = () => {
       const made = chart.current;
       if (!made || !handles) return;
-      const at = (x: number, y: number) => whole(made.convertFromPixel('grid', [x, y]) as number[]);
+      const at = (x: number, y: number) => whole(made.convertFromPixel('grid', [x, y]));
       made.setOption({
         graphic: handles.points.map((point, index) => {
           const [x, y] = made.convertToPixel('grid', [...point]) as [number, number];

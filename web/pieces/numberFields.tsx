@@ -63,7 +63,7 @@ export function ColourField({
         type="color"
         aria-label={`${label}, picked`}
         value={hex}
-        onChange={({ target }) => say((target as HTMLInputElement).value)}
+        onChange={({ target }) => say(target.value)}
         sx={{
           width: 34,
           height: 32,

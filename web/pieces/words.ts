@@ -8,7 +8,6 @@ import {
   alphaWords,
   groundsWords,
   transferWords,
-  type Declaration,
   type FrameRange,
   type Rate,
 } from '@shale/core';
@@ -41,7 +40,7 @@ export function framesAndTime(coverage: readonly FrameRange[], rate: Rate | null
 
 /** What a source is taken as, in the words of a table's cell. */
 export function takenAs(source: ListedSource): { rate: string; grounds: string; pixels: string; undecided: boolean } {
-  const { rate, alpha, transfer } = source.declaration as Declaration;
+  const { rate, alpha, transfer } = source.declaration;
   const pixels = [
     alpha.value ? alphaWords[alpha.value] : 'alpha undecided',
     transfer.value ? transferWords[transfer.value] : (source.facts?.transfer ?? 'transfer undecided'),

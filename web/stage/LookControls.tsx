@@ -47,7 +47,7 @@ function Dial({ label, value, usual, least, most, step, words, onSay }: DialProp
         max={most}
         step={step}
         getAriaValueText={() => words}
-        onChange={(_, said) => onSay(said as number)}
+        onChange={(_, said) => onSay(said)}
         onDoubleClick={() => onSay(usual)}
         sx={{ width: 64 }}
       />

@@ -1,10 +1,11 @@
 import Box from '@mui/material/Box';
 import { useEffect, useRef, useState, type ReactNode, type RefObject } from 'react';
-import type { Rate } from '@shale/core';
+import type { Box as PixelBox, Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { grounds } from './draw.ts';
 import { isThere, kindFor } from './frames.ts';
+import type { Pane } from './panes.ts';
 import type { Extent, Place } from './place.ts';
 import { Readout } from './Readout.tsx';
 import { Region, WarningKey } from './StageOver.tsx';
@@ -56,20 +57,26 @@ function useSize(box: RefObject<HTMLElement | null>): Extent {
   return size;
 }
 
+/** The box that is drawn to be measured, or that was measured last. */
+function Measured({ first, drawn, shows }: { first: Pane; drawn: PixelBox | undefined; shows: boolean }) {
+  const region = useAppSelector(({ stage }) => stage.region);
+  const box = drawn ?? (shows && region?.source === first.side.source.id ? region.box : undefined);
+  return box && <Region place={first.place} picture={first.size} box={box} />;
+}
+
 /** The viewer: one frame over its background, or two held against each other; stepped, scrubbed, played, zoomed, read. */
 export function Stage({ source, rate, label, against, otherLabel, over, headRoom = 0, onMeasured, noPartner }: Props) {
   const dispatch = useAppDispatch();
-  const { looking, background, playing, wipe, region } = useAppSelector((state) => state.stage);
+  const { looking, background, playing, wipe } = useAppSelector((state) => state.stage);
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
   const shown = useShown(source, rate, against, size);
   const { at, otherAt, other, mode, held, width } = shown;
   const { panes, pointer } = usePanes(shown, { box, takesPointer: !over, onMeasured });
-  const [first, second] = panes as [(typeof panes)[0], (typeof panes)[1]?];
+  const [first, second] = panes as [Pane, Pane?];
   const ground = useBackground(source, at, width, playing);
   const showsSecond = useBlink(mode === 'blink');
   const isAlpha = kindFor(looking) === 'webp' && looking.channel === 'alpha';
-  const measured = pointer.drawn ?? (onMeasured && region?.source === source.id ? region.box : undefined);
 
   return (
     <Box
@@ -101,7 +108,7 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
         sharing={{ mode, wipe, showsSecond }}
       />
       {over && source.facts && size.width > 0 && over(first.place)}
-      {measured && <Region place={first.place} picture={first.size} box={measured} />}
+      <Measured {...{ first, drawn: pointer.drawn, shows: onMeasured !== undefined }} />
       {mode === 'wipe' && <WipeLine at={wipe} onMove={(wipe) => dispatch(stageSet({ wipe }))} />}
       <StageWords source={source} frame={at} held={held} area={mode === 'wipe' ? undefined : first.area} />
       {second && <SecondWords pane={second} mode={mode} showsSecond={showsSecond} noPartner={noPartner} />}

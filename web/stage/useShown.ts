@@ -43,7 +43,7 @@ export interface Shown {
 export function useShown(source: ListedSource, rate: Rate | null, key: string | undefined, size: Extent): Shown {
   const dispatch = useAppDispatch();
   const stage = useAppSelector((state) => state.stage);
-  const { looking, playing, returns, halfSpeed, gain } = stage;
+  const { looking, playing, returns, halfSpeed } = stage;
   const at = useStageFrame(source);
   const other = useOther(source, key ?? '', key !== undefined);
   const mode = other ? stage.mode : null;
@@ -60,14 +60,7 @@ export function useShown(source: ListedSource, rate: Rate | null, key: string | 
   const fetched = { looking, width, fetches: !isDifference };
   const first = useSide({ source, frame: at, ...fetched });
   const second = useSide({ source: other?.source ?? null, frame: otherAt, ...fetched });
-  const difference = useCache(
-    other && isDifference && width > 0
-      ? [picturesOf(source), picturesOf(other.source), width, JSON.stringify(other.against)].join('/')
-      : null,
-    () => differencesOf(source, other!.source, width, other!.partner),
-    JSON.stringify([looking, gain]),
-    decodeDifference(looking, gain),
-  );
+  const difference = useDifference(source, isDifference ? other : null, width);
   const pictures = isDifference ? difference : first!.frames;
 
   const span = useMemo(() => stageSpan(source), [source]);
@@ -89,6 +82,19 @@ export function useShown(source: ListedSource, rate: Rate | null, key: string | 
   const held = !isThere(source, at) ? undefined : isDifference ? difference?.get(at) : first!.held;
   const shared = { at, otherAt, other, mode, areas, width, ratio, held, playsSmall };
   return { ...shared, first: first!, second, playback: playing ? playback : null };
+}
+
+/** Frames of a source held against those of another; null where none are wanted. */
+function useDifference(source: ListedSource, other: Other | null, width: number) {
+  const { looking, gain } = useAppSelector(({ stage }) => stage);
+  return useCache(
+    other && width > 0
+      ? [picturesOf(source), picturesOf(other.source), width, JSON.stringify(other.against)].join('/')
+      : null,
+    () => differencesOf(source, other!.source, width, other!.partner),
+    JSON.stringify([looking, gain]),
+    decodeDifference(looking, gain),
+  );
 }
 
 /** What plays beside the source: by its own time where it is aligned by time. */

@@ -113,12 +113,7 @@ export function useStagePointer(options: Options): Pointed {
     },
     onPointerCancel: () => setDragged(null),
     onDoubleClick: () =>
-      point &&
-      zoomTo(
-        zoom
-          ? null
-          : zoomedAt(picture, shared, null, 1 / fitScale(picture, shared), inFirst(point)),
-      ),
+      point && zoomTo(zoom ? null : zoomedAt(picture, shared, null, 1 / fitScale(picture, shared), inFirst(point))),
   };
   return {
     point,

@@ -34,7 +34,7 @@ export function useStill({ source, at, playing, pictures, other, beside }: Optio
       true,
     );
     if (!beside || !others) return;
-    const partners = frames.map((frame) => other!.partner(frame));
+    const partners = frames.map((frame) => other.partner(frame));
     beside.want(
       partners.filter((frame): frame is number => frame !== undefined && isThere(others, frame)),
       true,

@@ -85,6 +85,7 @@ export function useMeant(source: ListedSource, spec: Spec, plan: Plan | undefine
     ...breach,
     mend: specMend(breach, receiver),
   }));
-  const conform = (some: readonly Breach[]) => conformSpec(spec, receiver, some, plan.into.kind === 'sequence' ? stemOf(plan.into.pattern) : plan.into.stem);
+  const conform = (some: readonly Breach[]) =>
+    conformSpec(spec, receiver, some, plan.into.kind === 'sequence' ? stemOf(plan.into.pattern) : plan.into.stem);
   return { receiver, breaches, conform };
 }

@@ -9,7 +9,7 @@ import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Virtuoso } from 'react-virtuoso';
-import { frameSpan, isVideo, markerFault, type Marker, type MarkerColour, type Problem } from '@shale/core';
+import { frameSpan, isVideo, markerFault, type Marker, type Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import {
   useMarkersQuery,
@@ -226,7 +226,7 @@ function MarkerFields({
         value={draft.colour}
         options={colourOptions}
         onSay={(colour) => {
-          const next = { ...draft, colour: colour as MarkerColour };
+          const next = { ...draft, colour: colour };
           setDraft(next);
           keep(next);
         }}

@@ -99,9 +99,7 @@ export function DeclareDialog({ ids, first, root, folder, onClose }: Props) {
               <Link
                 component="button"
                 aria-label={`Leave ${factLabels[fact].toLowerCase()} as it is`}
-                onClick={() =>
-                  setWord(Object.fromEntries(Object.entries(word).filter(([key]) => key !== fact)) as Word)
-                }
+                onClick={() => setWord(Object.fromEntries(Object.entries(word).filter(([key]) => key !== fact)))}
                 sx={{ fontSize: 13, fontFamily: 'inherit' }}
               >
                 Leave

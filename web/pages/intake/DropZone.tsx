@@ -17,7 +17,7 @@ import { plural, printBytes, printCount, printLeft } from '../../pieces/words.ts
 function arrange(files: readonly FileWithPath[]): { name: string; dropped: Dropped[] } {
   const paths = files.map((file) => (file.path || file.name).replace(/^\.?\/+/, ''));
   const tops = new Set(paths.map((path) => (path.includes('/') ? path.slice(0, path.indexOf('/')) : '')));
-  const [top] = tops as Set<string>;
+  const [top] = tops;
   const oneFolder = tops.size === 1 && top !== '';
   return {
     name: oneFolder ? top! : `drop ${new Date().toISOString().slice(0, 16).replace('T', ' ').replace(':', '')}`,
@@ -110,7 +110,7 @@ export function DropZone() {
   };
   const busy = state.phase === 'sending' || state.phase === 'announcing';
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
-    onDrop: (files) => take(files as FileWithPath[]),
+    onDrop: (files) => take(files),
     noClick: true,
     noKeyboard: true,
     disabled: busy,

@@ -75,46 +75,17 @@ interface ListProps {
   change: (wanted: ListWanted) => void;
 }
 
-function List({ roots, root, wanted, overview, change }: ListProps) {
-  const [scanRoot] = useScanRootMutation();
-  const [stopScan] = useStopScanMutation();
-  const chosen = useAppSelector((state) => state.view.source);
+function List(props: ListProps) {
+  const { root, wanted, overview, change } = props;
   const dispatch = useAppDispatch();
-  const navigate = useNavigate();
-  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const selected = useSelected(wanted);
+  const { chosen, marked, setMarked, targets, current, open } = selected;
   const [declaring, setDeclaring] = useState(false);
   const [looking, setLooking] = useState<{ source: ListedSource; at: HTMLElement } | null>(null);
-
   const choose = useCallback((source: ListedSource) => void dispatch(sourceChosen(source.id)), [dispatch]);
-  const open = useCallback(
-    (id: string) => {
-      dispatch(sourceChosen(id));
-      void navigate(`/inspect/${id}`);
-    },
-    [dispatch, navigate],
-  );
-  const convert = (id: string) => {
-    dispatch(sourceChosen(id));
-    void navigate(`/convert/${id}`);
-  };
   const findings = useCallback((source: ListedSource, at: HTMLElement) => setLooking({ source, at }), []);
-  const markAll = async () => {
-    const ids = await dispatch(api.endpoints.sourceIds.initiate(wanted.filter, { forceRefetch: true })).unwrap();
-    setMarked(new Set(ids));
-  };
-
-  // Marked rows, or else the chosen one, however it came to be chosen.
-  const one = marked.size === 1 ? [...marked][0]! : marked.size === 0 ? chosen : null;
-  const { currentData: only = null } = useSourceQuery(one ?? '', { skip: !one });
-  const current = only && (marked.size === 1 || isListed(only, wanted.filter)) ? only : null;
-  const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
-  const { facets, total } = overview;
-  const rename = () => {
-    dispatch(namingBegun({ sources: targets }));
-    void navigate('/rename');
-  };
+  const { total } = overview;
   const headings = isHeaded(overview, wanted) ? overview.groups.length : 0;
-
   return (
     <Box
       sx={{
@@ -125,43 +96,7 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
         minHeight: 0,
       }}
     >
-      <Box sx={{ display: 'flex', alignItems: 'end', gap: 1.5, mb: 1.75 }}>
-        <Box sx={{ minWidth: 0 }}>
-          <Typography variant="h1" noWrap>
-            {plural(facets.all, 'source')}
-            {facets.look > 0 ? `, ${printCount(facets.look)} ${facets.look === 1 ? 'needs' : 'need'} a look` : ''}
-          </Typography>
-          {root && <ScanWords root={root} folder={wanted.filter.folder ?? ''} />}
-        </Box>
-        <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
-          {root?.scanning ? (
-            <Button variant="text" onClick={() => void stopScan(root.id)}>
-              Stop scanning
-            </Button>
-          ) : (
-            <Button variant="text" onClick={() => root && void scanRoot(root.id)}>
-              Scan again
-            </Button>
-          )}
-          <Button variant="outlined" disabled={targets.length === 0} onClick={() => setDeclaring(true)}>
-            {targets.length > 1 ? `Declare ${printCount(targets.length)}` : 'Declare'}
-          </Button>
-          <Button variant="outlined" disabled={targets.length === 0} onClick={() => rename()}>
-            {targets.length > 1 ? `Rename ${printCount(targets.length)}` : 'Rename'}
-          </Button>
-          <Button variant="outlined" disabled={!current} onClick={() => current && open(current.id)}>
-            Inspect
-          </Button>
-          <Button
-            variant="contained"
-            disabled={!current || !isConvertible(current)}
-            title={targets.length > 1 ? 'One source at a time' : undefined}
-            onClick={() => current && convert(current.id)}
-          >
-            Convert {plural(Math.max(1, targets.length), 'source')}
-          </Button>
-        </Box>
-      </Box>
+      <ListHead {...props} selected={selected} onDeclare={() => setDeclaring(true)} />
       <Narrowing wanted={wanted} overview={overview} onChange={change} />
       {root ? <ScanNotes root={root} /> : <span />}
       <Box
@@ -179,53 +114,23 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
           height: total > 0 ? Math.min(total * rowHeight + headings * groupHeight + 37, 100_000) : 340,
         }}
       >
-        <Box
-          sx={{
-            display: 'grid',
-            gridTemplateColumns: columns,
-            borderBottom: 1,
-            borderColor: 'divider',
-            fontSize: 12.5,
-            fontWeight: 600,
-            color: 'text.secondary',
-            '& > span': { p: '8px 12px 8px 0' },
-          }}
-        >
-          <span />
-          <span>{marked.size > 0 ? `${printCount(marked.size)} selected` : ''}</span>
-          <span>Source</span>
-          <span>Coverage</span>
-          <span>Taken as</span>
-          <span>Findings</span>
-        </Box>
-        <Box sx={{ height: 0, position: 'relative', zIndex: 2 }}>
-          {root?.scanning && (
-            <LinearProgress
-              sx={{ height: 2 }}
-              aria-label="Scanning"
-              variant={root.progress && root.progress.total > 0 ? 'determinate' : 'indeterminate'}
-              value={root.progress ? (100 * root.progress.done) / Math.max(1, root.progress.total) : undefined}
-            />
-          )}
-        </Box>
-        {root?.problem && total === 0 ? (
-          <Box sx={{ p: 2 }}>
-            <ProblemNote problem={root.problem} />
-          </Box>
-        ) : total === 0 ? (
-          <NothingHere roots={roots} root={root} wanted={wanted} overview={overview} change={change} />
-        ) : (
+        <ColumnNames marked={marked.size} />
+        <Box sx={{ height: 0, position: 'relative', zIndex: 2 }}>{root?.scanning && <ScanBar {...root} />}</Box>
+        {total > 0 ? (
           <SourceTable
-            wanted={wanted}
-            overview={overview}
-            chosen={chosen}
-            marked={marked}
+            {...{ wanted, overview, chosen, marked }}
             onChoose={choose}
             onMark={setMarked}
-            onMarkAll={() => void markAll()}
+            onMarkAll={() => void selected.markAll()}
             onOpen={open}
             onFindings={findings}
           />
+        ) : root?.problem ? (
+          <Box sx={{ p: 2 }}>
+            <ProblemNote problem={root.problem} />
+          </Box>
+        ) : (
+          <NothingHere {...props} />
         )}
       </Box>
       {declaring && (
@@ -237,33 +142,176 @@ function List({ roots, root, wanted, overview, change }: ListProps) {
           onClose={() => setDeclaring(false)}
         />
       )}
-      <Popover
-        open={looking !== null}
-        anchorEl={looking?.at}
-        onClose={() => setLooking(null)}
-        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-      >
-        {looking && (
-          <Box
-            role="dialog"
-            aria-label={`Findings of ${looking.source.name}`}
-            sx={{ width: 420, p: 2, maxHeight: 480, overflowY: 'auto' }}
-          >
-            <Typography className="mono" noWrap sx={{ fontWeight: 600, mb: 1.25 }}>
-              {looking.source.name}
-            </Typography>
-            <FreshFindings
-              source={looking.source}
-              onGo={(frame) => {
-                dispatch(frameChosen({ source: looking.source.id, frame }));
-                open(looking.source.id);
-              }}
-            />
-          </Box>
-        )}
-      </Popover>
+      <FindingsPopover looking={looking} onClose={() => setLooking(null)} onOpen={open} />
     </Box>
+  );
+}
+
+/** What buttons act on: marked rows, or else the chosen one, however it came to be chosen. */
+function useSelected(wanted: ListWanted) {
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const chosen = useAppSelector((state) => state.view.source);
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const one = marked.size === 1 ? [...marked][0]! : marked.size === 0 ? chosen : null;
+  const { currentData: only = null } = useSourceQuery(one ?? '', { skip: !one });
+  const current = only && (marked.size === 1 || isListed(only, wanted.filter)) ? only : null;
+  const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
+  const go = useCallback(
+    (page: 'inspect' | 'convert', id: string) => {
+      dispatch(sourceChosen(id));
+      void navigate(`/${page}/${id}`);
+    },
+    [dispatch, navigate],
+  );
+  const open = useCallback((id: string) => go('inspect', id), [go]);
+  const rename = () => {
+    dispatch(namingBegun({ sources: targets }));
+    void navigate('/rename');
+  };
+  const markAll = async () => {
+    const ids = await dispatch(api.endpoints.sourceIds.initiate(wanted.filter, { forceRefetch: true })).unwrap();
+    setMarked(new Set(ids));
+  };
+  return {
+    chosen,
+    marked,
+    setMarked,
+    current,
+    targets,
+    open,
+    convert: (id: string) => go('convert', id),
+    rename,
+    markAll,
+  };
+}
+
+interface HeadProps extends ListProps {
+  selected: ReturnType<typeof useSelected>;
+  onDeclare: () => void;
+}
+
+/** How many there are, and what can be done with those that are selected. */
+function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
+  const [scanRoot] = useScanRootMutation();
+  const [stopScan] = useStopScanMutation();
+  const { targets, current } = selected;
+  const { all, look } = overview.facets;
+  const named = (verb: string) => (targets.length > 1 ? `${verb} ${printCount(targets.length)}` : verb);
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'end', gap: 1.5, mb: 1.75 }}>
+      <Box sx={{ minWidth: 0 }}>
+        <Typography variant="h1" noWrap>
+          {plural(all, 'source')}
+          {look > 0 ? `, ${printCount(look)} ${look === 1 ? 'needs' : 'need'} a look` : ''}
+        </Typography>
+        {root && <ScanWords root={root} folder={wanted.filter.folder ?? ''} />}
+      </Box>
+      <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+        {root?.scanning ? (
+          <Button variant="text" onClick={() => void stopScan(root.id)}>
+            Stop scanning
+          </Button>
+        ) : (
+          <Button variant="text" onClick={() => root && void scanRoot(root.id)}>
+            Scan again
+          </Button>
+        )}
+        <Button variant="outlined" disabled={targets.length === 0} onClick={onDeclare}>
+          {named('Declare')}
+        </Button>
+        <Button variant="outlined" disabled={targets.length === 0} onClick={selected.rename}>
+          {named('Rename')}
+        </Button>
+        <Button variant="outlined" disabled={!current} onClick={() => current && selected.open(current.id)}>
+          Inspect
+        </Button>
+        <Button
+          variant="contained"
+          disabled={!current || !isConvertible(current)}
+          title={targets.length > 1 ? 'One source at a time' : undefined}
+          onClick={() => current && selected.convert(current.id)}
+        >
+          Convert {plural(Math.max(1, targets.length), 'source')}
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+function ColumnNames({ marked }: { marked: number }) {
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: columns,
+        borderBottom: 1,
+        borderColor: 'divider',
+        fontSize: 12.5,
+        fontWeight: 600,
+        color: 'text.secondary',
+        '& > span': { p: '8px 12px 8px 0' },
+      }}
+    >
+      <span />
+      <span>{marked > 0 ? `${printCount(marked)} selected` : ''}</span>
+      <span>Source</span>
+      <span>Coverage</span>
+      <span>Taken as</span>
+      <span>Findings</span>
+    </Box>
+  );
+}
+
+/** How far a scan is; without end while that is not known. */
+function ScanBar({ progress }: Root) {
+  const share = progress && progress.total > 0 ? (100 * progress.done) / progress.total : undefined;
+  return (
+    <LinearProgress
+      sx={{ height: 2 }}
+      aria-label="Scanning"
+      variant={share === undefined ? 'indeterminate' : 'determinate'}
+      value={share}
+    />
+  );
+}
+
+interface PopoverProps {
+  /** Whose findings, and beside what they are shown. */
+  looking: { source: ListedSource; at: HTMLElement } | null;
+  onClose: () => void;
+  onOpen: (id: string) => void;
+}
+
+function FindingsPopover({ looking, onClose, onOpen }: PopoverProps) {
+  const dispatch = useAppDispatch();
+  return (
+    <Popover
+      open={looking !== null}
+      anchorEl={looking?.at}
+      onClose={onClose}
+      anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+      transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+    >
+      {looking && (
+        <Box
+          role="dialog"
+          aria-label={`Findings of ${looking.source.name}`}
+          sx={{ width: 420, p: 2, maxHeight: 480, overflowY: 'auto' }}
+        >
+          <Typography className="mono" noWrap sx={{ fontWeight: 600, mb: 1.25 }}>
+            {looking.source.name}
+          </Typography>
+          <FreshFindings
+            source={looking.source}
+            onGo={(frame) => {
+              dispatch(frameChosen({ source: looking.source.id, frame }));
+              onOpen(looking.source.id);
+            }}
+          />
+        </Box>
+      )}
+    </Popover>
   );
 }
 

@@ -172,21 +172,16 @@ function Against({
   );
 }
 
-/** The run: what it will do, how it goes, how it went, and the way back. */
-function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale: boolean }) {
+/** Runs a plan and takes it back; what was met is kept for the rules that it was run with. */
+function useRun(plan: RenameView, ids: string[]) {
   const dispatch = useAppDispatch();
   const { spec, begun } = useAppSelector((state) => state.naming);
   const { data: renames = [] } = useRenamesQuery();
   const [start, { isLoading: starting }] = useStartRenameMutation();
-  // What a run met holds for the rules that it was run with.
   const [met, setMet] = useState<{ spec: NamingSpec; problem: Problem } | null>(null);
   const startError = met?.spec === spec ? met.problem : null;
   const [undo, { error: undoError, isLoading: undoing }] = useUndoRenameMutation();
-  const [stop] = useStopRenameMutation();
   const current = renames.find(({ id }) => id === begun);
-  const { changed, overlaps, swaps, caseOnly, faults } = plan.counts;
-  const verb = { rename: 'Rename', copy: 'Copy', link: 'Link', move: 'Move' }[spec.mode];
-
   const given = ({ id, sources }: RenameEntry, leave: boolean) => {
     dispatch(namesGiven({ id, sources: leave ? sources : [] }));
     // Inspect and Convert open what it is called now.
@@ -201,41 +196,25 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
     const done = await undo({ id, rest: false });
     if ('data' in done && done.data) given(done.data, true);
   };
-  const problem = (startError ??
-    undoError ??
-    (current?.state === 'back' || current?.state === 'stuck' ? current.problem : null)) as Problem | null;
-  const told = [
-    overlaps > 0 && `${plural(overlaps, 'name moves', 'names move')} up into names that others give up`,
-    swaps > 0 && `${printCount(swaps)} change places`,
-    caseOnly > 0 && `${printCount(caseOnly)} in capitals only`,
-  ].filter(Boolean);
+  const ended = current?.state === 'back' || current?.state === 'stuck' ? current.problem : null;
+  const problem = (startError ?? undoError ?? ended) as Problem | null;
+  return { spec, current, run, starting, back, undoing, problem, again: startError ? () => setMet(null) : undefined };
+}
 
+const verbs = { rename: 'Rename', copy: 'Copy', link: 'Link', move: 'Move' } as const;
+
+/** The run: what it will do, how it goes, how it went, and the way back. */
+function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale: boolean }) {
+  const { spec, current, run, starting, back, undoing, problem, again } = useRun(plan, ids);
+  const { changed } = plan.counts;
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
       {problem && (
-        <ProblemNote
-          problem={problem}
-          action={startError ? <Button onClick={() => setMet(null)}>Look again</Button> : undefined}
-        />
+        <ProblemNote problem={problem} action={again ? <Button onClick={again}>Look again</Button> : undefined} />
       )}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 44 }} data-testid="outcome">
         {current?.state === 'running' ? (
-          <>
-            <Box sx={{ flex: 1 }}>
-              <Typography sx={{ fontSize: 13.5 }}>
-                {current.sentence} {printCount(current.settled)} of {printCount(current.files)}
-              </Typography>
-              <LinearProgress
-                variant="determinate"
-                aria-label="Rename"
-                value={(100 * current.settled) / Math.max(1, current.files)}
-                sx={{ height: 6, borderRadius: 3, mt: 0.5 }}
-              />
-            </Box>
-            <Button variant="outlined" onClick={() => void stop(current.id)}>
-              Stop
-            </Button>
-          </>
+          <Running entry={current} />
         ) : (
           <>
             {current?.state === 'done' || current?.state === 'undone' ? (
@@ -252,13 +231,7 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
                 </Button>
               </>
             ) : (
-              <Typography sx={{ color: 'text.secondary', fontSize: 13.5 }}>
-                {faults > 0
-                  ? `${plural(faults, 'name')} in the way. Nothing is touched until you run it.`
-                  : changed === 0
-                    ? 'Nothing changes yet.'
-                    : `${told.length > 0 ? `${told.join(', ')}. ` : ''}All or none, and the history takes it back.`}
-              </Typography>
+              <Typography sx={{ color: 'text.secondary', fontSize: 13.5 }}>{willWords(plan)}</Typography>
             )}
             <Button
               variant="contained"
@@ -267,11 +240,45 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
               disabled={stale || starting || changed === 0 || plan.problems.length > 0}
               onClick={() => void run()}
             >
-              {verb} {plural(changed, 'file')}
+              {verbs[spec.mode]} {plural(changed, 'file')}
             </Button>
           </>
         )}
       </Box>
     </Box>
+  );
+}
+
+/** What the run will do, before it does. */
+function willWords({ counts: { changed, overlaps, swaps, caseOnly, faults } }: RenameView): string {
+  if (faults > 0) return `${plural(faults, 'name')} in the way. Nothing is touched until you run it.`;
+  if (changed === 0) return 'Nothing changes yet.';
+  const told = [
+    overlaps > 0 && `${plural(overlaps, 'name moves', 'names move')} up into names that others give up`,
+    swaps > 0 && `${printCount(swaps)} change places`,
+    caseOnly > 0 && `${printCount(caseOnly)} in capitals only`,
+  ].filter(Boolean);
+  return `${told.length > 0 ? `${told.join(', ')}. ` : ''}All or none, and the history takes it back.`;
+}
+
+function Running({ entry }: { entry: RenameEntry }) {
+  const [stop] = useStopRenameMutation();
+  return (
+    <>
+      <Box sx={{ flex: 1 }}>
+        <Typography sx={{ fontSize: 13.5 }}>
+          {entry.sentence} {printCount(entry.settled)} of {printCount(entry.files)}
+        </Typography>
+        <LinearProgress
+          variant="determinate"
+          aria-label="Rename"
+          value={(100 * entry.settled) / Math.max(1, entry.files)}
+          sx={{ height: 6, borderRadius: 3, mt: 0.5 }}
+        />
+      </Box>
+      <Button variant="outlined" onClick={() => void stop(entry.id)}>
+        Stop
+      </Button>
+    </>
   );
 }

@@ -60,7 +60,7 @@ function NumberFields({ rule, onChange }: Props<RuleOf<'number'>>) {
         label="Before the number"
         value={rule.before ?? asItIs}
         options={[[asItIs, 'as it is'], ...separators]}
-        onSay={(before) => set({ before: before === asItIs ? null : (before as '.') })}
+        onSay={(before) => set({ before: before === asItIs ? null : before })}
       />
     </>
   );

@@ -110,7 +110,7 @@ export function ReceiverForm({ receiver, onSave, onLeave, problem }: Props) {
                 [any, 'any'],
                 ...(['.', '_', '-', ' ', ''] as const).map((one) => [one, separatorWords(one)] as const),
               ]}
-              onSay={(separator) => set({ separator: separator === any ? null : (separator as '.') })}
+              onSay={(separator) => set({ separator: separator === any ? null : separator })}
             />
             <Choice
               label="Letters"

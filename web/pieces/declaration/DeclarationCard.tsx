@@ -15,7 +15,7 @@ import { RateMeaning } from './RateMeaning.tsx';
 /** What a person has declared of a source, as the source's facts show it. */
 export function wordOf({ declaration }: ListedSource): Word {
   const said = Object.entries(declaration).filter(([, { grounds, value }]) => grounds === 'word' && value !== null);
-  return Object.fromEntries(said.map(([name, { value }]) => [name, value])) as Word;
+  return Object.fromEntries(said.map(([name, { value }]) => [name, value]));
 }
 
 interface FactProps {
@@ -114,7 +114,7 @@ export function DeclarationCard({ source }: { source: ListedSource }) {
           >
             <FactField
               fact={fact}
-              value={value as never}
+              value={value}
               disabled={fact === 'alpha' && facts?.hasAlpha === false}
               onSay={(said) => say({ [fact]: said })}
             />

@@ -32,7 +32,7 @@ export function CompareModes() {
             max={10}
             step={1}
             getAriaValueText={() => `${gain} times`}
-            onChange={(_, power) => dispatch(stageSet({ gain: 2 ** (power as number) }))}
+            onChange={(_, power) => dispatch(stageSet({ gain: 2 ** power }))}
             sx={{ minWidth: 70, flex: 1 }}
           />
           <Box component="span" sx={{ fontFamily: mono, fontSize: 12.5, minWidth: 44 }}>

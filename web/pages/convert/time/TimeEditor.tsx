@@ -77,7 +77,7 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
           label="Frames are"
           value={time.how}
           options={hows.map(({ value, words }) => [value, words])}
-          onSay={(how) => choose(how as TimeSpec['how'])}
+          onSay={(how) => choose(how)}
         />
         <RateField
           key={time.how}
@@ -98,7 +98,7 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
             label="Between two stands"
             value={time.between}
             options={(Object.keys(betweenWords) as Between[]).map((one) => [one, betweenWords[one]])}
-            onSay={(between) => set({ between: between as Between })}
+            onSay={(between) => set({ between: between })}
           />
         )}
         {time.how === 'curve' ? (
@@ -207,7 +207,7 @@ function Before({ source, spec: { time }, set }: { source: ListedSource; spec: S
             set(
               undo === 'pulldown' && cadence?.pulldown
                 ? { undo, phase: cadence.pulldown.phase, lines: cadence.pulldown.lines }
-                : { undo: undo as 'holds' },
+                : { undo: undo },
             );
             if (undo === 'holds' && !cadence) look();
           }}
