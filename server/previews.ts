@@ -85,10 +85,13 @@ export class Previews {
   }
 
   private grow(path: string): void {
-    void stat(path).then(({ size }) => {
-      this.grown += size;
-      if (this.grown > bound / 16) this.clearing ??= this.clear().finally(() => (this.clearing = undefined));
-    });
+    void stat(path).then(
+      ({ size }) => {
+        this.grown += size;
+        if (this.grown > bound / 16) this.clearing ??= this.clear().finally(() => (this.clearing = undefined));
+      },
+      () => undefined,
+    );
   }
 
   private async clear(): Promise<void> {

@@ -51,10 +51,15 @@ export class Jobs {
   /** Takes up what was running or waiting when the server stopped. */
   async begin(): Promise<void> {
     for (const row of (await this.store.listJobs()).reverse()) {
-      const plan = await this.store.getPlan(row.plan);
-      const job = new RunningJob(row, plan, await new Journal(this.journals, row.id).read());
-      if (row.state === 'running') row.state = 'queued';
-      this.jobs.set(row.id, job);
+      try {
+        const plan = await this.store.getPlan(row.plan);
+        const job = new RunningJob(row, plan, await new Journal(this.journals, row.id).read());
+        if (row.state === 'running') row.state = 'queued';
+        this.jobs.set(row.id, job);
+      } catch (error) {
+        if (problemOf(error).code !== 'row-unreadable') throw error;
+        process.stderr.write(`job ${row.id} is left out: ${(error as Error).message}\n`);
+      }
     }
     this.next();
   }

@@ -70,8 +70,10 @@ export class Renames {
       if (row && row.state !== 'running') continue;
       const record = await readRecord(realDisk, this.journals, id);
       if (record) await this.keep(fromRecord(record, row));
-      else if (row) await this.keep({ ...row, state: 'back', finished: new Date().toISOString() });
     }
+    // What has no journal, or one without a readable beginning, had not begun: a server ended in between.
+    for (const row of this.rows.filter(({ state }) => state === 'running'))
+      await this.keep({ ...row, state: 'back', finished: new Date().toISOString() });
     this.rows.sort((a, b) => b.created - a.created);
   }
 
