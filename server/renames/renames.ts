@@ -65,14 +65,17 @@ export class Renames {
     await recoverRenames(realDisk, this.journals);
     this.rows = await this.store.names.listRenames();
     const known = new Map(this.rows.map((row) => [row.id, row]));
+    const recorded = new Set<string>();
     for (const id of await listRecords(realDisk, this.journals)) {
       const row = known.get(id);
       if (row && row.state !== 'running') continue;
       const record = await readRecord(realDisk, this.journals, id);
-      if (record) await this.keep(fromRecord(record, row));
+      if (!record) continue;
+      recorded.add(id);
+      await this.keep(fromRecord(record, row));
     }
     // What has no journal, or one without a readable beginning, had not begun: a server ended in between.
-    for (const row of this.rows.filter(({ state }) => state === 'running'))
+    for (const row of this.rows.filter(({ id, state }) => state === 'running' && !recorded.has(id)))
       await this.keep({ ...row, state: 'back', finished: new Date().toISOString() });
     this.rows.sort((a, b) => b.created - a.created);
   }

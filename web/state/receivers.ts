@@ -3,28 +3,17 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 /** For which receiver each source is meant, by its id: what Inspect and Convert hold it against. */
 export type ReceiversState = Record<string, string>;
 
-const place = 'shale-receivers';
 /** Sources that are remembered; the one that was chosen for first goes first. */
 const most = 500;
 
-function kept(): ReceiversState {
-  try {
-    const said = JSON.parse(sessionStorage.getItem(place) ?? '{}') as unknown;
-    return Object.fromEntries(Object.entries(said as object).filter(([, id]) => typeof id === 'string'));
-  } catch {
-    return {};
-  }
-}
-
 export const receiversSlice = createSlice({
   name: 'receivers',
-  initialState: kept,
+  initialState: {} as ReceiversState,
   reducers: {
     receiverMeant(state, { payload }: PayloadAction<{ source: string; receiver: string | null }>) {
       delete state[payload.source];
       if (payload.receiver !== null) state[payload.source] = payload.receiver;
       for (const old of Object.keys(state).slice(0, -most)) delete state[old];
-      sessionStorage.setItem(place, JSON.stringify(state));
     },
   },
 });

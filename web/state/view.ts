@@ -16,23 +16,15 @@ export interface Notice {
   severity: 'note' | 'doubt';
 }
 
-const kept = (): ViewState['scheme'] => {
-  const said = localStorage.getItem('shale-scheme');
-  if (said === 'daylight' || said === 'basalt') return said;
-  return matchMedia('(prefers-color-scheme: dark)').matches ? 'basalt' : 'daylight';
-};
-
 export const viewSlice = createSlice({
   name: 'view',
-  initialState: (): ViewState => ({ scheme: kept(), source: sessionStorage.getItem('shale-source'), notices: [] }),
+  initialState: { scheme: 'daylight', source: null, notices: [] } as ViewState,
   reducers: {
     schemeSwitched(state) {
       state.scheme = state.scheme === 'daylight' ? 'basalt' : 'daylight';
-      localStorage.setItem('shale-scheme', state.scheme);
     },
     sourceChosen(state, { payload }: PayloadAction<string>) {
       state.source = payload;
-      sessionStorage.setItem('shale-source', payload);
     },
     noticed(state, { payload: { source, sentence, severity } }: PayloadAction<Notice>) {
       const others = state.notices.filter((notice) => notice.source !== source);

@@ -83,7 +83,10 @@ export function ResultView({ source, spec, view, version }: Props) {
   useEffect(() => {
     const stop = new AbortController();
     ask({ source: source.id, frame, spec, view }, stop.signal)
-      .then((blob) => setGot({ of: wanted, state: 'ready', url: URL.createObjectURL(blob), view, frame }))
+      .then((blob) => {
+        // One that nobody waits for any more would be kept for ever.
+        if (!stop.signal.aborted) setGot({ of: wanted, state: 'ready', url: URL.createObjectURL(blob), view, frame });
+      })
       .catch((error: unknown) => !stop.signal.aborted && setGot({ of: wanted, state: 'failed', problem: lost(error) }));
     return () => stop.abort();
     // `wanted` is all of them in one text.
