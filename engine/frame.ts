@@ -1,6 +1,7 @@
 import { constants } from 'node:fs';
 import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import {
   compareQuickly,
   compiledKernel,
@@ -55,16 +56,13 @@ export const readRow = async (plan: Plan, places: Places, row: PlanRow): Promise
   (await new SourcePictures(plan, places, false).read(row)).image;
 
 /** Converters that a process keeps: the spans of a job, and those of the plans that are tried before it, share their tables. */
-const converters = new Map<string, Converter>();
-const mostConverters = 6;
+const converters = new LRUCache<string, Converter>({ max: 6 });
 
 /** The converter of a recipe for pictures of a sample format; the one that was not used for longest gives way. */
 function converterOf(recipe: Recipe, sample: SampleFormat): Converter {
   const key = `${sample} ${JSON.stringify(recipe)}`;
-  const converter = converters.get(key) ?? makeConverter(recipe, sample, compiledKernel);
-  converters.delete(key);
-  converters.set(key, converter);
-  if (converters.size > mostConverters) converters.delete(converters.keys().next().value!);
+  let converter = converters.get(key);
+  if (!converter) converters.set(key, (converter = makeConverter(recipe, sample, compiledKernel)));
   return converter;
 }
 

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import { betweenByMotion, ClipReader, readWhole, type Carried } from '@shale/media';
 import {
   areAlike,
@@ -34,7 +35,7 @@ const keptAtMost = 4;
 /** The source pictures of a plan's rows: mixed of two frames where the plan says so. */
 export class SourcePictures {
   private readonly clips = new Map<number, Promise<ClipReader>>();
-  private readonly kept = new Map<string, Promise<Read>>();
+  private readonly kept = new LRUCache<string, Promise<Read>>({ max: keptAtMost });
   private readonly keeps: boolean;
 
   /** @param staysOpen whether clips stay open from row to row; else they are those that the process has open */
@@ -61,10 +62,8 @@ export class SourcePictures {
   private frame(shot: number, number: number): Promise<Read> {
     if (!this.keeps) return this.fetch(shot, number);
     const key = `${shot} ${number}`;
-    const read = this.kept.get(key) ?? this.fetch(shot, number);
-    this.kept.delete(key);
-    this.kept.set(key, read);
-    if (this.kept.size > keptAtMost) this.kept.delete(this.kept.keys().next().value!);
+    let read = this.kept.get(key);
+    if (!read) this.kept.set(key, (read = this.fetch(shot, number)));
     return read;
   }
 

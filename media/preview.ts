@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import sharp from 'sharp';
 import {
   hasAlphaChannel,
@@ -22,8 +23,7 @@ export async function makePreview(image: Image, taken: Taken, width: number, for
 }
 
 /** Converters that a process keeps, by what they convert: their tables take longer to make than a picture to convert. */
-const converters = new Map<string, Converter>();
-const mostConverters = 8;
+const converters = new LRUCache<string, Converter>({ max: 8 });
 
 /** A picture in its own size as 8-bit sRGB, with straight alpha or laid over black. */
 export function displayed(image: Image, taken: Taken, alpha: 'straight' | 'none'): Image {
@@ -39,7 +39,6 @@ export function displayed(image: Image, taken: Taken, alpha: 'straight' | 'none'
       picture: untouched,
       to: { alpha, transfer: 'srgb', primaries: 'bt709', sample: 'u8', matte: null },
     };
-    if (converters.size >= mostConverters) converters.delete(converters.keys().next().value!);
     converters.set(key, (converter = makeConverter(recipe, image.sample, compiledKernel)));
   }
   return converter(image).image;

@@ -1,4 +1,4 @@
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { linkSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ShaleError } from '@shale/core';
 
@@ -11,27 +11,57 @@ function isServer(pid: number): boolean {
   }
 }
 
+const ownerOf = (path: string): number => {
+  try {
+    return Number(readFileSync(path, 'utf8'));
+  } catch {
+    return 0;
+  }
+};
+
+/** Takes the lock of a killed server away; that of one which took it in this very moment is given back. */
+function dropStale(path: string, aside: string, runs: (pid: number) => boolean): void {
+  try {
+    renameSync(path, aside);
+    if (runs(ownerOf(aside))) linkSync(aside, path);
+  } catch (error) {
+    // Somebody else was quicker: what there is now is looked at again.
+    if (!['ENOENT', 'EEXIST'].includes((error as NodeJS.ErrnoException).code ?? '')) throw error;
+  } finally {
+    rmSync(aside, { force: true });
+  }
+}
+
 /**
- * Takes a data folder for this process alone: two servers on one would end each other's database.
+ * Takes a data folder for this process alone: two servers on one would end each other's database. The lock is made whole beside its
+ * name and given it by a link, which fails where there is one: of two that come at once one is refused.
  * @returns what gives it free again
  * @throws ShaleError `data-taken`
  */
-export function takeData(folder: string): () => void {
+export function takeData(folder: string, runs: (pid: number) => boolean = isServer): () => void {
   const path = join(folder, 'server.pid');
-  let pid = 0;
+  const own = `${path}.${process.pid}`;
+  writeFileSync(own, String(process.pid));
   try {
-    pid = Number(readFileSync(path, 'utf8'));
-  } catch {
-    // Nobody has it.
+    for (;;) {
+      try {
+        linkSync(own, path);
+        return () => rmSync(path, { force: true });
+      } catch (error) {
+        if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+      }
+      const pid = ownerOf(path);
+      if (pid > 0 && pid !== process.pid && runs(pid)) {
+        throw new ShaleError({
+          code: 'data-taken',
+          fact: `A Shale of process ${pid} works on ${folder} already.`,
+          wayOut: 'Open that one, stop it first, or give this one a folder of its own with SHALE_DATA.',
+          subject: folder,
+        });
+      }
+      dropStale(path, `${own}.stale`, runs);
+    }
+  } finally {
+    rmSync(own, { force: true });
   }
-  if (pid > 0 && pid !== process.pid && isServer(pid)) {
-    throw new ShaleError({
-      code: 'data-taken',
-      fact: `A Shale of process ${pid} works on ${folder} already.`,
-      wayOut: 'Open that one, stop it first, or give this one a folder of its own with SHALE_DATA.',
-      subject: folder,
-    });
-  }
-  writeFileSync(path, String(process.pid));
-  return () => rmSync(path, { force: true });
 }

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import {
   asStills,
   coverageCount,
@@ -55,7 +56,12 @@ function declarationOf(plan: Plan): Declaration {
 
 /** What Shale made itself as sources for the stage: proofs, which lie in a folder of their own, and the results of jobs. */
 export class MadeSources {
-  private readonly proofs = new Map<string, Kept>();
+  private readonly proofs = new LRUCache<string, Kept>({
+    max: mostProofs,
+    dispose: (_, id, reason) => {
+      if (reason === 'evict') void rm(join(this.folder, id), { recursive: true, force: true }).catch(() => undefined);
+    },
+  });
   /** Results of jobs that were looked at, by job. */
   private readonly results = new Map<string, ListedSource>();
 
@@ -103,9 +109,7 @@ export class MadeSources {
     const text = JSON.stringify([plan, source.id, source.modified]);
     const id = `proof-${createHash('sha256').update(text).digest('hex').slice(0, 16)}`;
     const kept = this.proofs.get(id) ?? { plan, source: null, made: new Map(), problems: new Map() };
-    this.proofs.delete(id);
     this.proofs.set(id, kept);
-    await this.forgetOldest();
     const places = { ...(await sourcePlaces(plan, this.roots)), target: join(this.folder, id) };
     await Promise.all(
       frames.map(async (sourceFrame) => {
@@ -198,13 +202,5 @@ export class MadeSources {
     if (!probed || !('facts' in probed)) return { ...source, modified };
     const { facts, weights } = probed;
     return { ...source, modified, facts, ...(weights ? { weights } : {}) };
-  }
-
-  private async forgetOldest(): Promise<void> {
-    for (const id of this.proofs.keys()) {
-      if (this.proofs.size <= mostProofs) return;
-      this.proofs.delete(id);
-      await rm(join(this.folder, id), { recursive: true, force: true });
-    }
   }
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import {
   AV_NOPTS_VALUE,
   AV_PKT_FLAG_CORRUPT,
@@ -84,9 +85,8 @@ class Growing {
 /** Pictures by which it is looked whether they come as packets say. */
 const looked = 12;
 
-/** Indexes that a process keeps, by file, modification and size; the last used last. */
-const kept = new Map<string, Promise<ClipIndex>>();
-const mostKept = 8;
+/** Indexes that a process keeps, by file, modification and size. */
+const kept = new LRUCache<string, Promise<ClipIndex>>({ max: 8 });
 
 /**
  * Where the pictures of a file are. Its packets are read once; where they lack times, or where pictures do not come as packets say (two
@@ -94,10 +94,8 @@ const mostKept = 8;
  */
 export async function indexOf(path: string): Promise<ClipIndex> {
   const key = await fileIdentity(path);
-  const known = kept.get(key) ?? makeIndex(path);
-  kept.delete(key);
-  kept.set(key, known);
-  if (kept.size > mostKept) kept.delete(kept.keys().next().value!);
+  let known = kept.get(key);
+  if (!known) kept.set(key, (known = makeIndex(path)));
   try {
     return await known;
   } catch (error) {

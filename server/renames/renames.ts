@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
 import { namingSpecSchema, printPattern, problemOf, readWith, ShaleError, type NamingSpec } from '@shale/core';
 import type { ListedSource, Rename } from '@shale/contract';
 import {
@@ -30,8 +31,6 @@ import type { Store } from '../store/store.ts';
 const tellEvery = 200;
 /** How long a rename waits for the scan of its folders, in milliseconds. */
 const scanWait = 4000;
-/** Plans whose rows can still be asked for. */
-const plansKept = 6;
 
 /** Reads a naming spec from anything. @throws ShaleError `bad-names` naming the field */
 export const parseNaming = (value: unknown): NamingSpec =>
@@ -48,7 +47,8 @@ export class Renames {
   private readonly stops = new Map<string, AbortController>();
   /** Folders that renames under way work in. */
   private readonly active = new Map<string, ReadonlySet<string>>();
-  private readonly plans = new Map<string, Planned>();
+  /** Plans whose rows can still be asked for. */
+  private readonly plans = new LRUCache<string, Planned>({ max: 6 });
   private last: Promise<unknown> = Promise.resolve();
   private closing = false;
 
@@ -131,9 +131,7 @@ export class Renames {
     await insideRoot(target.path, '');
     for (const folder of new Set(plan.groups.map(({ into }) => into))) await insideRoot(target.path, folder);
     const planned = { plan, items, root: config, into: target, digest: planDigest(plan) };
-    this.plans.delete(planned.digest);
     this.plans.set(planned.digest, planned);
-    for (const digest of [...this.plans.keys()].slice(0, -plansKept)) this.plans.delete(digest);
     return planned;
   }
 
