@@ -14,7 +14,7 @@ export const bmp = {
     compression: () => 'none',
   },
   documented: {
-    read: 'palettes, 16, 24, 32 bits, masks; not run-length coded',
+    read: 'palettes, run-length coded or not, 16, 24, 32 bits, masks',
     written: '24 bits; 32 with alpha and masks',
     colour: 'none: sRGB is taken',
     rate: 'no',
