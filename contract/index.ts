@@ -1,5 +1,6 @@
 export * from './nameRoutes.ts';
 export * from './openapi.ts';
+export * from './problems.ts';
 export * from './route.ts';
 export * from './routes.ts';
 export * from './schemas.ts';

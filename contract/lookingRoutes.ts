@@ -59,6 +59,7 @@ export const lookingRoutes = {
   compare: route({
     method: 'get',
     path: '/comparison',
+    problems: ['source-not-found', 'frame-missing', 'file-gone'],
     summary:
       'How two frames differ, the first brought to the curve and primaries of the second; null where their sizes do',
     query: z.object({ a: id, frameA: z.coerce.number().int(), b: id, frameB: z.coerce.number().int() }),
@@ -67,6 +68,7 @@ export const lookingRoutes = {
   lookAtPlan: route({
     method: 'post',
     path: '/plans/look',
+    problems: ['source-not-found', 'frame-missing', 'file-gone'],
     summary:
       'One frame of a plan worked for looking at: the result, its matte, its status, or where it loses something',
     body: wantedSchema.extend({
@@ -80,6 +82,7 @@ export const lookingRoutes = {
   prove: route({
     method: 'post',
     path: '/plans/proof',
+    problems: ['source-not-found'],
     summary: 'Make some results for real, into a folder that is thrown away; the proof can be looked at as a source',
     body: wantedSchema.extend({
       /** Of the source. */

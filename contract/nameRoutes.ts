@@ -20,6 +20,7 @@ export const nameRoutes = {
     method: 'post',
     about: ['Source', 'Receiver'],
     path: '/renames/plan',
+    problems: ['source-not-found', 'root-not-found'],
     summary: 'Work new names out; nothing is touched',
     body: renameWantedSchema.extend({ receiver: z.string().max(60).optional() }),
     response: renamePlanSchema,
@@ -27,6 +28,7 @@ export const nameRoutes = {
   renameRows: route({
     method: 'post',
     path: '/renames/rows',
+    problems: ['plan-forgotten'],
     summary: 'Some rows of a plan that was worked out: all, those that change, or those with a fault',
     body: z
       .object({
@@ -42,6 +44,15 @@ export const nameRoutes = {
     method: 'post',
     changes: ['Rename'],
     path: '/renames',
+    problems: [
+      'source-not-found',
+      'root-not-found',
+      'root-read-only',
+      'plan-changed',
+      'folder-in-use',
+      'taken',
+      'disk-full',
+    ],
     summary: 'Carry a plan out, all or nothing; refused where its names are no longer those of the digest',
     body: renameWantedSchema.extend({ digest: z.string() }),
     response: renameSchema,
@@ -65,6 +76,7 @@ export const nameRoutes = {
     method: 'post',
     changes: ['Rename'],
     path: '/renames/:rename/undo',
+    problems: ['not-undoable', 'touched-since', 'folder-in-use'],
     summary: 'Bring the old names back; with rest, what can be brought back where something was touched since',
     body: z.object({ rest: z.boolean().default(false) }).strict(),
     response: renameSchema,

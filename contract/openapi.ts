@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { problemsOf, statusOf } from './problems.ts';
 import { parameterNames, pathParameters, type Route } from './route.ts';
 import { routes } from './routes.ts';
 import { problemDetailsSchema } from './schemas.ts';
@@ -9,6 +10,18 @@ const schemaOf = (schema: z.ZodType): Json => {
   const { $schema: _, ...rest } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' }) as Json;
   return rest;
 };
+
+/** How an operation refuses: a response for each status, with the codes that it has. */
+function refusals(route: Route): Json {
+  const content = { 'application/problem+json': { schema: schemaOf(problemDetailsSchema) } };
+  const codes = new Map<number, string[]>();
+  for (const code of problemsOf(route)) codes.set(statusOf(code), [...(codes.get(statusOf(code)) ?? []), code]);
+  const statuses = [...codes].sort(([a], [b]) => a - b);
+  return {
+    ...Object.fromEntries(statuses.map(([status, some]) => [status, { description: some.join(', '), content }])),
+    default: { description: 'Refused by what was sent, with the code of its problem', content },
+  };
+}
 
 function operation(name: string, route: Route): Json {
   const parameters = parameterNames(route.path).map((parameter) => ({
@@ -36,10 +49,7 @@ function operation(name: string, route: Route): Json {
     }),
     responses: {
       [route.status ?? 200]: { description: 'Done', content },
-      default: {
-        description: 'Refused',
-        content: { 'application/problem+json': { schema: schemaOf(problemDetailsSchema) } },
-      },
+      ...refusals(route),
     },
   };
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { ProblemCode } from './problems.ts';
 
 /** An id in a path or a body. */
 export const id = z.string().regex(/^[\w-]{1,60}$/);
@@ -23,7 +24,7 @@ export const pathParameters = {
   stack: whole,
 } as const;
 
-type ParameterName = keyof typeof pathParameters;
+export type ParameterName = keyof typeof pathParameters;
 
 /** The names of the parameters in a path: `:source` and `:frame` of `/sources/:source/frames/:frame`. */
 type NamesIn<P extends string> = P extends `${string}:${infer First}/${infer Rest}`
@@ -79,6 +80,8 @@ export interface Route<
   about?: readonly CacheTag[];
   /** What is another afterwards. */
   changes?: readonly CacheTag[];
+  /** With which problems it may refuse, beside those of its parameters and those that any operation may. */
+  problems?: readonly ProblemCode[];
 }
 
 /** What a client sends to an operation. */

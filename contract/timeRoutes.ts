@@ -39,6 +39,7 @@ export const timeRoutes = {
     method: 'put',
     changes: ['Markers', 'Plan'],
     path: '/sources/:source/markers',
+    problems: ['markers-changed'],
     summary: 'Set the markers of a source; refused where they are no longer those of the version',
     body: sourceMarkersSchema.strict(),
     response: sourceMarkersSchema,
