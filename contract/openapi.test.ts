@@ -1,5 +1,6 @@
 import { openApi } from './openapi.ts';
-import { problemsOf, statusOf } from './problems.ts';
+import { problemsOf } from './problems.ts';
+import { statusOf } from './problemStatuses.ts';
 import type { Route } from './route.ts';
 import { routes } from './routes.ts';
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { problemsOf, statusOf } from './problems.ts';
+import { problemsOf } from './problems.ts';
+import { statusOf } from './problemStatuses.ts';
 import { parameterNames, pathParameters, type Route } from './route.ts';
 import { routes } from './routes.ts';
 import { problemDetailsSchema } from './schemas.ts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { ProblemCode } from './problems.ts';
+import type { ProblemCode } from './problemStatuses.ts';
 
 /** An id in a path or a body. */
 export const id = z.string().regex(/^[\w-]{1,60}$/);

@@ -20,7 +20,10 @@ export {
   type WrittenStillId,
 } from './formats/index.ts';
 export type { CodecRecord, StillRecord } from './formats/record.ts';
-export { exrCompressionSchema, type Setting, type SettingName, writeSettings } from './formats/settings.ts';
+export { type Field, type FieldForm, formOf } from './formats/field.ts';
+export { exrCompressionSchema, type SettingName, writeSettings } from './formats/settings.ts';
+export { type VideoCase, type VideoFieldName, videoFields } from './formats/videoFields.ts';
+export { receiverNameFields, receiverPictureFields } from './receiver/fields.ts';
 export { mendedByNames, mendingSpec } from './naming/mend.ts';
 export { freeName } from './naming/names.ts';
 export { planRename } from './naming/rename.ts';
@@ -278,6 +281,7 @@ export {
   endingOf,
   keyDistanceOf,
   needsEven,
+  videoCase,
   videoSchema,
   type VideoSpec,
 } from './spec/video.ts';

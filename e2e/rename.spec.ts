@@ -279,7 +279,7 @@ test('receivers are changed, copied, compared, handed out and taken in again', a
   await page.getByRole('button', { name: 'Copy', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Archive 2' })).toBeVisible();
   await page.getByRole('button', { name: 'Change' }).click();
-  await page.getByLabel('Called').fill('Tram store');
+  await page.getByLabel('Name', { exact: true }).fill('Tram store');
   await page.getByLabel('Digits, exactly').fill('6');
   await page.getByLabel('Rates').fill('24, fast');
   await page.getByRole('button', { name: 'Save' }).click();

@@ -1,8 +1,22 @@
 import { fileKind } from '../numbering/kinds.ts';
 import { formatRules, formatSchema, isRead, unreadAs } from '../spec/formats.ts';
 import { specSchema } from '../spec/schema.ts';
-import { codecs, pictureFormats, stills, stillWrites, usualsOf, videoFormats, type StillId } from './index.ts';
-import { settingSchemas, writeSettings, type WriteSettings } from './settings.ts';
+import {
+  codecs,
+  pictureFormats,
+  stills,
+  stillWrites,
+  usualsOf,
+  videoFormats,
+  type Format,
+  type StillId,
+} from './index.ts';
+import { z } from 'zod';
+import { receiverNameFields, receiverPictureFields } from '../receiver/fields.ts';
+import { videoCase, videoSchema } from '../spec/video.ts';
+import { formOf, type Field, type FieldForm } from './field.ts';
+import { writeSettings, type WriteSettings } from './settings.ts';
+import { videoFields, type VideoCase } from './videoFields.ts';
 
 /** Every setting as it begins. */
 const start = specSchema.parse({
@@ -35,23 +49,57 @@ test.each(pictureFormats)('%s: its settings are fields of a spec, and it says it
   expect(lossy?.(start) === undefined).toBe(lossless);
 });
 
-test.each(Object.entries(writeSettings))(
-  'setting %s: what its form offers fits its schema, and begins within',
-  (name, { form }) => {
-    const schema = settingSchemas[name as keyof typeof settingSchemas];
-    const begins = schema.parse(undefined);
-    const offered =
-      form.kind === 'choice'
-        ? Object.keys(form.words).map((one) => (typeof begins === 'number' ? Number(one) : one))
-        : form.kind === 'switch'
-          ? [true, false]
-          : [form.least, form.most];
-    for (const one of offered) expect(schema.safeParse(one).success).toBe(true);
-    if (form.kind === 'choice') expect(offered).toContain(begins);
-    if (form.kind === 'whole' || form.kind === 'decimal') {
-      expect(schema.safeParse(form.most + 1).success).toBe(false);
-      expect(schema.safeParse(form.least - 1).success).toBe(false);
+/** What a form may say of a field: every word of it fits its schema. */
+function sayable(field: Field, form: FieldForm): unknown[] {
+  const start = field.schema.parse(undefined);
+  switch (form.kind) {
+    case 'choice': {
+      const values = Object.keys(form.words).map((text) => (typeof start === 'number' ? Number(text) : text));
+      return [...values, ...(form.none === undefined ? [] : [null])];
     }
+    case 'several':
+      return [null, ...Object.keys(form.words).map((text) => [text])];
+    case 'switch':
+    case 'mark':
+      return [true, false];
+    case 'decimal':
+      return [form.least, form.most];
+    case 'whole':
+      return form.none === undefined ? [] : [null];
+    case 'text':
+      return form.nullable ? [null] : [''];
+  }
+}
+
+const cases = Object.entries(codecs).flatMap(([id, codec]) =>
+  (['quality', 'bitrate'] as const).map((control) => {
+    const video = videoSchema.parse({ control });
+    return [id, codec, videoCase(id as Format, video)] as const;
+  }),
+);
+
+test.each(
+  Object.entries({ ...writeSettings, ...receiverNameFields, ...receiverPictureFields } as Record<string, Field>),
+)('what the form of %s says fits its schema, and what it begins with is one of them', (_, field) => {
+  const form = formOf(field, undefined);
+  expect(field.label).not.toBe('');
+  for (const value of sayable(field, form)) expect(field.schema.safeParse(value).success).toBe(true);
+  const start: unknown = field.schema.parse(undefined);
+  if (form.kind === 'choice' && start !== null) expect(form.words).toHaveProperty([String(start)]);
+});
+
+test.each(cases)(
+  'a video as %s: every field that applies has a label, and says only what its schema takes',
+  (_, codec, at) => {
+    for (const [name, field] of Object.entries(videoFields) as [string, Field<z.ZodType, VideoCase>][]) {
+      if (field.applies && !field.applies(at)) continue;
+      const form = formOf(field, at);
+      const label = typeof field.label === 'function' ? field.label(at) : field.label;
+      expect(label).toMatch(/^[A-Z]/);
+      for (const value of sayable(field as unknown as Field, form))
+        expect([name, field.schema.safeParse(value).success]).toEqual([name, true]);
+    }
+    if (codec.controls !== 'rate') expect(videoFields.crf.applies!(at) || videoFields.bitrate.applies!(at)).toBe(false);
   },
 );
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { asTheyAre, schemasOf, type Field } from './field.ts';
 
 /** Compressions of OpenEXR by the standard's names. */
 export const exrCompressionSchema = z.enum([
@@ -16,24 +17,8 @@ export const exrCompressionSchema = z.enum([
 
 export const tiffCompressionSchema = z.enum(['none', 'lzw', 'deflate']);
 
-/** How a setting is asked for. */
-export type SettingForm =
-  | { kind: 'choice'; words: Readonly<Record<string, string>> }
-  | { kind: 'switch'; on: string; off: string }
-  | { kind: 'whole' | 'decimal'; least: number; most: number };
-
 /** A setting by which still formats compress: a field of a spec's `write`. */
-export interface Setting<S extends z.ZodType = z.ZodType> {
-  schema: S;
-  /** With its range where it is a number. */
-  label: string;
-  form: SettingForm;
-}
-
-const setting = <S extends z.ZodType>(value: Setting<S>): Setting<S> => value;
-
-const asTheyAre = (names: readonly string[]): Record<string, string> =>
-  Object.fromEntries(names.map((name) => [name, name]));
+const setting = <S extends z.ZodType>(value: Field<S>): Field<S> => value;
 
 /** The settings of all still formats; each format names those that it has. */
 export const writeSettings = {
@@ -49,7 +34,7 @@ export const writeSettings = {
   quality: setting({
     schema: z.int().min(1).max(100).default(92),
     label: 'Quality, 1 to 100',
-    form: { kind: 'whole', least: 1, most: 100 },
+    form: { kind: 'whole' },
   }),
   /** How densely JPEG keeps colour against light: as densely, or a quarter of it. */
   jpegChroma: setting({
@@ -87,6 +72,4 @@ export type SettingName = keyof typeof writeSettings;
 export type WriteSettings = { [K in SettingName]: z.output<(typeof writeSettings)[K]['schema']> };
 
 /** The schemas of all settings, as fields of `write`. */
-export const settingSchemas = Object.fromEntries(
-  Object.entries(writeSettings).map(([name, { schema }]) => [name, schema]),
-) as unknown as { [K in SettingName]: (typeof writeSettings)[K]['schema'] };
+export const settingSchemas = schemasOf(writeSettings);

@@ -4,6 +4,7 @@ import { rateSchema, type Rate } from '../timing/rate.ts';
 import { beside } from '../pixels/picture.ts';
 import { codecRecord, firstEnding, isVideoFormat, type Format } from '../formats/index.ts';
 import type { Container } from '../formats/record.ts';
+import { videoFieldSchemas, type VideoCase } from '../formats/videoFields.ts';
 
 /** How a clip is taken apart. */
 export const clipSpecSchema = z
@@ -18,36 +19,9 @@ export const clipSpecSchema = z
   .strict();
 export type ClipSpec = z.infer<typeof clipSpecSchema>;
 
-/** How a video is written. What a codec does not know is left aside. */
+/** How a video is written. */
 export const videoSchema = z
-  .object({
-    /** H.264 and H.265 go into either; ProRes and PNG into MOV, VP9 and AV1 into WebM, FFV1 into Matroska. */
-    container: z.enum(['mp4', 'mov']).default('mp4'),
-    /** One quality throughout, or so many bits a second. */
-    control: z.enum(['quality', 'bitrate']).default('quality'),
-    /** Constant rate factor, 0 to 63, small is good (51 is the most of H.264 and H.265); null takes the codec's starting value. */
-    crf: z.int().min(0).max(63).nullable().default(null),
-    /** Kilobits (1,000 bits) a second to reach, and at most; null sets no most. */
-    bitrate: z.int().min(10).max(2_000_000).default(20_000),
-    maxBitrate: z.int().min(10).max(2_000_000).nullable().default(null),
-    /** Two passes look at all of it before they spend bits. Of `bitrate` only. */
-    passes: z.union([z.literal(1), z.literal(2)]).default(1),
-    /** 0 slowest and smallest, 8 fastest: the codec libraries' presets in order. */
-    speed: z.int().min(0).max(8).default(3),
-    /** The most frames from one key to the next; null takes two seconds. */
-    keyDistance: z.int().min(1).max(1000).nullable().default(null),
-    /** How densely colour is kept against light. */
-    chroma: z.enum(['4:2:0', '4:2:2', '4:4:4']).default('4:2:0'),
-    /** Whether a player can begin before the whole file is there (MP4 and MOV). */
-    fastStart: z.boolean().default(true),
-    /** Where 4:2:0 needs even sides and there are odd ones. */
-    oddSize: z.enum(['stop', 'pad', 'crop']).default('stop'),
-    /** Timecode of the first frame, `HH:MM:SS:FF`, `;` before the frames for drop-frame; null writes none. */
-    timecode: z.string().max(16).nullable().default(null),
-    /** Frames at the end of which every pixel is alike: refuse, write them, or end before them. */
-    blankEnd: z.enum(['stop', 'write', 'cut']).default('stop'),
-    name: z.string().min(1).max(200).default('{stem}.{ext}'),
-  })
+  .object({ ...videoFieldSchemas, name: z.string().min(1).max(200).default('{stem}.{ext}') })
   .strict();
 export type VideoSpec = z.infer<typeof videoSchema>;
 
@@ -98,6 +72,14 @@ export function needsEven(format: Format, video: Pick<VideoSpec, 'chroma'>): { w
   const chroma = keptChroma(format, video);
   return { width: chroma === '4:2:0' || chroma === '4:2:2', height: chroma === '4:2:0' };
 }
+
+/** What the form of a video knows beside its fields. */
+export const videoCase = (format: Format, video: VideoSpec): VideoCase => ({
+  codec: codecRecord(format)!,
+  control: video.control,
+  container: containerOf(format, video),
+  even: needsEven(format, video),
+});
 
 /** The most frames from one key to the next: as said, or two seconds. */
 export const keyDistanceOf = ({ keyDistance }: Pick<VideoSpec, 'keyDistance'>, rate: Rate): number =>

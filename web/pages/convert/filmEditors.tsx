@@ -4,26 +4,27 @@ import Checkbox from '@mui/material/Checkbox';
 import Typography from '@mui/material/Typography';
 import {
   chromaOf,
-  endingOf,
   fieldsSchema,
   fieldsWords,
   isVideoFormat,
-  needsEven,
   parseRate,
   parseTimecode,
   printSeconds,
   problemOf,
   rateFraction,
-  codecRecord,
-  videoSchema,
+  videoCase,
+  videoFields,
+  type Field,
   type Plan,
   type Spec,
-  type VideoSpec,
+  type VideoCase,
+  type VideoFieldName,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { OneOf, Typed } from '../../sentence/fields.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
-import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
+import { RecordField } from '../../pieces/RecordField.tsx';
+import { Choice, Pair, Whole } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
 
 interface Editing {
@@ -120,149 +121,34 @@ export function ClipEditor({ source, spec, plan, change }: Editing) {
   );
 }
 
-const speeds = (presets: readonly string[]) =>
-  presets.map((_, at) => {
-    const words = at === 0 ? '0, smallest' : at === 8 ? '8, fastest' : String(at);
-    return [String(at), /^\d/.test(presets[at]!) ? words : `${words} (${presets[at]})`] as const;
-  });
+/** Fields that stand below the others, one to a line. */
+const below = new Set<VideoFieldName>(['fastStart']);
 
-/** How a video is written: every number that its codec knows. */
+/** How a video is written: every field that its codec knows. */
 export function VideoEditor({ spec, change, plan }: Editing) {
   const { video, write } = spec;
-  const rules = codecRecord(write.format)!;
-  const set = (part: Partial<VideoSpec>) => change({ ...spec, video: { ...video, ...part } });
-  const even = needsEven(write.format, video);
-  const byQuality = video.control === 'quality';
+  const at = videoCase(write.format, video);
+  const { rate } = plan;
+  const isWrong = (name: VideoFieldName): boolean =>
+    name === 'timecode' &&
+    video.timecode !== null &&
+    rate !== null &&
+    refusal(() => parseTimecode(video.timecode!, rate)) !== undefined;
+  const field = ([name, record]: [VideoFieldName, Field<Field['schema'], VideoCase>]) => (
+    <RecordField
+      key={name}
+      field={record}
+      at={at}
+      value={name === 'chroma' ? chromaOf(write.format, video) : video[name]}
+      error={isWrong(name)}
+      onSay={(value) => change({ ...spec, video: { ...video, [name]: value } })}
+    />
+  );
+  const all = Object.entries(videoFields) as [VideoFieldName, Field<Field['schema'], VideoCase>][];
   return (
     <Box sx={gap}>
-      {rules.containers.length > 1 && (
-        <Choice
-          label="Container"
-          value={video.container}
-          options={videoSchema.shape.container
-            .unwrap()
-            .options.filter((one) => rules.containers.includes(one))
-            .map((one) => [one, one.toUpperCase()])}
-          onSay={(container) => set({ container })}
-        />
-      )}
-      {rules.controls === 'rate' && (
-        <>
-          <Pair>
-            <Choice
-              label="Its size is set by"
-              value={video.control}
-              options={[
-                ['quality', 'one quality'],
-                ['bitrate', 'a bitrate'],
-              ]}
-              onSay={(control) => set({ control })}
-            />
-            {byQuality ? (
-              <Whole
-                label={`Quality (CRF), 0 best to ${rules.crf!.most}`}
-                value={video.crf}
-                placeholder={`${rules.crf!.start}, the start`}
-                onSay={(crf) => (crf === null || crf <= rules.crf!.most) && set({ crf })}
-              />
-            ) : (
-              <Whole
-                label="Kilobits a second"
-                value={video.bitrate}
-                onSay={(bitrate) => bitrate !== null && bitrate >= 10 && bitrate <= 2_000_000 && set({ bitrate })}
-              />
-            )}
-            {!byQuality && (
-              <Whole
-                label="At most"
-                value={video.maxBitrate}
-                placeholder="no limit"
-                onSay={(maxBitrate) =>
-                  (maxBitrate === null || (maxBitrate >= 10 && maxBitrate <= 2_000_000)) && set({ maxBitrate })
-                }
-              />
-            )}
-            {!byQuality && rules.twoPasses && (
-              <Choice
-                label="Passes"
-                value={String(video.passes)}
-                options={[
-                  ['1', 'one'],
-                  ['2', 'two'],
-                ]}
-                onSay={(passes) => set({ passes: Number(passes) as 1 })}
-              />
-            )}
-            <Choice
-              label="Speed"
-              value={String(video.speed)}
-              options={speeds(rules.presets!)}
-              onSay={(speed) => set({ speed: Number(speed) })}
-            />
-            <Whole
-              label="Key at least every, frames"
-              value={video.keyDistance}
-              placeholder="two seconds"
-              onSay={(keyDistance) =>
-                (keyDistance === null || (keyDistance >= 1 && keyDistance <= 1000)) && set({ keyDistance })
-              }
-            />
-            {rules.chroma && rules.chroma.length > 1 && (
-              <Choice
-                label="Colour"
-                value={chromaOf(write.format, video)!}
-                options={rules.chroma.map((one) => [
-                  one,
-                  one === '4:4:4' ? '4:4:4, whole' : one === '4:2:2' ? '4:2:2, half' : '4:2:0, a quarter',
-                ])}
-                onSay={(chroma) => set({ chroma })}
-              />
-            )}
-          </Pair>
-        </>
-      )}
-      <Pair>
-        {(even.width || even.height) && (
-          <Choice
-            label="Where a side is odd"
-            value={video.oddSize}
-            options={[
-              ['stop', 'stop'],
-              ['pad', 'repeat its last line'],
-              ['crop', 'cut its last line off'],
-            ]}
-            onSay={(oddSize) => set({ oddSize })}
-          />
-        )}
-        <Choice
-          label="Blank end"
-          value={video.blankEnd}
-          options={[
-            ['stop', 'stop and ask'],
-            ['cut', 'end before it'],
-            ['write', 'write it'],
-          ]}
-          onSay={(blankEnd) => set({ blankEnd })}
-        />
-        <Text
-          label="Timecode of the first frame"
-          mono
-          value={video.timecode ?? ''}
-          placeholder="none"
-          error={
-            video.timecode !== null &&
-            plan.rate !== null &&
-            refusal(() => parseTimecode(video.timecode!, plan.rate!)) !== undefined
-          }
-          onSay={(timecode) => set({ timecode: timecode === '' ? null : timecode.slice(0, 16) })}
-        />
-      </Pair>
-      {/^(mp4|mov)$/.test(endingOf(spec)) && (
-        <FormControlLabel
-          control={<Checkbox size="small" checked={video.fastStart} onChange={(_, fastStart) => set({ fastStart })} />}
-          label="Players can begin before all of it is there"
-        />
-      )}
+      <Pair>{all.filter(([name]) => !below.has(name)).map(field)}</Pair>
+      {all.filter(([name]) => below.has(name)).map(field)}
     </Box>
   );
 }

@@ -1,0 +1,129 @@
+import { z } from 'zod';
+import { schemasOf, type Field } from './field.ts';
+import type { CodecRecord } from './record.ts';
+
+/** What the form of a video knows beside a field. */
+export interface VideoCase {
+  codec: CodecRecord;
+  control: 'quality' | 'bitrate';
+  /** Into which file it goes, and which sides have to be even. */
+  container: string;
+  even: { width: boolean; height: boolean };
+}
+
+const field = <S extends z.ZodType>(value: Field<S, VideoCase>): Field<S, VideoCase> => value;
+const byRate = ({ codec }: VideoCase): boolean => codec.controls === 'rate';
+const byBitrate = (at: VideoCase): boolean => byRate(at) && at.control === 'bitrate';
+const only = (words: Record<string, string>, some: readonly string[]): Record<string, string> =>
+  Object.fromEntries(Object.entries(words).filter(([value]) => some.includes(value)));
+
+/** `0, smallest (veryslow)`, and so on: the codec libraries' presets in order. */
+const speedWords = (presets: readonly string[]): Record<string, string> =>
+  Object.fromEntries(
+    presets.map((preset, at) => {
+      const words = at === 0 ? '0, smallest' : at === 8 ? '8, fastest' : String(at);
+      return [at, /^\d/.test(preset) ? words : `${words} (${preset})`];
+    }),
+  );
+
+/** How a video is written, in the order of the form. What a codec does not know is left aside. */
+export const videoFields = {
+  /** H.264 and H.265 go into either; ProRes and PNG into MOV, VP9 and AV1 into WebM, FFV1 into Matroska. */
+  container: field({
+    schema: z.enum(['mp4', 'mov']).default('mp4'),
+    label: 'Container',
+    form: ({ codec }) => ({ kind: 'choice', words: only({ mp4: 'MP4', mov: 'MOV' }, codec.containers) }),
+    applies: ({ codec }) => codec.containers.length > 1,
+  }),
+  /** One quality throughout, or so many bits a second. */
+  control: field({
+    schema: z.enum(['quality', 'bitrate']).default('quality'),
+    label: 'Its size is set by',
+    form: { kind: 'choice', words: { quality: 'one quality', bitrate: 'a bitrate' } },
+    applies: byRate,
+  }),
+  /** Constant rate factor, 0 to 63, small is good (51 is the most of H.264 and H.265); null takes the codec's starting value. */
+  crf: field({
+    schema: z.int().min(0).max(63).nullable().default(null),
+    label: ({ codec }) => `Quality (CRF), 0 best to ${codec.crf!.most}`,
+    form: ({ codec }) => ({ kind: 'whole', none: `${codec.crf!.start}, the start` }),
+    applies: (at) => byRate(at) && at.control === 'quality',
+  }),
+  /** Kilobits (1,000 bits) a second to reach, and at most; null sets no most. */
+  bitrate: field({
+    schema: z.int().min(10).max(2_000_000).default(20_000),
+    label: 'Kilobits a second',
+    form: { kind: 'whole' },
+    applies: byBitrate,
+  }),
+  maxBitrate: field({
+    schema: z.int().min(10).max(2_000_000).nullable().default(null),
+    label: 'Kilobits a second, at most',
+    form: { kind: 'whole', none: 'no limit' },
+    applies: byBitrate,
+  }),
+  /** Two passes look at all of it before they spend bits. Of `bitrate` only. */
+  passes: field({
+    schema: z.union([z.literal(1), z.literal(2)]).default(1),
+    label: 'Passes',
+    form: { kind: 'choice', words: { 1: 'one', 2: 'two' } },
+    applies: (at) => byBitrate(at) && at.codec.twoPasses === true,
+  }),
+  /** 0 slowest and smallest, 8 fastest: the codec libraries' presets in order. */
+  speed: field({
+    schema: z.int().min(0).max(8).default(3),
+    label: 'Speed',
+    form: ({ codec }) => ({ kind: 'choice', words: speedWords(codec.presets!) }),
+    applies: byRate,
+  }),
+  /** The most frames from one key to the next; null takes two seconds. */
+  keyDistance: field({
+    schema: z.int().min(1).max(1000).nullable().default(null),
+    label: 'Longest keyframe distance, frames',
+    form: { kind: 'whole', none: 'two seconds' },
+    applies: byRate,
+  }),
+  /** How densely colour is kept against light. */
+  chroma: field({
+    schema: z.enum(['4:2:0', '4:2:2', '4:4:4']).default('4:2:0'),
+    label: 'Colour',
+    form: ({ codec }) => ({
+      kind: 'choice',
+      words: only({ '4:2:0': '4:2:0, a quarter', '4:2:2': '4:2:2, half', '4:4:4': '4:4:4, whole' }, codec.chroma!),
+    }),
+    applies: (at) => byRate(at) && at.codec.chroma !== undefined && at.codec.chroma.length > 1,
+  }),
+  /** Where 4:2:0 needs even sides and there are odd ones. */
+  oddSize: field({
+    schema: z.enum(['stop', 'pad', 'crop']).default('stop'),
+    label: 'Odd sides',
+    form: {
+      kind: 'choice',
+      words: { stop: 'stop and ask', pad: 'repeat the last line', crop: 'cut off the last line' },
+    },
+    applies: ({ even }) => even.width || even.height,
+  }),
+  /** Frames at the end of which every pixel is alike: refuse, write them, or end before them. */
+  blankEnd: field({
+    schema: z.enum(['stop', 'write', 'cut']).default('stop'),
+    label: 'Blank frames at the end',
+    form: { kind: 'choice', words: { stop: 'stop and ask', cut: 'trim', write: 'keep' } },
+  }),
+  /** Timecode of the first frame, `HH:MM:SS:FF`, `;` before the frames for drop-frame; null writes none. */
+  timecode: field({
+    schema: z.string().max(16).nullable().default(null),
+    label: 'Timecode of the first frame',
+    form: { kind: 'text', none: 'none', mono: true, nullable: true },
+  }),
+  /** Whether a player can begin before the whole file is there (MP4 and MOV). */
+  fastStart: field({
+    schema: z.boolean().default(true),
+    label: 'Playback can start before the download is complete',
+    form: { kind: 'mark' },
+    applies: ({ container }) => container === 'mp4' || container === 'mov',
+  }),
+} as const;
+export type VideoFieldName = keyof typeof videoFields;
+
+/** The schemas of all fields of a video. */
+export const videoFieldSchemas = schemasOf(videoFields);
