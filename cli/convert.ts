@@ -29,7 +29,7 @@ import {
   tally,
   type Declaration,
   type Failure,
-  type Film,
+  type WrittenVideo,
   type Given,
   type Marker,
   type Plan,
@@ -267,7 +267,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
       if (shows) process.stderr.write(`\r${sum.written}/${plan.files}`);
     },
     onFailed: (failure) => failed.push(failure),
-    onFilm: ({ done, of }) => {
+    onVideo: ({ done, of }) => {
       if (shows) process.stderr.write(`\r${done}/${of}`);
     },
     onSound: (sound) => (more = { sound }),
@@ -284,14 +284,14 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   if (options.json) process.stdout.write(`${JSON.stringify(receipt, null, 2)}\n`);
   else {
     process.stdout.write(
-      `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n${receipt.film ? filmLine(receipt.film) : ''}`,
+      `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n${receipt.video ? videoLine(receipt.video) : ''}`,
     );
     for (const { name, fact, wayOut } of failed) process.stdout.write(`${name}: ${fact} ${wayOut}\n`);
   }
   return receipt.written === receipt.planned ? 0 : 1;
 }
 
-const filmLine = ({ frames, width, height, rate, format, psnr }: Film): string =>
+const videoLine = ({ frames, width, height, rate, format, psnr }: WrittenVideo): string =>
   `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;
 
 function refuse({ code, fact, wayOut }: { code: string; fact: string; wayOut: string }): number {

@@ -142,7 +142,7 @@ export const jobSchema = z.object({
   failed: z.int(),
   bytes: z.int(),
   /** Of a video: pictures that went into it, over all passes; its one file counts as written when it is whole. */
-  film: z.object({ done: z.int(), of: z.int() }).nullable().default(null),
+  video: z.object({ done: z.int(), of: z.int() }).nullable().default(null),
   /** Numbers of the results so far, and of those that failed. */
   coverage: z.array(frameRangeSchema),
   failedFrames: z.array(frameRangeSchema),

@@ -112,7 +112,7 @@ test('shots are put after one another, trimmed, handed out as an edit list and b
     page.waitForEvent('download'),
     source.getByRole('button', { name: 'Hand out as EDL' }).click(),
   ]);
-  const edl = readFileSync((await download.path()), 'utf8');
+  const edl = readFileSync(await download.path(), 'utf8');
   expect(edl.match(/^\d{3} /gm)).toHaveLength(3);
   expect(edl).toContain('00:00:00:09 00:00:00:14 00:00:00:10 00:00:00:15');
   // The order of the shots that follow is changed by keyboard.

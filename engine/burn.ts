@@ -33,10 +33,10 @@ export function burnIn(plan: Plan, row: PlanRow, image: Image): Image {
   const { burn } = plan.spec;
   if (!burnsText(burn)) return image;
   const file = row.to.slice(row.to.lastIndexOf('/') + 1);
-  const isFilm = isVideoFormat(plan.spec.write.format);
+  const writesVideo = isVideoFormat(plan.spec.write.format);
   const values: Record<BurnField, string> = {
     // Of a film pictures count from the one behind the title.
-    frame: String(row.frame - (isFilm ? burn.slate : 0)),
+    frame: String(row.frame - (writesVideo ? burn.slate : 0)),
     source: String(row.sourceFrame),
     timecode: timecodeOf(plan, row.frame),
     name: shotSource(plan, row.shot).name,

@@ -2,7 +2,7 @@ import pLimit from 'p-limit';
 import { isVideo, resultsOf, ShaleError, type Failure, type Plan, type Written } from '@shale/core';
 import type { Places } from './frame.ts';
 import type { WorkerPool } from './pool.ts';
-import type { FilmProgress } from './film.ts';
+import type { VideoProgress } from './video.ts';
 import type { WrittenSound } from './sound.ts';
 import type { FrameEvent } from './span.ts';
 
@@ -18,7 +18,7 @@ export interface Work {
   onWritten: (written: Written) => void;
   onFailed: (failure: Failure, index: number) => void;
   /** Told while a video is made. */
-  onFilm?: (progress: FilmProgress) => void;
+  onVideo?: (progress: VideoProgress) => void;
   /** Told once the sound beside stills is written. */
   onSound?: (sound: WrittenSound) => void;
   signal?: AbortSignal;
@@ -35,7 +35,7 @@ const longestSpan = 24;
  */
 export async function carryOut(work: Work): Promise<void> {
   const { plan, settled = new Set<number>(), signal } = work;
-  if (plan.into.kind === 'video') return settled.has(0) ? undefined : carryFilm(work);
+  if (plan.into.kind === 'video') return settled.has(0) ? undefined : carryVideo(work);
   const open: number[] = [];
   for (let index = 0; index < plan.files; index += 1) if (!settled.has(index)) open.push(index);
   const length = spanLength(plan, open.length, work.pool);
@@ -79,14 +79,14 @@ function spanLength({ source }: Plan, open: number, pool: WorkerPool): number {
 const mostTries = 3;
 
 /** Makes a video on one process. @throws ShaleError what forbids it */
-async function carryFilm(work: Work): Promise<void> {
+async function carryVideo(work: Work): Promise<void> {
   const { plan, places, job, pool, signal } = work;
   for (let tries = 1; ; tries += 1) {
     try {
       const written = await pool.run(
-        'film',
+        'video',
         { plan, places, job },
-        { onEvent: (event) => work.onFilm?.(event), signal },
+        { onEvent: (event) => work.onVideo?.(event), signal },
       );
       if (written) work.onWritten(written);
       return;

@@ -1,7 +1,7 @@
 export { findCadence } from './cadence.ts';
 export * from './carry-out.ts';
 export * from './files.ts';
-export type { FilmProgress } from './film.ts';
+export type { VideoProgress } from './video.ts';
 export * from './frame.ts';
 export type { ToWeigh } from './weigh.ts';
 export * from './list.ts';

@@ -18,7 +18,7 @@ import {
   type Written,
 } from '@shale/core';
 import { sha256 } from './files.ts';
-import { encodeRows } from './film.ts';
+import { encodeRows } from './video.ts';
 import { FrameMaker, readRow, type Places } from './frame.ts';
 
 /** What the results of a plan are taken to be. */
@@ -64,11 +64,11 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
   const [still] = resultsOf(asStills(plan), index, index + 1);
   const final = join(places.target, still!.to);
   await mkdir(dirname(final), { recursive: true });
-  const film = `${final}.film`;
+  const video = `${final}.video`;
   try {
-    await rm(film, { force: true });
-    const encoded = await encodeRows({ plan, places, rows, path: film, withSound: false }, () => undefined);
-    const reader = await ClipReader.open(film);
+    await rm(video, { force: true });
+    const encoded = await encodeRows({ plan, places, rows, path: video, withSound: false }, () => undefined);
+    const reader = await ClipReader.open(video);
     const image = await reader.picture(index - start).finally(() => reader.close());
     await rm(final, { force: true });
     await writeStill(final, 'png', spread(image), {
@@ -90,7 +90,7 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
       counts: encoded?.counts ?? noCounts(),
     };
   } finally {
-    await rm(film, { force: true });
+    await rm(video, { force: true });
   }
 }
 

@@ -53,8 +53,8 @@ import { compareWithExact, makeProof } from './proof.ts';
 import { listFolder, rootError, type Listed } from './list.ts';
 import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
-import { makeFilm, type FilmProgress } from './film.ts';
-import { measureFilm } from './filmTrial.ts';
+import { makeVideo, type VideoProgress } from './video.ts';
+import { measureVideo } from './videoTrial.ts';
 import type { Measured } from './measured.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
@@ -79,7 +79,7 @@ export interface ShownTaken {
 export interface Tasks {
   span: { in: Span; out: void; event: FrameEvent };
   /** Makes the video of a plan; undefined where it was stopped. */
-  film: { in: { plan: Plan; places: Places; job: string }; out: Written | undefined; event: FilmProgress };
+  video: { in: { plan: Plan; places: Places; job: string }; out: Written | undefined; event: VideoProgress };
   /** Writes the sound that goes with stills beside them. */
   wave: { in: { plan: Plan; places: Places; job: string }; out: WrittenSound; event: never };
   /** Converts some results without keeping them. */
@@ -157,7 +157,7 @@ const onceEach = (rows: PlanRow[]): PlanRow[] => [
 ];
 
 async function measure({ plan, places, results }: Tasks['measure']['in'], signal: AbortSignal): Promise<Measured> {
-  if (plan.into.kind === 'video') return measureFilm(plan, places, results.length);
+  if (plan.into.kind === 'video') return measureVideo(plan, places, results.length);
   const rows = onceEach(results.flatMap((at) => resultsOf(plan, at, at + 1)).filter((row) => row.kind === 'write'));
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const maker = new FrameMaker(plan, places, 'measure');
@@ -246,7 +246,7 @@ async function evidence(input: Tasks['alphaEvidence']['in']): Promise<AlphaEvide
 
 export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
-  film: (film, onEvent, signal) => makeFilm(film, onEvent, signal),
+  video: (video, onEvent, signal) => makeVideo(video, onEvent, signal),
   wave: (wave) => makeWave(wave),
   measure: (input, _onEvent, signal) => measure(input, signal),
   preview: (input) => preview(input),

@@ -10,7 +10,7 @@ export * from './preview.ts';
 export { betweenByMotion } from './video/between.ts';
 export * from './video/clip.ts';
 export { ClipReader } from './video/clipReader.ts';
-export { FilmWriter, givenSample, type FilmSettings } from './video/filmWriter.ts';
+export { VideoWriter, givenSample, type VideoSettings } from './video/videoWriter.ts';
 export type { WantedSound } from './video/soundTrack.ts';
 export { scenesOf } from './video/scenes.ts';
 export { smallFrames } from './video/smallFrames.ts';

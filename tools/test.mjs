@@ -68,10 +68,7 @@ function checkText() {
     await check('tables of the docs', ['--import', 'tsx', join(project, 'tools', 'docs.ts'), '--check']);
     await check('import rule', [bin('dependency-cruiser', 'bin', 'dependency-cruise.mjs'), ...folders, ...rule]);
   };
-  return Promise.all([
-    check('types', [bin('typescript', 'bin', 'tsc'), '-b']),
-    others(),
-  ]);
+  return Promise.all([check('types', [bin('typescript', 'bin', 'tsc'), '-b']), others()]);
 }
 
 let checked;

@@ -12,7 +12,7 @@ import { makePlan } from './make.ts';
 import { planSchema } from './plan.ts';
 import { resultsOf, rowCount, rowsOf } from './rows.ts';
 import { noTally, summarise, tally } from './summarise.ts';
-import { receiptSchema } from './receipt.ts';
+import { asKeptNow, receiptSchema } from './receipt.ts';
 
 const png16: Facts = {
   width: 4,
@@ -391,4 +391,19 @@ test('plans that an earlier version kept are read: a sequence, a video, stills w
   expect(kept({ ...place, names: { 1: 'door.png' } })).toEqual({ ...common, kind: 'stills', names: { 1: 'door.png' } });
   const now = { ...common, kind: 'video', file: 'pan.webm' } as const;
   expect(kept(now)).toEqual(now);
+});
+
+test('receipts that an earlier version kept have their video under its name now', () => {
+  const video = {
+    frames: 8,
+    width: 4,
+    height: 2,
+    rate: { num: 24, den: 1 },
+    format: 'H.264',
+    sound: false,
+    psnr: null,
+  };
+  expect(asKeptNow({ written: 1, film: video })).toEqual({ written: 1, video });
+  expect(asKeptNow({ written: 1 })).toEqual({ written: 1 });
+  expect([asKeptNow(null), asKeptNow('film')]).toEqual([null, 'film']);
 });

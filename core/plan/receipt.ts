@@ -29,7 +29,7 @@ export const failureSchema = problemSchema.extend({ frame: z.int(), sourceFrame:
 export type Failure = z.infer<typeof failureSchema>;
 
 /** What a video that was written holds. */
-export const filmSchema = z.object({
+export const writtenVideoSchema = z.object({
   frames: count,
   width: z.int(),
   height: z.int(),
@@ -40,7 +40,7 @@ export const filmSchema = z.object({
   /** Of pictures that were held against what went in, in decibels; null where nothing differs or nothing was read. */
   psnr: z.number().nullable(),
 });
-export type Film = z.infer<typeof filmSchema>;
+export type WrittenVideo = z.infer<typeof writtenVideoSchema>;
 
 /** A sound that was written beside stills. */
 export const writtenSoundSchema = z.object({ name: z.string(), bytes: count, sha256: z.string() });
@@ -65,9 +65,16 @@ export const writtenSchema = z.object({
   most: z.number().min(0),
   counts: pixelCountsSchema,
   /** Of a video. */
-  film: filmSchema.optional(),
+  video: writtenVideoSchema.optional(),
 });
 export type Written = z.infer<typeof writtenSchema>;
+
+/** What was kept before a video was called that everywhere: its facts under another name. */
+export function asKeptNow(value: unknown): unknown {
+  if (typeof value !== 'object' || value === null || !('film' in value)) return value;
+  const { film, ...rest } = value;
+  return { video: film, ...rest };
+}
 
 /** What a finished job wrote and how it was checked. */
 export const receiptSchema = z.object({
@@ -87,7 +94,7 @@ export const receiptSchema = z.object({
   leftOut: z.array(frameRangeSchema),
   check: z.object({ readBack: count, identical: count, most: z.number() }),
   losses: z.array(lossSchema),
-  film: filmSchema.optional(),
+  video: writtenVideoSchema.optional(),
   sound: writtenSoundSchema.optional(),
   /** What was thought of it before it ran. */
   estimate: estimateSchema.optional(),

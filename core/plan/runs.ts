@@ -170,9 +170,9 @@ function before(coverage: readonly FrameRange[], frame: number): number | undefi
 
 /** Numbers one after another where the spec closes up, and for a video, whose frames are counted from 0. */
 export function numbered(runs: PlanRun[], { write, names }: Spec): PlanRun[] {
-  const isFilm = isVideoFormat(write.format);
-  if (!isFilm && !names.closeUp) return runs;
-  let to = isFilm ? 0 : (names.first ?? runs.find(({ kind }) => kind !== 'missing')?.to ?? 0);
+  const writesVideo = isVideoFormat(write.format);
+  if (!writesVideo && !names.closeUp) return runs;
+  let to = writesVideo ? 0 : (names.first ?? runs.find(({ kind }) => kind !== 'missing')?.to ?? 0);
   return runs.map((run) => {
     const next = { ...run, to, toStep: 1 };
     if (run.kind !== 'missing') to += run.count;

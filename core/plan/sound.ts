@@ -54,15 +54,15 @@ export function planSound(
   inTime: boolean,
 ): Staged<PlannedSound | null> {
   const { clip } = source.facts ?? {};
-  const isFilm = isVideoFormat(write.format);
+  const writesVideo = isVideoFormat(write.format);
   const none = { value: null, problems: [] };
-  if (!isFilm && !sound.beside) return none;
+  if (!writesVideo && !sound.beside) return none;
   if (sound.from === 'none') return none;
-  if (sound.from === 'own' || !isFilm) {
+  if (sound.from === 'own' || !writesVideo) {
     if (!clip?.sound || !inTime) return none;
     const seconds = source.facts?.seconds ?? null;
     return {
-      value: { root: '', file: pathOf(source), seconds, own: true, as: isFilm ? null : `${stem}.wav` },
+      value: { root: '', file: pathOf(source), seconds, own: true, as: writesVideo ? null : `${stem}.wav` },
       problems: [],
     };
   }

@@ -4,7 +4,7 @@ import { writtenAs } from './into.ts';
 import { printSentence, sentenceOf } from './sentence.ts';
 import { measuredLosses } from './losses.ts';
 import type { Plan } from './plan.ts';
-import type { Failure, Film, Receipt, Written } from './receipt.ts';
+import type { Failure, WrittenVideo, Receipt, Written } from './receipt.ts';
 
 /** What has come of a job so far; {@link tally} adds a file to it. */
 export interface Tally {
@@ -15,7 +15,7 @@ export interface Tally {
   most: number;
   counts: PixelCounts;
   frames: number[];
-  film?: Film;
+  video?: WrittenVideo;
 }
 
 export const noTally = (): Tally => ({
@@ -36,9 +36,9 @@ export function tally(sum: Tally, one: Written): void {
   if (one.check === 'identical') sum.identical += 1;
   sum.most = Math.max(sum.most, one.most);
   addCounts(sum.counts, one.counts);
-  if (one.film) {
-    sum.film = one.film;
-    for (let frame = 0; frame < one.film.frames; frame += 1) sum.frames.push(frame);
+  if (one.video) {
+    sum.video = one.video;
+    for (let frame = 0; frame < one.video.frames; frame += 1) sum.frames.push(frame);
   } else sum.frames.push(one.frame);
 }
 
@@ -66,7 +66,7 @@ export function summarise(
     leftOut: spec.missing === 'leave-out' ? plan.missing : [],
     check: { readBack: sum.readBack, identical: sum.identical, most: sum.most },
     losses: [...plan.losses, ...measuredLosses(sum.counts, source.facts, plan.recipe)],
-    ...(sum.film ? { film: sum.film } : {}),
+    ...(sum.video ? { video: sum.video } : {}),
     ...more,
     coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
     ...times,

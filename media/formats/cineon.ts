@@ -2,7 +2,7 @@ import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 
 const magic = 0x802a5fd7;
 
-/** Film scans of the older header that DPX grew out of; pictures are not read in this version. */
+/** WrittenVideo scans of the older header that DPX grew out of; pictures are not read in this version. */
 export const cineon = {
   recognises: (head) => head.length >= 4 && (head.readUInt32BE(0) === magic || head.readUInt32LE(0) === magic),
   header(file) {

@@ -63,8 +63,8 @@ export function receiptRoutes(
 
 type WrittenFile = Pick<Written, 'name' | 'bytes' | 'sha256'>;
 
-const nameOf = ({ into, film }: ReceiptEntry): string =>
-  into.folder.split('/').pop() || (film ? into.pattern.replace(/\.[^.]*$/, '') : 'frames');
+const nameOf = ({ into, video }: ReceiptEntry): string =>
+  into.folder.split('/').pop() || (video ? into.pattern.replace(/\.[^.]*$/, '') : 'frames');
 
 /** One line a file, as `sha256sum --check` reads it. */
 const manifestText = (files: WrittenFile[]): string => files.map(({ sha256, name }) => `${sha256}  ${name}\n`).join('');

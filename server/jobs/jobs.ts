@@ -294,8 +294,8 @@ export class Jobs {
         pool: this.pool,
         settled: new Set(job.settled),
         signal: stop.signal,
-        onFilm: (film) => {
-          job.film = film;
+        onVideo: (video) => {
+          job.video = video;
           progress();
         },
         onSound: (sound) => note({ sound }),
@@ -311,7 +311,7 @@ export class Jobs {
         },
       });
       job.pause();
-      job.film = undefined;
+      job.video = undefined;
       await journal.close();
       if (unnoted) throw new ShaleError(unnoted);
       if (job.settled.size === plan.files)
@@ -322,7 +322,7 @@ export class Jobs {
       else if (!this.closing) row.state = 'stopped';
     } catch (error) {
       job.pause();
-      job.film = undefined;
+      job.video = undefined;
       if (!this.closing) {
         row.state = 'stopped';
         row.problem = problemOf(error);

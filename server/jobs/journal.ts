@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import {
   estimateSchema,
   failureSchema,
+  asKeptNow,
   writtenSchema,
   writtenSoundSchema,
   ShaleError,
@@ -14,7 +15,7 @@ import { writeError } from '@shale/engine';
 import { z } from 'zod';
 
 const lineSchema = z.union([
-  z.object({ written: writtenSchema }).strict(),
+  z.object({ written: z.preprocess(asKeptNow, writtenSchema) }).strict(),
   z.object({ failed: failureSchema, index: z.int() }).strict(),
   z.object({ sound: writtenSoundSchema }).strict(),
   z.object({ estimate: estimateSchema }).strict(),

@@ -13,7 +13,7 @@ import {
   type Written,
 } from '@shale/core';
 import type { Job } from '@shale/contract';
-import type { FilmProgress } from '@shale/engine';
+import type { VideoProgress } from '@shale/engine';
 import type { JobRow } from '../store/store.ts';
 import type { JournalLine, Settled } from './journal.ts';
 
@@ -28,7 +28,7 @@ export class RunningJob {
   /** What could not be noted in the journal, its disk being full: noted first when the job goes on. */
   readonly unnoted: JournalLine[] = [];
   /** How far the video is that is being made. */
-  film: FilmProgress | undefined;
+  video: VideoProgress | undefined;
   private began: number | undefined;
   private writtenBefore = 0;
 
@@ -75,10 +75,10 @@ export class RunningJob {
   view(): Job {
     const { row, plan, sum } = this;
     const since = this.began === undefined ? 0 : (performance.now() - this.began) / 1000;
-    const { film } = this;
-    const fresh = film ? film.done : sum.written - this.writtenBefore;
+    const { video } = this;
+    const fresh = video ? video.done : sum.written - this.writtenBefore;
     const rate = since > 0 && fresh >= enough ? fresh / since : null;
-    const left = film ? film.of - film.done : plan.files - this.settled.size;
+    const left = video ? video.of - video.done : plan.files - this.settled.size;
     const numbers = (...kinds: PlanRun['kind'][]) =>
       plan.runs
         .filter((run) => kinds.includes(run.kind))
@@ -97,11 +97,11 @@ export class RunningJob {
       total: plan.files,
       written: sum.written,
       failed: this.failed.size,
-      bytes: sum.bytes + (film?.bytes ?? 0),
-      film:
+      bytes: sum.bytes + (video?.bytes ?? 0),
+      video:
         plan.into.kind !== 'video'
           ? null
-          : { done: film?.done ?? (this.settled.size > 0 ? plan.frames : 0), of: film?.of ?? plan.frames },
+          : { done: video?.done ?? (this.settled.size > 0 ? plan.frames : 0), of: video?.of ?? plan.frames },
       coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
       failedFrames: coverageOf([...this.failed.values()].map(({ frame }) => frame).sort((a, b) => a - b)),
       leftOut: numbers('missing'),

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import {
+  asKeptNow,
   cadenceSchema,
   markersSchema,
   planSchema,
@@ -62,7 +63,7 @@ export const rowSchemas = {
       finished: z.string().nullable(),
     })
     .transform(({ work_seconds: workSeconds, ...row }) => ({ ...row, workSeconds })),
-  receipts: z.object({ job: z.string(), receipt: json(receiptSchema) }),
+  receipts: z.object({ job: z.string(), receipt: json(z.preprocess(asKeptNow, receiptSchema)) }),
   renames: renameSchema.omit({ settled: true, created: true, sources: true }).extend({
     example: json(renameSchema.shape.example),
     problem: json(problemSchema.nullable()),

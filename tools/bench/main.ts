@@ -15,7 +15,7 @@ import {
 } from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
 import { codecTable } from './codecs.ts';
-import { filmBench } from './film.ts';
+import { videoBench } from './video.ts';
 import { lookingBench } from './looking.ts';
 import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
@@ -188,7 +188,7 @@ const parts: Record<string, () => Promise<void>> = {
   convert: async () => {
     for (const conversion of conversions) await compare(conversion);
   },
-  film: () => filmBench(demo),
+  video: () => videoBench(demo),
   memory: memoryBench,
   codecs: codecTable,
   looking: () => lookingBench(demo),

@@ -74,5 +74,5 @@ export const isUndeclared = (source: ListedSource): boolean =>
   hasFrames(source) && source.declaration.rate.value === null;
 
 /** How far a job is: pictures of a video, else files. */
-export const progressOf = ({ film, written, failed, total }: Job): { done: number; of: number } =>
-  film ?? { done: written + failed, of: total };
+export const progressOf = ({ video, written, failed, total }: Job): { done: number; of: number } =>
+  video ?? { done: written + failed, of: total };

@@ -1,10 +1,10 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm } from './told.ts';
+import { toldInVideo } from './told.ts';
 
 export const av1 = {
   words: 'AV1',
   containers: ['webm'],
-  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: { ...toldInFilm, timecode: false } },
+  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: { ...toldInVideo, timecode: false } },
   controls: 'rate',
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0'],

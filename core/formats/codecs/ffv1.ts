@@ -1,9 +1,9 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm } from './told.ts';
+import { toldInVideo } from './told.ts';
 
 export const ffv1 = {
   words: 'FFV1',
   containers: ['mkv'],
-  writes: { samples: ['u8', 'u10', 'u12', 'u16'], alpha: true, lossless: true, told: toldInFilm },
+  writes: { samples: ['u8', 'u10', 'u12', 'u16'], alpha: true, lossless: true, told: toldInVideo },
   controls: 'lossless',
 } as const satisfies CodecRecord;

@@ -1,10 +1,10 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm, x26Presets } from './told.ts';
+import { toldInVideo, x26Presets } from './told.ts';
 
 export const h264 = {
   words: 'H.264',
   containers: ['mp4', 'mov'],
-  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: toldInFilm },
+  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: toldInVideo },
   controls: 'rate',
   crf: { start: 18, most: 51 },
   chroma: ['4:2:0', '4:2:2', '4:4:4'],

@@ -1,10 +1,10 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm, x26Presets } from './told.ts';
+import { toldInVideo, x26Presets } from './told.ts';
 
 export const h265 = {
   words: 'H.265',
   containers: ['mp4', 'mov'],
-  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: toldInFilm },
+  writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: toldInVideo },
   controls: 'rate',
   crf: { start: 20, most: 51 },
   chroma: ['4:2:0', '4:2:2', '4:4:4'],

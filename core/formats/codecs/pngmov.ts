@@ -1,9 +1,9 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm } from './told.ts';
+import { toldInVideo } from './told.ts';
 
 export const pngmov = {
   words: 'PNG in MOV',
   containers: ['mov'],
-  writes: { samples: ['u8', 'u16'], alpha: true, alphaRule: 'straight', lossless: true, told: toldInFilm },
+  writes: { samples: ['u8', 'u16'], alpha: true, alphaRule: 'straight', lossless: true, told: toldInVideo },
   controls: 'lossless',
 } as const satisfies CodecRecord;

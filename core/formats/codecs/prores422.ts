@@ -1,10 +1,10 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm } from './told.ts';
+import { toldInVideo } from './told.ts';
 
 export const prores422 = {
   words: 'ProRes 422 HQ',
   containers: ['mov'],
-  writes: { samples: ['u10'], alpha: false, lossless: false, told: toldInFilm },
+  writes: { samples: ['u10'], alpha: false, lossless: false, told: toldInVideo },
   controls: 'profile',
   profile: '422 HQ',
   ownChroma: '4:2:2',

@@ -1,5 +1,5 @@
 import type { CodecRecord } from '../record.ts';
-import { toldInFilm } from './told.ts';
+import { toldInVideo } from './told.ts';
 
 export const vp9 = {
   words: 'VP9',
@@ -9,7 +9,7 @@ export const vp9 = {
     alpha: true,
     alphaRule: 'straight',
     lossless: false,
-    told: { ...toldInFilm, timecode: false },
+    told: { ...toldInVideo, timecode: false },
   },
   controls: 'rate',
   crf: { start: 24, most: 63 },

@@ -8,7 +8,7 @@ import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Whole } from '../../pieces/slimFields.tsx';
 import { Typed } from '../../sentence/fields.tsx';
 import { useStageFrame } from '../../stage/useStageFrame.ts';
-import { refusal } from './filmEditors.tsx';
+import { refusal } from './videoEditors.tsx';
 import { MarkedFields } from './MarkedFields.tsx';
 
 interface Props {

@@ -29,7 +29,7 @@ import { SortableList } from '../../pieces/SortableList.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
 import { Text } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
-import { refusal } from './filmEditors.tsx';
+import { refusal } from './videoEditors.tsx';
 import { keepSpec } from '../../state/keptSpec.ts';
 
 interface Props {

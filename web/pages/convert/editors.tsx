@@ -35,7 +35,7 @@ import { ColourField } from '../../pieces/numberFields.tsx';
 import { Choice } from '../../pieces/slimFields.tsx';
 import { CompressionFields } from '../../pieces/CompressionFields.tsx';
 import { DeclarationCard } from '../../pieces/declaration/DeclarationCard.tsx';
-import { ClipEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './filmEditors.tsx';
+import { ClipEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './videoEditors.tsx';
 import { BurnEditor } from './BurnEditor.tsx';
 import { FramesEditor } from './FramesEditor.tsx';
 import { ShotsEditor } from './ShotsEditor.tsx';
@@ -221,14 +221,14 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
 
 function NameEditor({ spec, change, plan, source }: Editing) {
   const { names, video } = spec;
-  const isFilm = isVideoFormat(spec.write.format);
+  const writesVideo = isVideoFormat(spec.write.format);
   const known = { ...nameValues(source, source.declaration, plan.rate), ext: endingOf(spec), tail: '' };
   const stem = plan.into.stem;
-  const template = isFilm ? video.name : names.template;
-  const atMarkers = spec.frames === 'markers' && !isFilm;
+  const template = writesVideo ? video.name : names.template;
+  const atMarkers = spec.frames === 'markers' && !writesVideo;
   const tryName = (text: string, as: string) =>
     refusal(() =>
-      atMarkers ? parseTemplate(text) : (isFilm ? fileName : templatePattern)(text, { ...known, stem: as }),
+      atMarkers ? parseTemplate(text) : (writesVideo ? fileName : templatePattern)(text, { ...known, stem: as }),
     );
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
@@ -236,7 +236,7 @@ function NameEditor({ spec, change, plan, source }: Editing) {
         label="Stem"
         mono
         value={stem}
-        help={isFilm ? 'What {stem} stands for.' : 'What stands before the number.'}
+        help={writesVideo ? 'What {stem} stands for.' : 'What stands before the number.'}
         refuse={(text) => (text.trim() === '' ? 'A name needs a stem.' : tryName(template, text.trim()))}
         onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
       />
@@ -245,7 +245,7 @@ function NameEditor({ spec, change, plan, source }: Editing) {
         mono
         value={template}
         help={
-          isFilm
+          writesVideo
             ? '{stem}, {ext}, {version:2}, {rate}, {width}, {folder}.'
             : atMarkers
               ? '{marker}, {note}, {number:2}, {frame:4}, {stem}, {ext}; nothing is added to it.'
@@ -254,7 +254,9 @@ function NameEditor({ spec, change, plan, source }: Editing) {
         refuse={(text) => tryName(text, stem)}
         onSay={(text) =>
           change(
-            isFilm ? { ...spec, video: { ...video, name: text } } : { ...spec, names: { ...names, template: text } },
+            writesVideo
+              ? { ...spec, video: { ...video, name: text } }
+              : { ...spec, names: { ...names, template: text } },
           )
         }
       />

@@ -37,14 +37,14 @@ function JobCard({ job }: { job: Job }) {
   const { tokens } = useTheme();
   const [stop, { isLoading: stopping }] = useStopJobMutation();
   const [goOn, { error }] = useContinueJobMutation();
-  const { film } = job;
+  const { video } = job;
   const { done: settled, of: total } = progressOf(job);
   const share = settled / Math.max(1, total);
   const pace =
     job.state === 'running' && job.rate !== null
       ? `${job.rate.toFixed(1)} frames/s, ${printLeft(job.secondsLeft ?? 0)} left`
       : '';
-  const checking = film !== null && job.state === 'running' && film.done === film.of;
+  const checking = video !== null && job.state === 'running' && video.done === video.of;
   const mayGoOn = job.state === 'stopped' || (job.state === 'done' && job.failed > 0);
   return (
     <Box
@@ -75,7 +75,7 @@ function JobCard({ job }: { job: Job }) {
         <CoverageStrip
           model={jobStrip(job)}
           height={24}
-          label={film ? `${settled} of ${total} frames encoded` : `${job.written} of ${job.total} files written`}
+          label={video ? `${settled} of ${total} frames encoded` : `${job.written} of ${job.total} files written`}
         />
       </Box>
       <Box
@@ -98,7 +98,7 @@ function JobCard({ job }: { job: Job }) {
       </Box>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 36 }}>
         <Typography className="mono" sx={{ fontSize: 13 }} title={`${job.bytes.toLocaleString('en-GB')} bytes`}>
-          {film ? `${settled}/${total} encoded` : `${job.written}/${job.total} written`}, {printBytes(job.bytes)}
+          {video ? `${settled}/${total} encoded` : `${job.written}/${job.total} written`}, {printBytes(job.bytes)}
         </Typography>
         <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
           {checking ? 'reading it back' : pace || (job.workSeconds > 0 ? `${printLeft(job.workSeconds)} of work` : '')}
@@ -115,7 +115,7 @@ function JobCard({ job }: { job: Job }) {
               size="small"
               onClick={() => void goOn(job.id)}
             >
-              {job.state === 'stopped' ? (film ? 'Begin again' : 'Continue') : 'Try the failed again'}
+              {job.state === 'stopped' ? (video ? 'Begin again' : 'Continue') : 'Try the failed again'}
             </Button>
           )}
           {job.state === 'done' && (

@@ -29,12 +29,12 @@ import { ResultStage } from './ResultStage.tsx';
 const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;
 
 /** How the check went, as the one line that counts. */
-function checkWords({ check, written, spec, film }: ReceiptEntry): { severity: 'note' | 'doubt'; words: string } {
+function checkWords({ check, written, spec, video }: ReceiptEntry): { severity: 'note' | 'doubt'; words: string } {
   if (!spec.readBack) return { severity: 'doubt', words: 'The files were not read back.' };
-  if (film && check.identical < written)
+  if (video && check.identical < written)
     return {
       severity: 'note',
-      words: `All ${plural(film.frames, 'picture')} were decoded again and counted; ${film.psnr === null ? 'none' : 'some'} of them were held against what went in.`,
+      words: `All ${plural(video.frames, 'picture')} were decoded again and counted; ${video.psnr === null ? 'none' : 'some'} of them were held against what went in.`,
     };
   if (check.identical === written)
     return {
@@ -72,7 +72,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
       <Box sx={{ display: 'flex', alignItems: 'end', gap: 2, mb: 2 }}>
         <Box sx={{ minWidth: 0 }}>
           <Typography variant="h1">
-            {receipt.film ? `Video of ${plural(receipt.film.frames, 'frame')}` : plural(receipt.written, 'frame')}{' '}
+            {receipt.video ? `Video of ${plural(receipt.video.frames, 'frame')}` : plural(receipt.written, 'frame')}{' '}
             written
             {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''}
           </Typography>
@@ -152,18 +152,18 @@ function off(thought: number, came: number): string {
 }
 
 /** What a video holds, the sound beside stills, and how what was thought before the run stands to what came. */
-function MadeCard({ receipt: { film, sound, estimate, bytes, workSeconds, check } }: { receipt: ReceiptEntry }) {
+function MadeCard({ receipt: { video, sound, estimate, bytes, workSeconds, check } }: { receipt: ReceiptEntry }) {
   const rows: [string, string][] = [];
-  if (film) {
-    const seconds = (film.frames * film.rate.den) / film.rate.num;
+  if (video) {
+    const seconds = (video.frames * video.rate.den) / video.rate.num;
     rows.push(
-      ['Video', `${film.format}, ${film.width} x ${film.height}`],
-      ['Frames', `${film.frames} at ${printRate(film.rate)}, ${printSeconds(seconds)}`],
+      ['Video', `${video.format}, ${video.width} x ${video.height}`],
+      ['Frames', `${video.frames} at ${printRate(video.rate)}, ${printSeconds(seconds)}`],
       ['Data', `${printBits((bytes * 8) / seconds)} a second`],
-      ['Sound', film.sound ? 'yes' : 'none'],
+      ['Sound', video.sound ? 'yes' : 'none'],
     );
-    if (film.psnr !== null)
-      rows.push(['Held against what went in', `${film.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
+    if (video.psnr !== null)
+      rows.push(['Held against what went in', `${video.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
   }
   if (sound) rows.push(['Sound beside', `${sound.name}, ${printBytes(sound.bytes)}`]);
   if (estimate)
@@ -240,7 +240,7 @@ export function ReceiptsPage() {
                 {nameOf(receipt)}
               </Typography>
               <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-                {receipt.film ? `video, ${plural(receipt.film.frames, 'frame')}` : plural(receipt.written, 'frame')}
+                {receipt.video ? `video, ${plural(receipt.video.frames, 'frame')}` : plural(receipt.written, 'frame')}
                 {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''},{' '}
                 {new Date(receipt.finished).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
               </Typography>

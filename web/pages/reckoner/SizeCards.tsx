@@ -69,7 +69,7 @@ export function LargeCard() {
   const frames = rate && length.value ? framesIn(length.value, rate).frames : undefined;
   const one = size && rawBytes(size);
   const all = size && frames && share.value ? sequenceBytes(size, frames, share.value) : undefined;
-  const film = length.value && bitrate.value ? videoBytes(bitrate.value, length.value) : undefined;
+  const video = length.value && bitrate.value ? videoBytes(bitrate.value, length.value) : undefined;
   return (
     <Card title="How large">
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr 1fr', columnGap: 1.5, pt: 0.75 }}>
@@ -138,8 +138,13 @@ export function LargeCard() {
             />
           </>
         )}
-        {film && (
-          <Answer label="Video" value={film.answer} aside={`bytes, ${printBytes(film.bytes)}`} formula={film.formula} />
+        {video && (
+          <Answer
+            label="Video"
+            value={video.answer}
+            aside={`bytes, ${printBytes(video.bytes)}`}
+            formula={video.formula}
+          />
         )}
       </Box>
     </Card>

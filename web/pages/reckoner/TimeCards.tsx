@@ -114,7 +114,7 @@ export function MomentCard() {
             <TextField
               select
               size="small"
-              label="Film"
+              label="WrittenVideo"
               value={gauge}
               sx={{ mt: 1.5, minWidth: 210 }}
               onChange={({ target }) => setGauge(target.value)}

@@ -27,7 +27,7 @@ import { ProblemNote } from '../../../pieces/Notes.tsx';
 import { Choice, Pair, Text, Whole } from '../../../pieces/slimFields.tsx';
 import { plural } from '../../../pieces/words.ts';
 import { useStageFrame } from '../../../stage/useStageFrame.ts';
-import { refusal } from '../filmEditors.tsx';
+import { refusal } from '../videoEditors.tsx';
 import { CurveEditor } from './CurveEditor.tsx';
 
 interface Props {

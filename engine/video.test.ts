@@ -103,7 +103,7 @@ async function carry(plan: Plan, target?: string, signal?: AbortSignal) {
     pool,
     onWritten: (one) => written.push(one),
     onFailed: (failure) => failed.push(failure),
-    onFilm: (film) => (done = film.done),
+    onVideo: (film) => (done = film.done),
     onSound: (one) => (sound = one),
     ...(signal ? { signal } : {}),
   });
@@ -227,7 +227,7 @@ describe('a video out of frames', () => {
     const write = film(format, { sample, alpha: hasAlpha ? 'straight' : 'none' });
     const { written } = await carry(await planOf({ write }));
     expect(written).toMatchObject([
-      { check: 'identical', film: { frames: 8, width, height, rate: { num: 24, den: 1 } } },
+      { check: 'identical', video: { frames: 8, width, height, rate: { num: 24, den: 1 } } },
     ]);
     const name = written[0]!.name;
     const { facts } = await probeClip(join(folder, 'out', name));
@@ -245,7 +245,7 @@ describe('a video out of frames', () => {
         await planOf({ write: film(format), names: { stem: format }, video: { speed: 6 } }),
       );
       expect(done).toBe(30);
-      expect(written[0]!.film!.psnr).toBeGreaterThan(25);
+      expect(written[0]!.video!.psnr).toBeGreaterThan(25);
       expect(await numbersIn(join(folder, 'out', written[0]!.name))).toEqual(upTo(30));
     }
   });
@@ -278,7 +278,7 @@ describe('a video out of frames', () => {
       found.push(isSlate ? -2 : numberIn(image));
     }
     await reader.close();
-    expect([found, written[0]!.film!.frames]).toEqual([shown, shown.length]);
+    expect([found, written[0]!.video!.frames]).toEqual([shown, shown.length]);
   });
 
   test('odd sides are explained, and padded or cropped by choice', async () => {
@@ -297,7 +297,7 @@ describe('a video out of frames', () => {
       const { written } = await carry(
         await planOf({ write: film('h264'), video: { oddSize, blankEnd: 'write' }, names: { stem: oddSize } }),
       );
-      expect([written[0]!.film!.width, written[0]!.film!.height]).toEqual(size);
+      expect([written[0]!.video!.width, written[0]!.video!.height]).toEqual(size);
     }
   });
 
@@ -344,9 +344,9 @@ describe('a video out of frames', () => {
       fact: expect.stringContaining('last 2 frames'),
     });
     expect(await readdir(join(folder, 'out'))).toEqual([]);
-    expect((await carry(await planOf({ write, video: { blankEnd: 'cut' } }))).written[0]!.film!.frames).toBe(6);
+    expect((await carry(await planOf({ write, video: { blankEnd: 'cut' } }))).written[0]!.video!.frames).toBe(6);
     await rm(join(folder, 'out', 'g.mkv'));
-    expect((await carry(await planOf({ write, video: { blankEnd: 'write' } }))).written[0]!.film!.frames).toBe(8);
+    expect((await carry(await planOf({ write, video: { blankEnd: 'write' } }))).written[0]!.video!.frames).toBe(8);
   });
 
   test('what cannot be: no rate, a size the encoder refuses, a frame that is damaged; nothing is left', async () => {
@@ -392,7 +392,7 @@ describe('a video out of frames', () => {
     setTimeout(() => {
       for (const pid of pool.pids) process.kill(pid, 'SIGKILL');
     }, 60);
-    expect((await carry(plan)).written[0]!.film!.frames).toBe(40);
+    expect((await carry(plan)).written[0]!.video!.frames).toBe(40);
     expect(await readdir(join(folder, 'out'))).toEqual(['g.mkv']);
   });
 
@@ -415,6 +415,6 @@ describe('a video out of frames', () => {
     const { facts } = await probeClip(join(folder, 'out', written[0]!.name));
     expect(facts).toMatchObject({ frames: 50, rate: { num: 25, den: 1 }, seconds: { num: 2, den: 1 } });
     expect(facts.clip!.sound).toMatchObject({ codec: 'aac' });
-    expect(written[0]!.film!.sound).toBe(true);
+    expect(written[0]!.video!.sound).toBe(true);
   });
 });

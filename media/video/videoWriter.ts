@@ -38,7 +38,7 @@ import { isEnd } from './open.ts';
 import { SoundTrack, type WantedSound } from './soundTrack.ts';
 
 /** What a video is to be. */
-export interface FilmSettings extends CodecSettings {
+export interface VideoSettings extends CodecSettings {
   format: CodecId;
   width: number;
   height: number;
@@ -59,7 +59,7 @@ export const givenSample = (format: Format, sample: SampleFormat): SampleFormat 
   sample === 'u8' || codecRecord(format)!.controls === 'lossless' ? sample : 'u16';
 
 /** Writes pictures into a video file, in order. */
-export class FilmWriter {
+export class VideoWriter {
   private readonly packet = new Packet();
   private readonly frame = new Frame();
   private readonly coded = new Frame();
@@ -70,7 +70,7 @@ export class FilmWriter {
   bytes = 0;
 
   private constructor(
-    private readonly settings: FilmSettings,
+    private readonly settings: VideoSettings,
     private readonly output: FormatContext,
     private readonly context: CodecContext,
     private readonly stream: Stream,
@@ -85,7 +85,7 @@ export class FilmWriter {
    * Opens encoder and file. @param path a path that does not exist
    * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
    */
-  static async open(path: string, settings: FilmSettings): Promise<FilmWriter> {
+  static async open(path: string, settings: VideoSettings): Promise<VideoWriter> {
     const { format, video, width, height, rate, pixelAspect, transfer, primaries, sample, hasAlpha } = settings;
     const { controls } = codecs[format];
     const made = codecWriters[format];
@@ -151,7 +151,7 @@ export class FilmWriter {
             ]
           : toCoded(pixels, primaries),
       );
-      const writer = new FilmWriter(settings, output, context, stream, chain);
+      const writer = new VideoWriter(settings, output, context, stream, chain);
       await writer.begin(container);
       return writer;
     } catch (error) {

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
-import { ClipReader, FilmWriter, type FilmSettings } from '@shale/media';
+import { ClipReader, VideoWriter, type VideoSettings } from '@shale/media';
 import {
   addCounts,
   aspectAfter,
@@ -30,7 +30,7 @@ import { FrameMaker, temporaryName, type Places } from './frame.ts';
 import { soundUnder, titleCount } from './sound.ts';
 
 /** Told while a video is made. */
-export interface FilmProgress {
+export interface VideoProgress {
   /** Pictures that went in, over all passes, of so many. */
   done: number;
   of: number;
@@ -68,7 +68,7 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
 }
 
 /** What the writer is told of a plan's pictures. @throws Error for a plan of stills */
-export function filmSettings(plan: Plan, image: Image): FilmSettings {
+export function videoSettings(plan: Plan, image: Image): VideoSettings {
   const { spec, recipe, rate, declaration } = plan;
   const { write, video } = spec;
   const titles = titleCount(plan);
@@ -106,7 +106,7 @@ interface Encoded {
   digests: string[];
   /** Some of the pictures that went in, by their place, where it is not. */
   kept: Map<number, Image>;
-  settings: FilmSettings;
+  settings: VideoSettings;
 }
 
 const digestOf = ({ data }: Image): string =>
@@ -133,12 +133,12 @@ export async function encodeRows(
     rows: readonly PlanRow[];
     path: string;
     withSound: boolean;
-    pass?: FilmSettings['pass'];
+    pass?: VideoSettings['pass'];
   },
   onPicture: (bytes: number) => void,
   signal?: AbortSignal,
 ): Promise<Encoded | undefined> {
-  const maker = new FrameMaker(plan, places, 'film');
+  const maker = new FrameMaker(plan, places, 'video');
   const isLossless = codecRecord(plan.spec.write.format)!.controls === 'lossless';
   const keep = new Set(
     Array.from({ length: compared }, (_, at) => Math.round((at * (rows.length - 1)) / (compared - 1))),
@@ -146,7 +146,7 @@ export async function encodeRows(
   const encoded: Encoded = { counts: noCounts(), digests: [], kept: new Map(), settings: undefined as never };
   const coming: Promise<{ image: Image; counts: PixelCounts }>[] = [];
   let begun = 0;
-  let writer: FilmWriter | undefined;
+  let writer: VideoWriter | undefined;
   const begin = () => {
     const next = filmPicture(maker, plan, rows[begun]!);
     // What fails ahead is told when its turn comes.
@@ -161,8 +161,8 @@ export async function encodeRows(
       const { image, counts } = await coming.shift()!;
       if (!writer) {
         const sound = withSound ? soundUnder(plan, places, rows.length) : undefined;
-        encoded.settings = { ...filmSettings(plan, image), ...(sound ? { sound } : {}), ...(pass ? { pass } : {}) };
-        writer = await FilmWriter.open(path, encoded.settings);
+        encoded.settings = { ...videoSettings(plan, image), ...(sound ? { sound } : {}), ...(pass ? { pass } : {}) };
+        writer = await VideoWriter.open(path, encoded.settings);
       }
       addCounts(encoded.counts, counts);
       if (plan.spec.readBack && isLossless) encoded.digests.push(digestOf(image));
@@ -271,9 +271,9 @@ export async function blankEnd(plan: Plan, places: Places, most = 120): Promise<
  * stopped. @returns undefined where it was stopped
  * @throws ShaleError of a picture that cannot be had, an encoder that refuses, a disk that is full
  */
-export async function makeFilm(
+export async function makeVideo(
   { plan, places, job }: { plan: Plan; places: Places; job: string },
-  onProgress: (progress: FilmProgress) => void,
+  onProgress: (progress: VideoProgress) => void,
   signal?: AbortSignal,
 ): Promise<Written | undefined> {
   const { spec } = plan;
@@ -322,7 +322,7 @@ export async function makeFilm(
       check: checked.check,
       most: checked.most,
       counts: encoded.counts,
-      film: {
+      video: {
         frames: rows.length,
         width,
         height,

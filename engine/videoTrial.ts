@@ -2,7 +2,7 @@ import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { addCounts, noCounts, problemOf, resultsOf, type Plan, type PlanRow } from '@shale/core';
-import { blankEnd, encodeRows } from './film.ts';
+import { blankEnd, encodeRows } from './video.ts';
 import type { Places } from './frame.ts';
 import type { Measured } from './measured.ts';
 
@@ -25,7 +25,7 @@ function stretches(plan: Plan, places: number): PlanRow[][] {
  * Encodes some of a video for real and throws it away: bytes and seconds of a picture, what was lost, and whether its end is blank.
  * @param frames as many pictures as this at least are looked at, in stretches
  */
-export async function measureFilm(plan: Plan, places: Places, frames: number): Promise<Measured> {
+export async function measureVideo(plan: Plan, places: Places, frames: number): Promise<Measured> {
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const folder = await mkdtemp(join(tmpdir(), 'shale-measure-'));
   try {

@@ -15,7 +15,7 @@ import {
   type SpecInput,
 } from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
-import { ClipReader, FilmWriter, probeClip, readStill, type FilmSettings } from '@shale/media';
+import { ClipReader, VideoWriter, probeClip, readStill, type VideoSettings } from '@shale/media';
 import { FormatContext, Packet } from 'node-av';
 import { middle, seconds, tell } from './measuring.ts';
 
@@ -50,7 +50,7 @@ const carry = (plan: Plan, source: string, target: string, pool: WorkerPool): Pr
 
 const children = (count: number): ChildProcess[] =>
   Array.from({ length: count }, () =>
-    fork(fileURLToPath(new URL('./bareFilm.ts', import.meta.url)), {
+    fork(fileURLToPath(new URL('./bareVideo.ts', import.meta.url)), {
       execArgv: ['--import', 'tsx'],
       env: { ...process.env, UV_THREADPOOL_SIZE: '4' },
       serialization: 'advanced',
@@ -76,8 +76,8 @@ async function compare(
 }
 
 /** Video against bare loops of the libraries; seeks, memory and planning at length. */
-export async function filmBench(demo: string): Promise<void> {
-  const out = await mkdtemp(join(tmpdir(), 'shale-film-bench-'));
+export async function videoBench(demo: string): Promise<void> {
+  const out = await mkdtemp(join(tmpdir(), 'shale-video-bench-'));
   const pool = new WorkerPool(cores, {}, spansPerProcess);
   const folder = async (name: string) => {
     await mkdir(join(out, name), { recursive: true });
@@ -97,13 +97,13 @@ export async function filmBench(demo: string): Promise<void> {
     );
     await carry(first, made.root, stills, pool);
     const write = { format: 'h264', sample: 'u8', alpha: 'none', transfer: 'srgb' } as const;
-    const toFilm = await planIn(stills, pool, { write, missing: 'leave-out', existing: 'replace' });
+    const toVideo = await planIn(stills, pool, { write, missing: 'leave-out', existing: 'replace' });
     const clips = await folder('clips');
-    const rows = resultsOf(toFilm, 0, toFilm.frames);
-    const { width, height } = toFilm.source.facts!;
-    const settings: FilmSettings = {
+    const rows = resultsOf(toVideo, 0, toVideo.frames);
+    const { width, height } = toVideo.source.facts!;
+    const settings: VideoSettings = {
       format: 'h264',
-      video: toFilm.spec.video,
+      video: toVideo.spec.video,
       width,
       height,
       sample: 'u8',
@@ -117,9 +117,9 @@ export async function filmBench(demo: string): Promise<void> {
     const files = rows.map(({ from }) => join(stills, from!));
     await compare(
       `PNG 8-bit ${width} x ${height} -> H.264`,
-      toFilm.frames,
-      () => carry(toFilm, stills, clips, pool),
-      () => tell(one, { what: 'film', files, plan: toFilm, settings, path: join(out, 'bare.mp4') }),
+      toVideo.frames,
+      () => carry(toVideo, stills, clips, pool),
+      () => tell(one, { what: 'video', files, plan: toVideo, settings, path: join(out, 'bare.mp4') }),
     );
     const toStills = await planIn(clips, pool, {
       write: { format: 'png', sample: 'u8', alpha: 'none', transfer: 'srgb' },
@@ -194,12 +194,12 @@ async function repeat(from: string, to: string, pictures: number, times: number)
 }
 
 /** Seeks in a clip of ten minutes at 1080p. */
-async function seeks(files: readonly string[], settings: FilmSettings, path: string): Promise<void> {
+async function seeks(files: readonly string[], settings: VideoSettings, path: string): Promise<void> {
   const pictures: Image[] = [];
   for (const file of files.slice(0, 24)) pictures.push(await readStill(file));
   const video = videoSchema.parse({ crf: 23, keyDistance: 250 });
   const piece = `${path}.mp4`;
-  const writer = await FilmWriter.open(piece, { ...settings, video });
+  const writer = await VideoWriter.open(piece, { ...settings, video });
   const [each, times] = [500, 29];
   const count = each * times;
   for (let at = 0; at < each; at += 1) await writer.add(pictures[at % pictures.length]!);
@@ -230,7 +230,7 @@ async function memory(folder: string): Promise<void> {
   const [width, height, count] = [320, 180, 10_000];
   const data = Uint8Array.from({ length: width * height * 3 }, (_, at) => (at * 31) & 255);
   const path = join(folder, 'many.mp4');
-  const writer = await FilmWriter.open(path, {
+  const writer = await VideoWriter.open(path, {
     format: 'h264',
     video: videoSchema.parse({ speed: 7 }),
     width,

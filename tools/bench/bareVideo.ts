@@ -1,12 +1,12 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeConverter, type Plan } from '@shale/core';
-import { ClipReader, FilmWriter, readStill, writeStill, type FilmSettings } from '@shale/media';
+import { ClipReader, VideoWriter, readStill, writeStill, type VideoSettings } from '@shale/media';
 
 // Bare loops over the libraries, of one process: the same decoder, filter, encoder and settings as a job, and nothing else.
 type Ask =
   | { what: 'frames'; clip: string; from: number; to: number; plan: Plan; folder: string }
-  | { what: 'film'; files: string[]; plan: Plan; settings: FilmSettings; path: string };
+  | { what: 'video'; files: string[]; plan: Plan; settings: VideoSettings; path: string };
 
 async function frames({ clip, from, to, plan, folder }: Extract<Ask, { what: 'frames' }>): Promise<void> {
   const reader = await ClipReader.open(clip);
@@ -27,8 +27,8 @@ async function frames({ clip, from, to, plan, folder }: Extract<Ask, { what: 'fr
   await reader.close();
 }
 
-async function film({ files, plan, settings, path }: Extract<Ask, { what: 'film' }>): Promise<void> {
-  const writer = await FilmWriter.open(path, settings);
+async function video({ files, plan, settings, path }: Extract<Ask, { what: 'video' }>): Promise<void> {
+  const writer = await VideoWriter.open(path, settings);
   const converter = makeConverter(plan.recipe!, 'u8');
   for (const file of files) await writer.add(converter(await readStill(file)).image);
   await writer.finish();
@@ -40,7 +40,7 @@ async function film({ files, plan, settings, path }: Extract<Ask, { what: 'film'
 }
 
 process.on('message', (ask: Ask) => {
-  const doing = ask.what === 'frames' ? frames(ask) : film(ask);
+  const doing = ask.what === 'frames' ? frames(ask) : video(ask);
   void doing.then(() => process.send!('done'));
 });
 process.on('disconnect', () => process.exit(0));

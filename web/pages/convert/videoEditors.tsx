@@ -49,7 +49,7 @@ export function refusal(work: () => unknown): string | undefined {
 
 /** What becomes of numbers without a file. */
 export function MissingEditor({ spec, change }: Editing) {
-  const isFilm = isVideoFormat(spec.write.format);
+  const writesVideo = isVideoFormat(spec.write.format);
   return (
     <OneOf
       label="Where a frame is missing"
@@ -58,7 +58,7 @@ export function MissingEditor({ spec, change }: Editing) {
         { value: 'stop', words: 'Stop', note: 'Nothing is written until the frame is there.' },
         { value: 'hold', words: 'Hold the one before', note: 'Nothing moves in time.' },
         { value: 'slate', words: 'Put a slate', note: 'A dark picture with the missing number on it.' },
-        isFilm
+        writesVideo
           ? { value: 'leave-out', words: 'Close up', note: 'The video is that much shorter.' }
           : { value: 'leave-out', words: 'Leave it out', note: 'Its number stays free in the result.' },
       ]}
