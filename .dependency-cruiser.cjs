@@ -36,7 +36,7 @@ module.exports = {
     only('engine', ['core', 'media']),
     only('server', ['core', 'media', 'engine', 'contract']),
     only('web', ['core', 'contract']),
-    only('cli', ['core', 'media', 'engine', 'contract', 'server']),
+    only('cli', ['core', 'engine']),
     only('demo', ['core', 'media']),
     {
       name: 'core-is-pure',

@@ -3,7 +3,17 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { format, resolveConfig } from 'prettier';
-import { codecs, stills, type CodecRecord, type StillRecord } from '@shale/core';
+import {
+  codecs,
+  formOf,
+  operations,
+  receiverNameFields,
+  receiverPictureFields,
+  stills,
+  type CodecRecord,
+  type Field,
+  type StillRecord,
+} from '@shale/core';
 
 const project = fileURLToPath(new URL('..', import.meta.url));
 
@@ -33,6 +43,30 @@ const codecRows = (Object.values(codecs) as CodecRecord[]).map((codec) => [
   codec.twoPasses ? 'yes' : 'no',
 ]);
 
+/** What a receiver may ask for, with the words that its form offers. */
+const receiverRows = Object.entries({ ...receiverNameFields, ...receiverPictureFields } as Record<string, Field>).map(
+  ([name, field]) => {
+    const form = formOf(field, undefined);
+    const offered = {
+      choice: () => (form.kind === 'choice' ? Object.values(form.words).join(', ') : ''),
+      several: () => 'some of a list',
+      mark: () => 'yes or no',
+      switch: () => 'yes or no',
+      whole: () => 'a whole number',
+      decimal: () => 'a number',
+      text: () => 'text',
+    }[form.kind]();
+    return [`\`${name}\``, String(field.label), offered];
+  },
+);
+
+const operationRows = Object.entries(operations).map(([key, { label, rest }], at) => [
+  String(at + 1),
+  `\`${key}\``,
+  label,
+  rest,
+]);
+
 /** Each table by the file that it is in and the name of its place there. */
 export const tables: readonly { file: string; name: string; text: string }[] = [
   {
@@ -56,6 +90,16 @@ export const tables: readonly { file: string; name: string; text: string }[] = [
     file: 'docs/footage.md',
     name: 'codecs',
     text: table(['video', 'goes into', 'bits', 'alpha', 'colour against light', 'size by', 'two passes'], codecRows),
+  },
+  {
+    file: 'docs/pictures.md',
+    name: 'operations',
+    text: table(['order', 'field of `picture`', 'what it is', 'where nothing is done'], operationRows),
+  },
+  {
+    file: 'docs/naming.md',
+    name: 'receivers',
+    text: table(['field', 'what it asks for', 'as'], receiverRows),
   },
 ];
 

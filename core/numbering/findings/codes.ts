@@ -36,7 +36,7 @@ export const findingWords = {
 export type FindingCode = keyof typeof findingWords;
 export const findingCodes = Object.keys(findingWords) as [FindingCode, ...FindingCode[]];
 
-export const isFindingCode = (code: string): code is FindingCode => code in findingWords;
+export const isFindingCode = (code: string): code is FindingCode => Object.hasOwn(findingWords, code);
 
 /** The finding that a file which cannot be read makes, by the code of the problem that it gave. */
 export const findingOfProblem = (code: string): FindingCode => (isFindingCode(code) ? code : 'unreadable');

@@ -28,7 +28,7 @@ function posterFrames(source: ListedSource): number[] {
 /** How long a row must stand before its picture is asked for, in milliseconds: rows that scroll past ask for nothing. */
 const stands = 120;
 
-function Thumbnail({ source }: { source: ListedSource }) {
+function SmallPreview({ source }: { source: ListedSource }) {
   const [tries, setTries] = useState(0);
   const [asks, setAsks] = useState(false);
   useEffect(() => {
@@ -177,7 +177,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
         sx={{ p: '4px', ml: '6px', justifySelf: 'start' }}
       />
       <Box>
-        <Thumbnail source={source} />
+        <SmallPreview source={source} />
       </Box>
       <Box>
         <Typography
