@@ -51,6 +51,7 @@ import {
   takenNames,
   type WorkerPool,
 } from '@shale/engine';
+import { refuse, type Session } from './session.ts';
 
 export interface ConvertOptions {
   spec: string;
@@ -142,12 +143,12 @@ async function findStill(folder: string, name: string, pool: WorkerPool): Promis
   throw new Error(`${name} went away`);
 }
 
-function printPlan(plan: Plan, json: boolean | undefined): void {
-  if (json) process.stdout.write(`${JSON.stringify(plan, null, 2)}\n`);
+function printPlan({ out }: Session, plan: Plan, json: boolean | undefined): void {
+  if (json) out(`${JSON.stringify(plan, null, 2)}\n`);
   else {
-    process.stdout.write(`${printSentence(sentenceOf(plan))}\n${lossSentence(plan.losses)}\n`);
+    out(`${printSentence(sentenceOf(plan))}\n${lossSentence(plan.losses)}\n`);
     for (const row of rowsOf(plan, 0, rowCount(plan)))
-      process.stdout.write(`${row.from ?? 'missing'} -> ${row.kind === 'missing' ? 'left out' : row.to}\n`);
+      out(`${row.from ?? 'missing'} -> ${row.kind === 'missing' ? 'left out' : row.to}\n`);
   }
 }
 
@@ -220,8 +221,12 @@ async function fitted(plan: Plan, source: Source, others: Given, pool: WorkerPoo
   return makePlan(plan.root, source, plan.declaration, spec, others);
 }
 
+/** Jobs of this process so far: each marks its temporary files. */
+let jobs = 0;
+
 /** Converts one sequence and prints the receipt. */
-export async function convertCommand(pattern: string, options: ConvertOptions, pool: WorkerPool): Promise<number> {
+export async function convertCommand(pattern: string, options: ConvertOptions, session: Session): Promise<number> {
+  const { pool, out, err } = session;
   const given = await readSpec(options.spec, options.named);
   const folder = resolve(dirname(pattern));
   const target = resolve(options.out);
@@ -232,9 +237,9 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
   const whole = makePlan(folder, source, declaration, spec, others);
   const plan = options.fitContent ? await fitted(whole, source, others, pool) : whole;
   if (options.dry) {
-    printPlan(plan, options.json);
+    printPlan(session, plan, options.json);
     const problem = plan.problems[0] ?? existingProblem(plan, await takenNames(plan, target));
-    return problem ? refuse(problem) : 0;
+    return problem ? refuse(session, problem) : 0;
   }
   const places = {
     source: folder,
@@ -244,35 +249,33 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
     ...(plan.sound && !plan.sound.own ? { sound: plan.sound.root } : {}),
   };
   await mkdir(target, { recursive: true });
-  const job = `cli${process.pid}`;
+  const job = `cli${process.pid}-${(jobs += 1)}`;
   const [problem] = await preflight(plan, places, job);
-  if (problem) return refuse(problem);
+  if (problem) return refuse(session, problem);
 
   const sum = noTally();
   const failed: Failure[] = [];
   let more: Pick<Receipt, 'sound'> = {};
-  const stop = new AbortController();
-  process.once('SIGINT', () => stop.abort());
   const started = new Date().toISOString();
   const start = performance.now();
-  const shows = process.stderr.isTTY && !options.json;
+  const shows = session.watched && !options.json;
   await carryOut({
     plan,
     places,
     job,
     pool,
-    signal: stop.signal,
+    signal: session.signal,
     onWritten: (written) => {
       tally(sum, written);
-      if (shows) process.stderr.write(`\r${sum.written}/${plan.files}`);
+      if (shows) err(`\r${sum.written}/${plan.files}`);
     },
     onFailed: (failure) => failed.push(failure),
     onVideo: ({ done, of }) => {
-      if (shows) process.stderr.write(`\r${done}/${of}`);
+      if (shows) err(`\r${done}/${of}`);
     },
     onSound: (sound) => (more = { sound }),
   });
-  if (shows) process.stderr.write('\n');
+  if (shows) err('\n');
   const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
   const receipt = summarise(
     plan,
@@ -281,20 +284,15 @@ export async function convertCommand(pattern: string, options: ConvertOptions, p
     times,
     more,
   );
-  if (options.json) process.stdout.write(`${JSON.stringify(receipt, null, 2)}\n`);
+  if (options.json) out(`${JSON.stringify(receipt, null, 2)}\n`);
   else {
-    process.stdout.write(
+    out(
       `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n${receipt.video ? videoLine(receipt.video) : ''}`,
     );
-    for (const { name, fact, wayOut } of failed) process.stdout.write(`${name}: ${fact} ${wayOut}\n`);
+    for (const { name, fact, wayOut } of failed) out(`${name}: ${fact} ${wayOut}\n`);
   }
   return receipt.written === receipt.planned ? 0 : 1;
 }
 
 const videoLine = ({ frames, width, height, rate, format, psnr }: WrittenVideo): string =>
   `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;
-
-function refuse({ code, fact, wayOut }: { code: string; fact: string; wayOut: string }): number {
-  process.stderr.write(`shale: ${fact}\n  ${wayOut} (${code})\n`);
-  return 2;
-}

@@ -20,7 +20,6 @@ import {
   strictRead,
   type NameRuleInput,
   type NamingSpec,
-  type Problem,
   type Receiver,
   type RenamePlan,
   type ToName,
@@ -39,6 +38,7 @@ import {
   type WorkerPool,
 } from '@shale/engine';
 import { findSource } from './convert.ts';
+import { refuse, refused, tell, type Session } from './session.ts';
 
 export interface RenameOptions {
   rules?: string;
@@ -184,10 +184,6 @@ async function itemsOf(patterns: readonly string[], options: RenameOptions, pool
   return items;
 }
 
-function tellProblems(problems: readonly Problem[]): void {
-  for (const { code, fact, wayOut } of problems) process.stderr.write(`shale: ${fact}\n  ${wayOut} (${code})\n`);
-}
-
 const at = (folder: string, name: string): string => `/${folder}${folder === '' ? '' : '/'}${name}`;
 
 function planJson(plan: RenamePlan, more: object): object {
@@ -203,7 +199,8 @@ function planJson(plan: RenamePlan, more: object): object {
 }
 
 /** Works new names out and prints them; carries them out with `--go`. */
-export async function renameCommand(patterns: string[], options: RenameOptions, pool: WorkerPool): Promise<number> {
+export async function renameCommand(patterns: string[], options: RenameOptions, session: Session): Promise<number> {
+  const { pool, out, err } = session;
   await recoverRenames(realDisk, journals);
   const items = await itemsOf(patterns, options, pool);
   let spec = await specOf(options);
@@ -215,53 +212,44 @@ export async function renameCommand(patterns: string[], options: RenameOptions, 
     spec = conformNaming(spec, receiver, held());
     plan = await planOnDisk(items, spec, machine, machine);
     breaches = held();
-    for (const { name, sentence } of held())
-      process.stderr.write(`shale: ${receiver.name} trips over ${name}: ${sentence}\n`);
-    if (!options.json) process.stderr.write(`shale: ${receiver.name}: ${strictRead(plan.to, receiver).sentence}\n`);
+    for (const { name, sentence } of held()) err(`shale: ${receiver.name} trips over ${name}: ${sentence}\n`);
+    if (!options.json) err(`shale: ${receiver.name}: ${strictRead(plan.to, receiver).sentence}\n`);
   }
   const sentence = namingSentence(spec, plan.counts.changed, options.into ?? 'place');
   if (options.json && !options.go)
-    process.stdout.write(
-      `${JSON.stringify(planJson(plan, { sentence, digest: planDigest(plan), breaches }), null, 2)}\n`,
-    );
+    out(`${JSON.stringify(planJson(plan, { sentence, digest: planDigest(plan), breaches }), null, 2)}\n`);
   else if (!options.json) {
     for (const { from, into, start, count } of plan.groups)
       for (let row = start; row < start + count; row += 1)
-        if (plan.relation[row] !== 0)
-          process.stdout.write(`${at(from, plan.from[row]!)} -> ${at(into, plan.to[row]!)}\n`);
+        if (plan.relation[row] !== 0) out(`${at(from, plan.from[row]!)} -> ${at(into, plan.to[row]!)}\n`);
   }
-  tellProblems(options.json ? plan.problems : [...plan.problems, ...plan.doubts]);
-  if (plan.problems.length > 0) return 2;
+  tell(session, ...plan.problems, ...(options.json ? [] : plan.doubts));
+  if (plan.problems.length > 0) return refused;
   if (!options.go) {
-    if (!options.json) process.stderr.write(`shale: ${sentence} Nothing is renamed yet: add --go.\n`);
+    if (!options.json) err(`shale: ${sentence} Nothing is renamed yet: add --go.\n`);
     return 0;
   }
-  const stop = new AbortController();
-  process.once('SIGINT', () => stop.abort());
   const id = randomBytes(6).toString('hex');
   const { head } = await carryOutRename(workOf(plan, id, machine, machine, sentence), {
     disk: realDisk,
     journals,
-    signal: stop.signal,
+    signal: session.signal,
   });
-  if (options.json) process.stdout.write(`${JSON.stringify(planJson(plan, { sentence, id, breaches }), null, 2)}\n`);
-  else process.stderr.write(`shale: ${sentence} Done; shale undo ${head.id} takes it back.\n`);
+  if (options.json) out(`${JSON.stringify(planJson(plan, { sentence, id, breaches }), null, 2)}\n`);
+  else err(`shale: ${sentence} Done; shale undo ${head.id} takes it back.\n`);
   return 0;
 }
 
 /** Brings the old names of a rename back. */
-export async function undoCommand(id: string, options: { rest?: boolean }): Promise<number> {
+export async function undoCommand(id: string, options: { rest?: boolean }, session: Session): Promise<number> {
   await recoverRenames(realDisk, journals);
   const record = /^[0-9a-z]{1,40}$/.test(id) ? await readRecord(realDisk, journals, id) : undefined;
   if (!record) {
-    tellProblems([
-      {
-        code: 'rename-not-found',
-        fact: `There is no rename ${id}.`,
-        wayOut: 'The id is printed when a rename is done, and stands in the history of the page.',
-      },
-    ]);
-    return 2;
+    return refuse(session, {
+      code: 'rename-not-found',
+      fact: `There is no rename ${id}.`,
+      wayOut: 'The id is printed when a rename is done, and stands in the history of the page.',
+    });
   }
   const { work, left, problems } = await planUndo(
     record,
@@ -269,10 +257,9 @@ export async function undoCommand(id: string, options: { rest?: boolean }): Prom
     randomBytes(6).toString('hex'),
     options.rest === true,
   );
-  tellProblems(problems);
-  if (problems.length > 0) return 2;
+  if (problems.length > 0) return refuse(session, ...problems);
   await carryOutRename(work, { disk: realDisk, journals });
-  process.stderr.write(
+  session.err(
     `shale: ${work.rows.from.length} files have their old names again${left > 0 ? `, ${left} were left as they are` : ''}.\n`,
   );
   return 0;
@@ -282,13 +269,13 @@ export async function undoCommand(id: string, options: { rest?: boolean }): Prom
 export async function receiveCommand(
   folder: string,
   options: { receiver: string; json?: boolean },
-  pool: WorkerPool,
+  { pool, out }: Session,
 ): Promise<number> {
   const loaded = await openStrictly(resolve(folder), await receiverOf(options.receiver), pool);
-  if (options.json) process.stdout.write(`${JSON.stringify(loaded, null, 2)}\n`);
+  if (options.json) out(`${JSON.stringify(loaded, null, 2)}\n`);
   else {
-    for (const { name, why } of loaded.leftOut) process.stdout.write(`${name}: left out, ${why}\n`);
-    process.stdout.write(`${loaded.sentence}\n`);
+    for (const { name, why } of loaded.leftOut) out(`${name}: left out, ${why}\n`);
+    out(`${loaded.sentence}\n`);
   }
   return loaded.plays.length > 0 && loaded.leftOut.length === 0 ? 0 : 1;
 }

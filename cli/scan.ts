@@ -7,7 +7,8 @@ import {
   withOlderVersions,
   type Source,
 } from '@shale/core';
-import { scanFolders, type WorkerPool } from '@shale/engine';
+import { scanFolders } from '@shale/engine';
+import type { Session } from './session.ts';
 
 /** Codes of all findings, those of what can be declared included. */
 const codes = (source: Source) => allFindings(source, declare(source)).map(({ code }) => code);
@@ -39,7 +40,7 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
 export async function scanCommand(
   root: string,
   options: { json?: boolean; shown: string },
-  pool: WorkerPool,
+  { pool, out, err }: Session,
 ): Promise<number> {
   const sources: Source[] = [];
   const other: { folder: string; name: string }[] = [];
@@ -47,12 +48,12 @@ export async function scanCommand(
     // What comes early comes again, but for stills that are told of in parts.
     sources.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
     if (scanned.unfinished) continue;
-    for (const { fact } of scanned.notes) process.stderr.write(`shale: ${fact}\n`);
+    for (const { fact } of scanned.notes) err(`shale: ${fact}\n`);
     other.push(...scanned.other.map((name) => ({ folder: scanned.folder, name })));
   }
   const all = withOlderVersions(sources);
   if (options.json) {
-    process.stdout.write(`${JSON.stringify(scanJson(options.shown, all, other), null, 2)}\n`);
+    out(`${JSON.stringify(scanJson(options.shown, all, other), null, 2)}\n`);
     return 0;
   }
   for (const source of all) {
@@ -61,7 +62,7 @@ export async function scanCommand(
     const doubts = allFindings(source, declare(source))
       .map(({ short }) => short)
       .join(', ');
-    process.stdout.write(`${where}${source.name}${frames}${doubts ? `  [${doubts}]` : ''}\n`);
+    out(`${where}${source.name}${frames}${doubts ? `  [${doubts}]` : ''}\n`);
   }
   return 0;
 }

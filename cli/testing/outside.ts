@@ -1,5 +1,7 @@
 import { execFile, spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
+import { spansPerProcess, WorkerPool } from '@shale/engine';
+import { runCommand } from '../run.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
 
@@ -25,8 +27,25 @@ export interface Said {
   err: string;
 }
 
+let pool: WorkerPool | undefined;
+afterAll(() => pool?.close());
+
+/** Does what `shale` with these arguments does, in this process: its worker processes serve all of a test's calls. */
+export async function shale(...args: string[]): Promise<Said> {
+  pool ??= new WorkerPool(2, {}, spansPerProcess);
+  const said: Said = { code: 0, out: '', err: '' };
+  said.code = await runCommand(args, {
+    pool,
+    out: (text) => (said.out += text),
+    err: (text) => (said.err += text),
+    watched: false,
+    signal: new AbortController().signal,
+  });
+  return said;
+}
+
 /** Runs `shale` in a process of its own, as a script would. */
-export function shale(...args: string[]): Promise<Said> {
+export function shaleProcess(...args: string[]): Promise<Said> {
   return new Promise((resolve) => {
     execFile(process.execPath, ['tools/shale.mjs', ...args], { cwd: project, maxBuffer: 1 << 26 }, (error, out, err) =>
       resolve({ code: error ? Number(error.code) : 0, out, err }),

@@ -11,7 +11,7 @@ import {
   type Format,
   type StillId,
 } from './index.ts';
-import { z } from 'zod';
+import type { z } from 'zod';
 import { receiverNameFields, receiverPictureFields } from '../receiver/fields.ts';
 import { videoCase, videoSchema } from '../spec/video.ts';
 import { formOf, type Field, type FieldForm } from './field.ts';

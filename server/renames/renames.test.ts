@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, utimes, writeFile } from 'node:fs/promises';
 import type { Rename } from '@shale/contract';
-import { Jobs } from '../jobs/jobs.ts';
+import type { Jobs } from '../jobs/jobs.ts';
 import { sourceId } from '../store/sources.ts';
 import { Ground, until } from '../testing/ground.ts';
 import { Renames } from './renames.ts';

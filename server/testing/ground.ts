@@ -101,7 +101,7 @@ export class Ground {
 
   async leave(): Promise<void> {
     await this.roots.close();
-    this.pool.close();
+    await this.pool.close();
     await this.store.close();
     await this.database.stop();
     await rm(this.folder, { recursive: true, force: true });

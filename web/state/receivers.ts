@@ -6,9 +6,11 @@ export type ReceiversState = Record<string, string>;
 /** Sources that are remembered; the one that was chosen for first goes first. */
 const most = 500;
 
+const none: ReceiversState = {};
+
 export const receiversSlice = createSlice({
   name: 'receivers',
-  initialState: {} as ReceiversState,
+  initialState: none,
   reducers: {
     receiverMeant(state, { payload }: PayloadAction<{ source: string; receiver: string | null }>) {
       delete state[payload.source];

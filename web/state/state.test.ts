@@ -75,7 +75,7 @@ describe('the stage', () => {
     expect(state.looking).toEqual({ ...first.looking, exposure: 2 });
     expect({ ...state, looking: first.looking, gain: first.gain }).toEqual(first);
     const against = { id: 'b', alignment: { by: 'number' as const, offset: 0 }, rate: null };
-    const held = reducer(first, heldAgainst({ key: 'a', against } as Parameters<typeof heldAgainst>[0]));
+    const held = reducer(first, heldAgainst({ key: 'a', against }));
     expect(Object.keys(held.against)).toEqual(['a']);
     expect(reducer(held, heldAgainst({ key: 'a', against: null })).against).toEqual({});
   });

@@ -16,9 +16,11 @@ export interface Notice {
   severity: 'note' | 'doubt';
 }
 
+const begun: ViewState = { scheme: 'daylight', source: null, notices: [] };
+
 export const viewSlice = createSlice({
   name: 'view',
-  initialState: { scheme: 'daylight', source: null, notices: [] } as ViewState,
+  initialState: begun,
   reducers: {
     schemeSwitched(state) {
       state.scheme = state.scheme === 'daylight' ? 'basalt' : 'daylight';
