@@ -25,7 +25,8 @@ test('a proof: frames really made, held against their source; another frame trie
   // The pixel under the pointer against another decoder.
   const box = (await stage(page).boundingBox())!;
   await page.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.45);
-  await expect(page.getByTestId('readout')).toContainText(/Proof RGBA \d+ \d+ \d+ \d+/);
+  for (const which of ['Source', 'Proof'])
+    await expect(page.getByTestId('readout')).toContainText(new RegExp(`${which} RGBA \\d+ \\d+ \\d+ \\d+`));
   const words = await page.getByTestId('readout').innerText();
   const [, x, y] = /x (\d+) y (\d+)/.exec(words)!.map(Number);
   const stored = await sharp(join(demo, 'turntables', 'bell_turn', 'bell_turn_1.png'))
