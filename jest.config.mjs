@@ -17,6 +17,7 @@ export default {
   },
   testMatch: ['<rootDir>/*/**/*.test.ts', '<rootDir>/*/**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/dist/', '/e2e/'],
+  moduleNameMapper: { '\\.css$': '<rootDir>/web/testing/noStyle.ts' },
   modulePathIgnorePatterns: ['<rootDir>/.shale/'],
   testTimeout: 60_000,
   maxWorkers: 2,

@@ -1,0 +1,2 @@
+/** Style sheets mean nothing without a page. For tests. */
+export default {};
