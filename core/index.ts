@@ -225,7 +225,7 @@ export {
   writtenSchema,
   writtenSoundSchema,
 } from './plan/receipt.ts';
-export { type Into, writtenAs } from './plan/into.ts';
+export { type Into, plainPattern, writtenAs } from './plan/into.ts';
 export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, shotSource } from './plan/rows.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
 export { type Control, printSentence, sentenceOf, type SentencePart } from './plan/sentence.ts';

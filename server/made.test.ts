@@ -86,6 +86,22 @@ test('results of a job are a source as they lie on the disk', async () => {
   expect(await made.find('anything')).toBeUndefined();
 });
 
+test('stills that have a name each are looked at by their names', async () => {
+  const marker = (frame: number, name: string) => ({ frame, length: 1, name, note: '', colour: 'ochre' as const });
+  const spec = { frames: 'markers', names: { template: '{marker}.{ext}' } };
+  const markers = [marker(2, 'door'), marker(5, 'bell')];
+  const job = await jobs.start(source.id, ground.planOf(source, 'marked', spec, { markers }));
+  await until(() => jobs.get(job.id).row.state === 'done', 'the job is done');
+  expect((await readdir(ground.in('out', 'marked'))).sort()).toEqual(['bell.tif', 'door.tif']);
+  const found = (await made.find(`made-${job.id}`))!;
+  expect(found).toMatchObject({ kind: 'sequence', name: 'door.tif and 1 more', files: 2 });
+  const [first, second] = found.irregular;
+  expect([first!.name, second!.name]).toEqual(['door.tif', 'bell.tif']);
+  expect((await shownFrame(found, made.folderOf(found), second!.frame)).file.path).toBe(
+    ground.in('out', 'marked', 'bell.tif'),
+  );
+});
+
 describe('previews', () => {
   const frame = (number: number) => shownFrame(source, ground.in('shots'), number);
   const patient = () => new AbortController().signal;

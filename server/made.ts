@@ -7,6 +7,7 @@ import {
   coverageCount,
   coverageOf,
   fileOfFrame,
+  plainPattern,
   problemOf,
   resultsOf,
   ShaleError,
@@ -177,7 +178,7 @@ export class MadeSources {
       kind: into.kind === 'video' ? 'clip' : 'sequence',
       folder: into.folder,
       name: writtenAs(into),
-      ...(into.kind === 'sequence' ? { pattern: into.pattern } : {}),
+      ...(into.kind === 'video' ? {} : { pattern: into.kind === 'sequence' ? into.pattern : plainPattern(into.stem) }),
       coverage,
       // Stills at markers have names of their own.
       irregular:

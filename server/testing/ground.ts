@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, rm, utimes } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { makePlan, parseSpec, type Image, type Plan } from '@shale/core';
+import { makePlan, parseSpec, type Given, type Image, type Plan } from '@shale/core';
 import type { ListedSource, ServerEvent } from '@shale/contract';
 import { WorkerPool } from '@shale/engine';
 import { usualSettings, writeStill } from '@shale/media';
@@ -89,14 +89,14 @@ export class Ground {
   }
 
   /** A plan of a source into a folder of `out`. */
-  planOf(source: ListedSource, folder: string, more: object = {}): Plan {
+  planOf(source: ListedSource, folder: string, more: object = {}, given: Given = {}): Plan {
     const spec = parseSpec({
       version: 1,
       write: { format: 'tiff', sample: 'u8', alpha: 'none', transfer: 'srgb' },
       into: { root: 'out', folder },
       ...more,
     });
-    return makePlan(source.root, source, source.declaration, spec);
+    return makePlan(source.root, source, source.declaration, spec, given);
   }
 
   async leave(): Promise<void> {
