@@ -1,4 +1,6 @@
 import { cpus } from 'node:os';
+import { join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { runCommand } from './run.ts';
 
@@ -12,6 +14,7 @@ try {
     pool,
     out: (text) => void process.stdout.write(text),
     err: (text) => void process.stderr.write(text),
+    journals: join(resolve(process.env.SHALE_DATA ?? fileURLToPath(new URL('../.shale', import.meta.url))), 'renames'),
     watched: process.stderr.isTTY,
     get signal() {
       process.once('SIGINT', () => stop.abort());

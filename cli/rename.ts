@@ -1,7 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import {
   breachesOf,
   conformNaming,
@@ -65,12 +64,6 @@ export interface RenameOptions {
   go?: boolean;
   json?: boolean;
 }
-
-/** Where journals lie: those of the server, so that either settles and undoes what the other began. */
-const journals = join(
-  resolve(process.env.SHALE_DATA ?? fileURLToPath(new URL('../.shale', import.meta.url))),
-  'renames',
-);
 
 /** The whole machine as one root: a script names its folders by their paths. */
 const machine = { id: '/', path: '/' };
@@ -200,7 +193,7 @@ function planJson(plan: RenamePlan, more: object): object {
 
 /** Works new names out and prints them; carries them out with `--go`. */
 export async function renameCommand(patterns: string[], options: RenameOptions, session: Session): Promise<number> {
-  const { pool, out, err } = session;
+  const { pool, out, err, journals } = session;
   await recoverRenames(realDisk, journals);
   const items = await itemsOf(patterns, options, pool);
   let spec = await specOf(options);
@@ -242,6 +235,7 @@ export async function renameCommand(patterns: string[], options: RenameOptions, 
 
 /** Brings the old names of a rename back. */
 export async function undoCommand(id: string, options: { rest?: boolean }, session: Session): Promise<number> {
+  const { journals } = session;
   await recoverRenames(realDisk, journals);
   const record = /^[0-9a-z]{1,40}$/.test(id) ? await readRecord(realDisk, journals, id) : undefined;
   if (!record) {

@@ -8,6 +8,8 @@ export interface Session {
   out: (text: string) => void;
   /** What a person is told beside it. */
   err: (text: string) => void;
+  /** Where journals of renames lie: those of the server, so that either settles and undoes what the other began. */
+  journals: string;
   /** Whether a person watches: progress is shown then. */
   watched: boolean;
   /** Aborted when it is to stop; a command that does not ask for it is ended by the system. */

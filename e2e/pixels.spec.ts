@@ -1,6 +1,5 @@
-import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { spawnSync } from 'node:child_process';
+import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
@@ -132,44 +131,4 @@ test('laid over another sequence, looked at, and written as it was shown', async
   // A corner, where the bell is clear, is the yard; nothing of it is clear any more.
   expect(made.info.channels).toBe(3);
   expect([...made.data.subarray(0, 3)].some((code) => code > 0)).toBe(true);
-});
-
-test('the command line writes what a spec says: WebP cropped to content; and refuses by its field', () => {
-  const folder = mkdtempSync(join(tmpdir(), 'shale-pixels-'));
-  const shale = (spec: object, ...more: string[]) => {
-    const path = join(folder, 'spec.json');
-    writeFileSync(path, JSON.stringify(spec));
-    return spawnSync(
-      process.execPath,
-      [
-        'tools/shale.mjs',
-        'convert',
-        join(demo, 'turntables', 'ticket_loop_60fps', 'ticket_loop.####.png'),
-        '--spec',
-        path,
-        '--out',
-        join(folder, 'out'),
-        '--json',
-        ...more,
-      ],
-      { cwd: join(import.meta.dirname, '..'), encoding: 'utf8' },
-    );
-  };
-  const write = { format: 'webp', sample: 'u8', alpha: 'straight', transfer: 'srgb' };
-  const spec = { version: 1, frames: '0-2', write };
-  const done = shale(spec, '--fit-content');
-  expect(JSON.parse(done.stdout)).toMatchObject({ written: 3, failed: [], check: { identical: 3 } });
-  for (const [picture, said] of [
-    [{ crop: { left: 0, top: 0, width: 0, height: 5 } }, 'picture.crop.width'],
-    [{ crop: { left: 0, top: 0, width: 60_000, height: 5 } }, 'The crop reaches to'],
-    [{ resize: { to: { by: 'size', width: 100_000, height: null } } }, 'picture.resize'],
-    [{ layer: 'depth' }, 'no layers'],
-    [{ sharpen: 3 }, 'sharpen'],
-  ] as const) {
-    const refused = shale({ ...spec, picture });
-    expect([refused.status, refused.stderr]).toEqual([2, expect.stringContaining(said)]);
-  }
-  expect(shale({ ...spec, version: 2 }).stderr).toContain('version 2');
-  expect(readdirSync(join(folder, 'out'))).toHaveLength(3);
-  execFileSync('rm', ['-r', folder]);
 });

@@ -1,4 +1,4 @@
-import { execFileSync, spawn } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -371,45 +371,4 @@ test('killed while it copies: the next start leaves no copy and no half of one',
   const [entry] = await house.get<Rename[]>('/renames');
   expect(entry).toMatchObject({ state: 'back', problem: { fact: 'Shale ended in the middle.' } });
   rmSync(join(bench, 'heavy'), { recursive: true });
-});
-
-test('the command line plans dry, carries out, and undoes; what is wrong exits with 2', async () => {
-  await put(
-    'cli',
-    numbered(1, 12, (frame) => `cli_${frame}.png`),
-  );
-  const shale = (...args: string[]) =>
-    new Promise<{ code: number | null; out: string; err: string }>((done) => {
-      const child = spawn(process.execPath, ['tools/shale.mjs', ...args], {
-        cwd: project,
-        env: { ...process.env, SHALE_DATA: house.data },
-      });
-      let out = '';
-      let err = '';
-      child.stdout.on('data', (text) => (out += text));
-      child.stderr.on('data', (text) => (err += text));
-      child.on('exit', (code) => done({ code, out, err }));
-    });
-  const pattern = join(bench, 'cli', 'cli_#.png');
-  const dry = await shale('rename', pattern, '--digits', '4', '--separator', '.', '--first', '0', '--json');
-  expect(dry.code).toBe(0);
-  expect((JSON.parse(dry.out) as { rows: { to: string }[] }).rows[11]!.to).toBe(join(bench, 'cli', 'cli.0011.png'));
-  expect(names('cli')).toContain('cli_1.png');
-  const done = await shale('rename', pattern, '--digits', '4', '--go', '--json');
-  expect(names('cli')[0]).toBe('cli_0001.png');
-  const { id } = JSON.parse(done.out) as { id: string };
-  expect((await shale('receive', join(bench, 'cli'), '--receiver', 'archive')).out).toContain('It loads nothing.');
-  expect((await shale('undo', id)).code).toBe(0);
-  expect(names('cli')[0]).toBe('cli_1.png');
-  const refused = [
-    ['--template', '{stem'],
-    ['--receiver', 'nobody'],
-    ['--first', 'one'],
-    ['--find', 'tram'],
-  ];
-  for (const { code, err } of await Promise.all(refused.map((args) => shale('rename', pattern, ...args, '--go')))) {
-    expect(err).toMatch(/^shale: /);
-    expect(code).toBe(2);
-  }
-  expect(names('cli')[0]).toBe('cli_1.png');
 });

@@ -1,4 +1,7 @@
 import { execFile, spawnSync } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { runCommand } from '../run.ts';
@@ -28,7 +31,11 @@ export interface Said {
 }
 
 let pool: WorkerPool | undefined;
-afterAll(() => pool?.close());
+let journals: Promise<string> | undefined;
+afterAll(async () => {
+  await pool?.close();
+  if (journals) await rm(await journals, { recursive: true, force: true });
+});
 
 /** Does what `shale` with these arguments does, in this process: its worker processes serve all of a test's calls. */
 export async function shale(...args: string[]): Promise<Said> {
@@ -38,6 +45,7 @@ export async function shale(...args: string[]): Promise<Said> {
     pool,
     out: (text) => (said.out += text),
     err: (text) => (said.err += text),
+    journals: await (journals ??= mkdtemp(join(tmpdir(), 'shale-cli-'))),
     watched: false,
     signal: new AbortController().signal,
   });
