@@ -255,3 +255,19 @@ test('a second source that is not there is a problem of the plan, and of everyth
     ]);
   }
 });
+
+test('a page that the server has outgrown says so, and is mended by a reload', async ({ page }) => {
+  // A server of another version: the first stream speaks of what this page does not know.
+  let first = true;
+  await page.route('**/api/events', async (route) => {
+    if (!first) return route.continue();
+    first = false;
+    await route.fulfill({ contentType: 'text/event-stream', body: 'data: {"type":"weather","sun":true}\n\n' });
+  });
+  await page.goto(`${house.url}/intake`);
+  const told = page.getByRole('alert').filter({ hasText: 'Shale was updated since this page was opened' });
+  await expect(told).toBeVisible();
+  await told.getByRole('button', { name: 'Reload' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await expect(told).toHaveCount(0);
+});

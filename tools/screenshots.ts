@@ -4,11 +4,13 @@ import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
 import { chromiumOptions } from '../e2e/chromium.ts';
 import { House } from '../e2e/house.ts';
+import { buildPage } from './steps.mjs';
 
 // `npm run screenshots`: the main views at 1280 x 800, from the demo footage, into docs/screenshots.
 const folder = fileURLToPath(new URL('../docs/screenshots', import.meta.url));
 mkdirSync(folder, { recursive: true });
 
+buildPage();
 const house = new House();
 await house.start();
 const browser = await chromium.launch(chromiumOptions);

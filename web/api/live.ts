@@ -10,10 +10,17 @@ function putById<T extends { id: string }>(list: T[], one: T): void {
   else list[at] = one;
 }
 
-/** Keeps what is on screen true to the server's events; tells whether the server is there. */
-export function useLive(): boolean {
+/** Whether the server is there, and whether it is of the version that this page was made for. */
+export interface Live {
+  connected: boolean;
+  outdated: boolean;
+}
+
+/** Keeps what is on screen true to the server's events. */
+export function useLive(): Live {
   const dispatch = useAppDispatch();
   const [connected, setConnected] = useState(true);
+  const [outdated, setOutdated] = useState(false);
   useEffect(() => {
     let stream: EventSource;
     let lost = false;
@@ -35,7 +42,13 @@ export function useLive(): boolean {
       stream.onmessage = take;
     };
     const take = ({ data }: MessageEvent<string>) => {
-      const event = eventSchema.parse(JSON.parse(data));
+      const read = eventSchema.safeParse(JSON.parse(data));
+      if (!read.success) {
+        // Told in words that this page does not know: the server was started anew, as another version.
+        setOutdated(true);
+        return;
+      }
+      const event = read.data;
       // An answer that was on its way when the event came may be older than it: what has come to rest is asked for anew.
       if (event.type === 'job') {
         dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putById(jobs, event.job)));
@@ -59,5 +72,5 @@ export function useLive(): boolean {
       stream.close();
     };
   }, [dispatch]);
-  return connected;
+  return { connected, outdated };
 }

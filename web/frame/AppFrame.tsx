@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
 import { Suspense } from 'react';
@@ -65,11 +66,21 @@ function RunningNow({ connected }: { connected: boolean }) {
   );
 }
 
+/** The server speaks of what this page does not know. */
+const outdatedPage = {
+  code: 'page-outdated',
+  fact: 'Shale was updated since this page was opened: it may show what is no longer so.',
+  wayOut: 'Reload it. What you were working on is kept.',
+};
+
 /** What is wrong with Shale itself, on every page. */
-function Trouble() {
+function Trouble({ outdated }: { outdated: boolean }) {
   const { data } = useHealthQuery();
   return (
     <Box sx={{ display: 'grid', gap: 1, px: 3, '&:not(:empty)': { pt: 1.5 } }}>
+      {outdated && (
+        <ProblemBox problem={outdatedPage} action={<Button onClick={() => location.reload()}>Reload</Button>} />
+      )}
       {data?.problems.map((problem) => (
         <ProblemBox key={problem.code} problem={problem} />
       ))}
@@ -82,7 +93,7 @@ export function AppFrame() {
   const { tokens } = useTheme();
   const dispatch = useAppDispatch();
   const { scheme, source } = useAppSelector((state) => state.view);
-  const connected = useLive();
+  const { connected, outdated } = useLive();
   const { pathname } = useLocation();
   const to = (path: string) => ((path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path);
   return (
@@ -152,7 +163,7 @@ export function AppFrame() {
           </ButtonBase>
         </Box>
       </Box>
-      <Trouble />
+      <Trouble outdated={outdated} />
       <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
         <Rescue page={pathname}>
           <Suspense fallback={<Loading what="Fetching the page" />}>

@@ -1,0 +1,2 @@
+/** Builds the page where its sources changed since. @returns whether it was built */
+export function buildPage(): boolean;
