@@ -304,6 +304,7 @@ export {
   makeRate,
   parseRate,
   printRate,
+  rateNumber,
   printSeconds,
   type Rate,
   rateFraction,

@@ -6,7 +6,7 @@ import { sampleSchema } from '../numbering/source.ts';
 import { declaredTransferSchema } from '../pixels/colourNames.ts';
 import { sampleWords } from '../pixels/image.ts';
 import { alphaWords, transferWords } from '../spec/declaration.ts';
-import { parseRate, printRate, rateSchema, type Rate } from '../timing/rate.ts';
+import { parseRate, rateNumber, rateSchema, type Rate } from '../timing/rate.ts';
 
 const length = z.int().min(1).max(1_000_000);
 const alphaSchema = z.enum(['none', 'straight', 'premultiplied']);
@@ -24,7 +24,7 @@ const rates: Field['form'] = {
   none: 'any, as 24, 23.976',
   mono: true,
   nullable: true,
-  print: (value: readonly Rate[]) => value.map((rate) => printRate(rate).replace(' fps', '')).join(', '),
+  print: (value: readonly Rate[]) => value.map(rateNumber).join(', '),
   read: (text) =>
     text
       .split(',')

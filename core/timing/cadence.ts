@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { coverageOf } from '../numbering/ranges.ts';
 import { frameRangeSchema } from '../numbering/source.ts';
-import { printRate, makeRate, type Rate } from './rate.ts';
+import { rateNumber, makeRate, type Rate } from './rate.ts';
 
 /** How a frame differs from the one before: means over a small picture of it, in 8-bit codes. */
 export interface Difference3 {
@@ -216,7 +216,7 @@ export function cadenceWords({ pattern, pulldown, repeats, jumps, still }: Caden
     if (fresh === 1) return standing[of] ?? `Each frame stands for ${of}`;
     if (!rate) return `${fresh} of ${of} frames are new`;
     const source = makeRate(rate.num * fresh, rate.den * of);
-    return `${printRate(source).replace(' fps', '')} in ${printRate(rate).replace(' fps', '')}`;
+    return `${rateNumber(source)} in ${rateNumber(rate)}`;
   }
   if (repeats.length > 0) return 'Frames repeat, in no pattern';
   return jumps.length > 0 ? 'Every frame is new, and some seem to be missing' : 'Every frame is new';

@@ -71,11 +71,14 @@ export function parseRate(text: string): Rate {
   return rate;
 }
 
-/** `24 fps`, `23.976 fps`; {@link rateFraction} has the exact form. */
-export function printRate(rate: Rate): string {
+/** `24`, `23.976`: a rate as people say it; {@link rateFraction} has the exact form. */
+export function rateNumber(rate: Rate): string {
   const value = rate.num / rate.den;
-  return `${rate.den === 1 ? value : Number(value.toFixed(3))} fps`;
+  return String(rate.den === 1 ? value : Number(value.toFixed(3)));
 }
+
+/** `24 fps`, `23.976 fps`. */
+export const printRate = (rate: Rate): string => `${rateNumber(rate)} fps`;
 
 /** `24000/1001` or `24`. */
 export const rateFraction = (rate: Rate): string => (rate.den === 1 ? `${rate.num}` : `${rate.num}/${rate.den}`);

@@ -13,10 +13,6 @@ export interface UndoPlan {
   problems: Problem[];
 }
 
-/** `Undo: Rename 3 files.`, and what undoing that is called: `Again: Rename 3 files.` */
-const undoneWords = (sentence: string): string =>
-  `${sentence.startsWith('Undo: ') ? 'Again' : 'Undo'}: ${sentence.replace(/^(Undo|Again): /, '')}`;
-
 /**
  * Works out how a rename is undone: files get their old names back, copies and links go again. A copy goes only while its
  * original is there and the copy is as it was made.
@@ -35,7 +31,7 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
     into: head.from,
     roots: [head.roots[1], head.roots[0]],
     rows: { from: kept.map((row) => files[row]![1]), to: kept.map((row) => files[row]![0]) },
-    sentence: undoneWords(head.sentence),
+    sentence: head.sentence,
     undoes: head.id,
     emptied: head.folders,
   };

@@ -70,6 +70,11 @@ test('files are renamed, what was said of their source goes along, and undo brin
   expect((await ground.store.sources.get(source))!.declaration.rate).toMatchObject(rate);
   expect(renames.list().find((one) => one.id === done.id)!.state).toBe('undone');
   await expect(renames.undo(done.id, false)).rejects.toMatchObject({ code: 'not-undoable' });
+  // What was brought back is done again, under the words of the first.
+  const again = await renames.undo(back.id, false);
+  await ended(again);
+  expect(await names('shots', 'a')).toEqual(['yard.0001.png', 'yard.0002.png', 'yard.0003.png']);
+  expect([back.sentence, again.sentence]).toEqual([done.sentence, done.sentence]);
 });
 
 test('what cannot be is refused by its code, and nothing is touched', async () => {

@@ -9,6 +9,7 @@ import type { Rename } from '@shale/contract';
 import { useRenamesQuery, useUndoRenameMutation } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
+import { goesBack } from './way.ts';
 
 const words: Record<Rename['state'], { severity: 'note' | 'doubt' | 'fault'; text: string }> = {
   running: { severity: 'note', text: 'Running' },
@@ -18,14 +19,12 @@ const words: Record<Rename['state'], { severity: 'note' | 'doubt' | 'fault'; tex
   stuck: { severity: 'fault', text: 'Needs a look' },
 };
 
-function One({ rename }: { rename: Rename }) {
+function One({ rename, back }: { rename: Rename; back: boolean }) {
   const [undo, { error, isLoading }] = useUndoRenameMutation();
   const problem = (error as Problem | undefined) ?? rename.problem;
   const touched = problem?.code === 'touched-since';
   const { severity, text } =
-    rename.undoes && rename.state === 'done'
-      ? { severity: 'note' as const, text: 'Brought back' }
-      : words[rename.state];
+    back && rename.state === 'done' ? { severity: 'note' as const, text: 'Brought back' } : words[rename.state];
   return (
     <Box data-testid="rename" data-state={rename.state} sx={{ borderBottom: 1, borderColor: 'divider', py: 1.5 }}>
       <Box sx={{ display: 'grid', gridTemplateColumns: '150px minmax(0, 1fr) auto', gap: 2, alignItems: 'start' }}>
@@ -36,7 +35,7 @@ function One({ rename }: { rename: Rename }) {
           </Typography>
         </Box>
         <Box sx={{ minWidth: 0, overflowWrap: 'anywhere' }}>
-          <Typography sx={{ fontWeight: 600 }}>{rename.sentence.replace(/^Undo: /, '')}</Typography>
+          <Typography sx={{ fontWeight: 600 }}>{rename.sentence}</Typography>
           {rename.example && (
             <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
               {rename.example[0]} → {rename.example[1]}
@@ -48,9 +47,9 @@ function One({ rename }: { rename: Rename }) {
             variant="outlined"
             disabled={isLoading}
             onClick={() => void undo({ id: rename.id, rest: false })}
-            aria-label={`${rename.undoes ? 'Do it again' : 'Undo'}: ${rename.sentence}`}
+            aria-label={`${back ? 'Do it again' : 'Undo'}: ${rename.sentence}`}
           >
-            {rename.undoes ? 'Do it again' : 'Undo'}
+            {back ? 'Do it again' : 'Undo'}
           </Button>
         )}
       </Box>
@@ -104,7 +103,7 @@ export function HistoryPage() {
           customScrollParent={box}
           data={renames}
           computeItemKey={(_, { id }) => id}
-          itemContent={(_, rename) => <One rename={rename} />}
+          itemContent={(_, rename) => <One rename={rename} back={goesBack(rename, renames)} />}
         />
       )}
     </Box>

@@ -27,6 +27,7 @@ import { NamesTable } from './NamesTable.tsx';
 import { RuleStack } from './RuleStack.tsx';
 import { SourcesCard } from './SourcesCard.tsx';
 import { WhereCard } from './WhereCard.tsx';
+import { goesBack } from './way.ts';
 
 /** Keystrokes that follow one another so closely are worked out together, in milliseconds. */
 const rest = 120;
@@ -198,14 +199,25 @@ function useRun(plan: RenameView, ids: string[]) {
   };
   const ended = current?.state === 'back' || current?.state === 'stuck' ? current.problem : null;
   const problem = (startError ?? undoError ?? ended) as Problem | null;
-  return { spec, current, run, starting, back, undoing, problem, again: startError ? () => setMet(null) : undefined };
+  const isBack = current !== undefined && goesBack(current, renames);
+  return {
+    spec,
+    current,
+    isBack,
+    run,
+    starting,
+    back,
+    undoing,
+    problem,
+    again: startError ? () => setMet(null) : undefined,
+  };
 }
 
 const verbs = { rename: 'Rename', copy: 'Copy', link: 'Link', move: 'Move' } as const;
 
 /** The run: what it will do, how it goes, how it went, and the way back. */
 function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale: boolean }) {
-  const { spec, current, run, starting, back, undoing, problem, again } = useRun(plan, ids);
+  const { spec, current, isBack, run, starting, back, undoing, problem, again } = useRun(plan, ids);
   const { changed } = plan.counts;
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
@@ -214,20 +226,20 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
       )}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 44 }} data-testid="outcome">
         {current?.state === 'running' ? (
-          <Running entry={current} />
+          <Running entry={current} isBack={isBack} />
         ) : (
           <>
             {current?.state === 'done' || current?.state === 'undone' ? (
               <>
                 <State severity="note">
-                  {current.undoes ? 'Brought back' : 'Done'}: {plural(current.files, 'file')}.
+                  {isBack ? 'Brought back' : 'Done'}: {plural(current.files, 'file')}.
                 </State>
                 <Button
                   variant="outlined"
                   disabled={undoing || current.state === 'undone'}
                   onClick={() => void back(current.id)}
                 >
-                  {current.undoes ? 'Do it again' : 'Undo'}
+                  {isBack ? 'Do it again' : 'Undo'}
                 </Button>
               </>
             ) : (
@@ -261,12 +273,13 @@ function willWords({ counts: { changed, overlaps, swaps, caseOnly, faults } }: R
   return `${told.length > 0 ? `${told.join(', ')}. ` : ''}All or none, and the history takes it back.`;
 }
 
-function Running({ entry }: { entry: RenameEntry }) {
+function Running({ entry, isBack }: { entry: RenameEntry; isBack: boolean }) {
   const [stop] = useStopRenameMutation();
   return (
     <>
       <Box sx={{ flex: 1 }}>
         <Typography sx={{ fontSize: 13.5 }}>
+          {isBack ? 'Undo: ' : ''}
           {entry.sentence} {printCount(entry.settled)} of {printCount(entry.files)}
         </Typography>
         <LinearProgress

@@ -2,7 +2,16 @@ import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
-import { frameCount, frameSeconds, printDrift, printRate, printSeconds, standardRates, type Rate } from '@shale/core';
+import {
+  frameCount,
+  frameSeconds,
+  printDrift,
+  printRate,
+  rateNumber,
+  printSeconds,
+  standardRates,
+  type Rate,
+} from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { Opening } from '../Opening.tsx';
 
@@ -55,7 +64,7 @@ export function RateMeaning({ source, onSay }: { source: ListedSource; onSay: (r
                   component="span"
                   sx={{ color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
                 >
-                  {on ? 'in force' : drift && `${drift} from ${printRate(other).replace(' fps', '')}`}
+                  {on ? 'in force' : drift && `${drift} from ${rateNumber(other)}`}
                 </Box>
               </ButtonBase>
             );
