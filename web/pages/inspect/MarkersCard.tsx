@@ -9,15 +9,9 @@ import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Virtuoso } from 'react-virtuoso';
-import { frameSpan, isVideo, markerFault, type Marker, type Problem } from '@shale/core';
+import { frameSpan, isVideo, markerFault, type Marker } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import {
-  useMarkersQuery,
-  usePutMarkersMutation,
-  useReadMarkersMutation,
-  useScenesMutation,
-  useStartingSpecQuery,
-} from '../../api/api.ts';
+import { useStartingSpecQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { FileButton } from '../../pieces/FileButton.tsx';
 import { colourOptions, Flag } from '../../pieces/markers.tsx';
@@ -26,79 +20,43 @@ import { Choice, Pair, Text, Whole } from '../../pieces/slimFields.tsx';
 import { plural } from '../../pieces/words.ts';
 import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { keepSpec } from '../../state/keptSpec.ts';
+import { useMarkers } from './useMarkers.ts';
 
 const rowHeight = 34;
-const none: readonly Marker[] = [];
 
 /** Places of a source that are marked: set, named, brought, handed out, made into stills. */
 export function MarkersCard({ source, onGo }: { source: ListedSource; onGo: (frame: number) => void }) {
-  const { tokens } = useTheme();
   const at = useStageFrame(source);
-  const { data, error } = useMarkersQuery(source.id);
-  const [put, { error: putError, isLoading: putting }] = usePutMarkersMutation();
-  const [read, { error: readError }] = useReadMarkersMutation();
-  const [findScenes, scenes] = useScenesMutation();
-  const [problems, setProblems] = useState<Problem[]>([]);
-  const [chosen, setChosen] = useState<number | null>(null);
-  const markers = data?.markers ?? none;
-  const version = data?.version ?? 0;
-  const span = frameSpan(source.coverage);
-  const save = (next: readonly Marker[]) => put({ id: source.id, version, markers: [...next] });
-  const place = chosen !== null && chosen < markers.length ? chosen : null;
-  const marked = place === null ? undefined : markers[place];
-  const add = async () => {
-    const marker: Marker = { frame: at, length: 1, name: '', note: '', colour: marked?.colour ?? 'verdigris' };
-    const answer = await save([...markers, marker]);
-    if ('data' in answer && answer.data) setChosen(answer.data.markers.findLastIndex(({ frame }) => frame === at));
-  };
-  const merge = (more: readonly Marker[]) => {
-    const key = ({ frame, name }: Marker) => `${frame} ${name}`;
-    const known = new Set(markers.map(key));
-    return save([...markers, ...more.filter((one) => !known.has(key(one)))]);
-  };
-  const bring = async (name: string, text: string) => {
-    const answer = await read({ id: source.id, name, text });
-    if (!('data' in answer) || !answer.data) return setProblems([]);
-    setProblems(answer.data.problems);
-    if (answer.data.markers.length > 0) await merge(answer.data.markers);
-  };
-  const atScenes = async () => {
-    const answer = await findScenes({ source: source.id });
-    if (!('data' in answer) || !answer.data) return;
-    const length = String(answer.data.frames.length).length;
-    await merge(
-      answer.data.frames.map((frame, index) => ({
-        frame,
-        length: 1,
-        name: `scene ${String(index + 1).padStart(length, '0')}`,
-        note: '',
-        colour: 'slate',
-      })),
-    );
-  };
-  const faults = [error, putError, readError, scenes.error].filter((one) => one !== undefined) as Problem[];
+  const marked = useMarkers(source, at);
+  const { markers, chosen } = marked;
+  const count = markers.length === 0 ? 'none yet' : plural(markers.length, 'marker');
   return (
-    <Card title="Markers" aside={data && (markers.length === 0 ? 'none yet' : plural(markers.length, 'marker'))}>
+    <Card title="Markers" aside={marked.loaded && count}>
       <Box sx={{ display: 'grid', gap: 1.25 }}>
         <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
-          <Button size="small" variant="contained" disabled={!data || putting} onClick={() => void add()}>
+          <Button size="small" variant="contained" disabled={!marked.ready} onClick={() => void marked.add()}>
             Mark frame {at}
           </Button>
           {isVideo(source) && (
-            <Button size="small" variant="outlined" disabled={scenes.isLoading} onClick={() => void atScenes()}>
-              {scenes.isLoading ? 'Looking for scenes' : 'At scene changes'}
+            <Button
+              size="small"
+              variant="outlined"
+              disabled={marked.findingScenes}
+              onClick={() => void marked.markScenes()}
+            >
+              {marked.findingScenes ? 'Looking for scenes' : 'At scene changes'}
             </Button>
           )}
           <FileButton
             words="Bring from a list"
             accept=".edl,.otio,.csv,.tsv,.txt"
-            onText={(name, text) => void bring(name, text)}
+            onText={(name, text) => void marked.bring(name, text)}
           />
         </Box>
-        {faults.map((problem) => (
+        {marked.faults.map((problem) => (
           <ProblemNote key={problem.code} problem={problem} />
         ))}
-        <ListProblems problems={problems} most={5} />
+        <ListProblems problems={marked.problems} most={5} />
         {markers.length === 0 ? (
           <Typography sx={{ fontSize: 13.5, color: 'text.secondary' }}>
             Step to a frame and mark it, or bring an edit list (EDL, OTIO) or a table (CSV) with markers. Stills and
@@ -112,80 +70,92 @@ export function MarkersCard({ source, onGo }: { source: ListedSource; onGo: (fra
               itemContent={(index) => {
                 const marker = markers[index];
                 if (!marker) return <div style={{ height: rowHeight }} />;
-                const on = index === place;
+                const on = index === chosen;
                 return (
-                  <Box
-                    role="listitem"
-                    sx={{
-                      height: rowHeight,
-                      display: 'flex',
-                      alignItems: 'center',
-                      bgcolor: on ? tokens.actWash : undefined,
-                      borderRadius: '4px',
+                  <MarkerRow
+                    marker={marker}
+                    on={on}
+                    onPress={() => {
+                      marked.choose(on ? null : index);
+                      onGo(marker.frame);
                     }}
-                  >
-                    <ButtonBase
-                      aria-pressed={on}
-                      onClick={() => {
-                        setChosen(on ? null : index);
-                        onGo(marker.frame);
-                      }}
-                      sx={{
-                        flex: 1,
-                        minWidth: 0,
-                        height: '100%',
-                        gap: 1,
-                        px: 0.75,
-                        justifyContent: 'flex-start',
-                        fontFamily: 'inherit',
-                        fontSize: 13.5,
-                        textAlign: 'left',
-                      }}
-                    >
-                      <Flag colour={marker.colour} />
-                      <span className="mono" style={{ minWidth: 44, fontSize: 12.5 }}>
-                        {marker.frame}
-                        {marker.length > 1 && `+${marker.length - 1}`}
-                      </span>
-                      <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
-                        {marker.name || (
-                          <Box component="i" sx={{ color: 'text.secondary' }}>
-                            no name
-                          </Box>
-                        )}
-                        {marker.note && (
-                          <Box component="span" sx={{ color: 'text.secondary' }}>{`, ${marker.note}`}</Box>
-                        )}
-                      </Box>
-                    </ButtonBase>
-                    <IconButton
-                      size="small"
-                      aria-label={`Take the marker at frame ${marker.frame} away`}
-                      onClick={() => {
-                        setChosen(null);
-                        void save(markers.filter((_, k) => k !== index));
-                      }}
-                    >
-                      <Close sx={{ fontSize: 15 }} />
-                    </IconButton>
-                  </Box>
+                    onRemove={() => marked.remove(index)}
+                  />
                 );
               }}
             />
           </Box>
         )}
-        {marked && place !== null && (
+        {chosen !== null && (
           <MarkerFields
-            key={`${place} ${version}`}
-            marker={marked}
-            span={span}
-            onSay={(next) => void save(markers.map((one, k) => (k === place ? next : one)))}
+            key={`${chosen} ${marked.version}`}
+            marker={markers[chosen]!}
+            span={frameSpan(source.coverage)}
+            onSay={(next) => marked.change(chosen, next)}
           />
         )}
         {markers.length > 0 && <Uses source={source} />}
         <Spread source={source} />
       </Box>
     </Card>
+  );
+}
+
+interface RowProps {
+  marker: Marker;
+  /** Whether it is the one that is chosen. */
+  on: boolean;
+  onPress: () => void;
+  onRemove: () => void;
+}
+
+/** One marker of the list: its frames, name and note. */
+function MarkerRow({ marker, on, onPress, onRemove }: RowProps) {
+  const { tokens } = useTheme();
+  return (
+    <Box
+      role="listitem"
+      sx={{
+        height: rowHeight,
+        display: 'flex',
+        alignItems: 'center',
+        bgcolor: on ? tokens.actWash : undefined,
+        borderRadius: '4px',
+      }}
+    >
+      <ButtonBase
+        aria-pressed={on}
+        onClick={onPress}
+        sx={{
+          flex: 1,
+          minWidth: 0,
+          height: '100%',
+          gap: 1,
+          px: 0.75,
+          justifyContent: 'flex-start',
+          fontFamily: 'inherit',
+          fontSize: 13.5,
+          textAlign: 'left',
+        }}
+      >
+        <Flag colour={marker.colour} />
+        <span className="mono" style={{ minWidth: 44, fontSize: 12.5 }}>
+          {marker.frame}
+          {marker.length > 1 && `+${marker.length - 1}`}
+        </span>
+        <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+          {marker.name || (
+            <Box component="i" sx={{ color: 'text.secondary' }}>
+              no name
+            </Box>
+          )}
+          {marker.note && <Box component="span" sx={{ color: 'text.secondary' }}>{`, ${marker.note}`}</Box>}
+        </Box>
+      </ButtonBase>
+      <IconButton size="small" aria-label={`Take the marker at frame ${marker.frame} away`} onClick={onRemove}>
+        <Close sx={{ fontSize: 15 }} />
+      </IconButton>
+    </Box>
   );
 }
 
