@@ -146,9 +146,11 @@ test('the stack is ordered, switched off, kept and taken again, and wrong rules 
   // By keyboard: the second rule before the first.
   const handle = page.getByRole('button', { name: 'Move: Letters' });
   await handle.focus();
+  const told = page.locator('[id^=DndLiveRegion]');
   await page.keyboard.press('Space');
+  await expect(told).toContainText(/Picked up|was moved over/);
   await page.keyboard.press('ArrowUp');
-  await page.waitForTimeout(300);
+  await expect(told).toContainText(/item (\S+) was moved over droppable area (?!\1)/);
   await page.keyboard.press('Space');
   await expect(page.getByTestId('rule').first()).toHaveAttribute('data-kind', 'case');
   await expect(table(page)).toContainText('shift.01.png→PAN.01.png');

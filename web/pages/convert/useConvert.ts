@@ -50,13 +50,14 @@ export function usePlanned(source: ListedSource, spec: Spec) {
   const [allOf, setAllOf] = useState<Spec | null>(null);
   const frames = allOf === spec ? 'all' : 'sample';
   const measure = useMeasureQuery({ source: source.id, spec: rested, frames }, { skip: !works });
-  const measured = works ? measure.currentData : undefined;
+  // Of what is wanted now: what was measured before the last change says nothing of it.
+  const measured = works && rested === spec ? measure.currentData : undefined;
   const [start, { error: refused, isLoading: starting, originalArgs }] = useStartJobMutation();
   // What a run met holds for the spec that it was asked with.
   const runError = originalArgs?.spec === spec ? (refused as Problem | undefined) : undefined;
   const run = async () => {
     // What was thought of it goes along: the receipt holds it against what came.
-    const estimate = measured && rested === spec ? { bytes: measured.bytes, seconds: measured.seconds } : undefined;
+    const estimate = measured && { bytes: measured.bytes, seconds: measured.seconds };
     const job = await start({ ...asked, ...(estimate ? { estimate } : {}) });
     if ('data' in job) void navigate('/jobs');
   };
