@@ -31,3 +31,10 @@ test.each(['4711', '', 'nonsense'])('a lock that a killed server left (%j) is ta
   takeData(folder, () => false);
   expect(readFileSync(path(), 'utf8')).toBe(String(process.pid));
 });
+
+test('a killed server that had our own number, as in a container that is started anew, is taken over', () => {
+  writeFileSync(path(), String(process.pid));
+  takeData(folder, () => true);
+  expect(readFileSync(path(), 'utf8')).toBe(String(process.pid));
+  expect(readdirSync(folder)).toEqual(['server.pid']);
+});

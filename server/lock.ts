@@ -20,10 +20,10 @@ const ownerOf = (path: string): number => {
 };
 
 /** Takes the lock of a killed server away; that of one which took it in this very moment is given back. */
-function dropStale(path: string, aside: string, runs: (pid: number) => boolean): void {
+function dropStale(path: string, aside: string, isTaken: (pid: number) => boolean): void {
   try {
     renameSync(path, aside);
-    if (runs(ownerOf(aside))) linkSync(aside, path);
+    if (isTaken(ownerOf(aside))) linkSync(aside, path);
   } catch (error) {
     // Somebody else was quicker: what there is now is looked at again.
     if (!['ENOENT', 'EEXIST'].includes((error as NodeJS.ErrnoException).code ?? '')) throw error;
@@ -41,6 +41,8 @@ function dropStale(path: string, aside: string, runs: (pid: number) => boolean):
 export function takeData(folder: string, runs: (pid: number) => boolean = isServer): () => void {
   const path = join(folder, 'server.pid');
   const own = `${path}.${process.pid}`;
+  // Our own number was left by a killed server that had it before us, as in a container that is started anew.
+  const isTaken = (pid: number) => pid > 0 && pid !== process.pid && runs(pid);
   writeFileSync(own, String(process.pid));
   try {
     for (;;) {
@@ -51,7 +53,7 @@ export function takeData(folder: string, runs: (pid: number) => boolean = isServ
         if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
       }
       const pid = ownerOf(path);
-      if (pid > 0 && pid !== process.pid && runs(pid)) {
+      if (isTaken(pid)) {
         throw new ShaleError({
           code: 'data-taken',
           fact: `A Shale of process ${pid} works on ${folder} already.`,
@@ -59,7 +61,7 @@ export function takeData(folder: string, runs: (pid: number) => boolean = isServ
           subject: folder,
         });
       }
-      dropStale(path, `${own}.stale`, runs);
+      dropStale(path, `${own}.stale`, isTaken);
     }
   } finally {
     rmSync(own, { force: true });

@@ -16,6 +16,8 @@ export type FieldForm =
       kind: 'whole';
       /** Shown where nothing is asked for; absent where a number has to be. */
       none?: string;
+      /** The most that this case takes, where the schema takes more. */
+      most?: number;
       /** In how many of its units a person counts: 1,048,576 for bytes counted in MiB. */
       unit?: number;
     }

@@ -46,7 +46,7 @@ export const videoFields = {
   crf: field({
     schema: z.int().min(0).max(63).nullable().default(null),
     label: ({ codec }) => `Quality (CRF), 0 best to ${codec.crf!.most}`,
-    form: ({ codec }) => ({ kind: 'whole', none: `${codec.crf!.start}, the start` }),
+    form: ({ codec }) => ({ kind: 'whole', none: `${codec.crf!.start}, the start`, most: codec.crf!.most }),
     applies: (at) => byRate(at) && at.control === 'quality',
   }),
   /** Kilobits (1,000 bits) a second to reach, and at most; null sets no most. */

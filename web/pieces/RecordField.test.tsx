@@ -163,6 +163,27 @@ test('a field that does not apply is not there', () => {
   expect(screen.getByRole('checkbox', { name: 'Kept' })).toBeTruthy();
 });
 
+test('a quality that the codec does not have is not taken, though another codec has it', async () => {
+  const said: unknown[] = [];
+  const shownFor = (id: Format) =>
+    render(
+      <RecordField
+        field={videoFields.crf as Field<Field['schema'], ReturnType<typeof videoCase>>}
+        at={videoCase(id, videoSchema.parse({}))}
+        value={5}
+        onSay={(one) => said.push(one)}
+      />,
+    );
+  const user = userEvent.setup();
+  shownFor('h264');
+  await user.type(screen.getByRole('textbox'), '2');
+  expect(said).toEqual([]);
+  cleanup();
+  shownFor('vp9');
+  await user.type(screen.getByRole('textbox'), '2');
+  expect(said).toEqual([52]);
+});
+
 describe('the form of a video has the fields of its codec, and no others', () => {
   const fieldsOf = (id: Format, more: object): number => {
     const video = videoSchema.parse(more);

@@ -58,13 +58,13 @@ export function RecordField<At>({ field, at, value, error, onSay, onFault }: Pro
         />
       );
     case 'whole': {
-      const unit = form.unit ?? 1;
+      const { unit = 1, most = Infinity } = form;
       return (
         <Whole
           label={label}
           value={value === null ? null : Math.round(Number(value) / unit)}
           placeholder={form.none}
-          onSay={(said) => say(said === null ? null : said * unit)}
+          onSay={(said) => (said === null || said <= most) && say(said === null ? null : said * unit)}
         />
       );
     }
