@@ -94,6 +94,7 @@ export const lookingRoutes = {
     method: 'get',
     about: ['Receipt', 'Source'],
     path: '/receipts/:job/made',
+    problems: ['receipt-not-found'],
     summary: 'What a job made, as a source that can be looked at, and what it was made of',
     response: madeBySchema,
   }),
