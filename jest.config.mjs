@@ -17,7 +17,11 @@ export default {
   },
   testMatch: ['<rootDir>/*/**/*.test.ts', '<rootDir>/*/**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/dist/', '/e2e/'],
-  moduleNameMapper: { '\\.css$': '<rootDir>/web/testing/noStyle.ts' },
+  moduleNameMapper: {
+    '\\.css$': '<rootDir>/web/testing/noStyle.ts',
+    // What a bundler takes of it: the package says so in a way that Jest does not read.
+    '^tus-js-client$': '<rootDir>/node_modules/tus-js-client/lib.es5/browser/index.js',
+  },
   modulePathIgnorePatterns: ['<rootDir>/.shale/'],
   testTimeout: 60_000,
   maxWorkers: 2,
