@@ -47,7 +47,7 @@ export class Served {
   /** What an operation answers, whatever it is. */
   async fetch<R extends Route>(route: R, sent: Sent<R>): Promise<Response> {
     const { params, query, body } = sent as { params?: Record<string, unknown>; query?: object; body?: unknown };
-    let path = route.path as string;
+    let path = route.path;
     for (const name of parameterNames(path))
       path = path.replace(`:${name}`, encodeURIComponent(String(params?.[name])));
     const search = new URLSearchParams();
@@ -63,6 +63,6 @@ export class Served {
     const answer = await this.fetch(route, sent);
     const text = await answer.text();
     if (answer.status !== (route.status ?? 200)) throw new Error(`${route.path}: ${answer.status} ${text}`);
-    return (route.response ? route.response.parse(JSON.parse(text)) : text) as AnswerOf<R>;
+    return route.response?.parse(JSON.parse(text)) as AnswerOf<R>;
   }
 }

@@ -143,7 +143,7 @@ test('a refusal is told in the server’s words, ends the rest, and is not asked
 
 test('what could not be announced is told, and nothing is sent', async () => {
   const problem = { code: 'outside-root', fact: 'It leads out.', wayOut: 'Name it otherwise.' };
-  await uploader.bring('yard', dropped('one'), () => Promise.reject(problem as unknown as Error));
+  await uploader.bring('yard', dropped('one'), () => Promise.reject(problem));
   expect(uploader.read()).toMatchObject({ phase: 'failed', problem });
   expect(taker.asked).toEqual([]);
 });
@@ -164,7 +164,7 @@ test('a connection that breaks off is taken up where it was', async () => {
 
 test('stopped, nothing more is sent; what comes late changes nothing', async () => {
   const held: ServerResponse[] = [];
-  taker.fault = (request, response) => {
+  taker.fault = (_request, response) => {
     held.push(response);
     return true;
   };

@@ -27,7 +27,8 @@ function pictureOf({ width, height }: Pick<View, 'width' | 'height'>, pixels: Ui
   return createImageBitmap(image, { premultiplyAlpha: 'none' });
 }
 
-function work(asked: Work): Promise<ImageBitmap> {
+/** @throws where the bytes are no picture */
+async function work(asked: Work): Promise<ImageBitmap> {
   switch (asked.kind) {
     case 'view': {
       const { pixels, ...size } = showPacked(asked.bytes, asked.looking);

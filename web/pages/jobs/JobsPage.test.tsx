@@ -1,0 +1,78 @@
+/** @jest-environment ./web/testing/page.mjs */
+import { screen, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { Answers, forget, never, Refusal, show } from '../../testing/answers.tsx';
+import { job } from '../../testing/samples.ts';
+import { JobsPage } from './JobsPage.tsx';
+
+afterEach(forget);
+const problem = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Make room.' };
+const card = async () => within(await screen.findByTestId('job'));
+
+test('it waits, says that there is none, and what is wrong, each in words', async () => {
+  new Answers({ listJobs: never });
+  show(<JobsPage />);
+  expect(screen.getByRole('status').textContent).toContain('Reading the jobs');
+  forget();
+  new Answers({ listJobs: [] });
+  show(<JobsPage />);
+  await screen.findByText('No job has run yet');
+  await userEvent.click(screen.getByRole('link', { name: 'Go to Intake' }));
+  expect(screen.getByTestId('address').textContent).toBe('/intake');
+  forget();
+  new Answers({ listJobs: new Refusal(problem) });
+  show(<JobsPage />);
+  expect((await screen.findByRole('alert')).textContent).toContain('The disk is full.Make room.');
+});
+
+test('one at work tells how far it is and how long it takes, and is stopped by its number', async () => {
+  const answers = new Answers({ listJobs: [job()], stopJob: job({ state: 'stopped' }) });
+  show(<JobsPage />);
+  const one = await card();
+  expect(one.getByRole('progressbar').getAttribute('aria-valuenow')).toBe('1');
+  expect(one.getByText('1/4 written, 2.0 KiB')).toBeTruthy();
+  expect(one.getByText(/2\.0 frames\/s, .*left/)).toBeTruthy();
+  expect(one.queryByRole('link', { name: 'Receipt' })).toBeNull();
+  answers.give({ listJobs: [job({ state: 'stopped' })] });
+  await userEvent.click(one.getByRole('button', { name: 'Stop' }));
+  expect(answers.of('stopJob')).toMatchObject([{ params: { job: 'j1' } }]);
+  expect(await screen.findByRole('button', { name: 'Continue' })).toBeTruthy();
+  expect(await screen.findByText('1 job, none at work')).toBeTruthy();
+});
+
+test('what failed is counted, and tried again; a refusal is told on its card', async () => {
+  const done = job({ state: 'done', written: 3, failed: 1, failedFrames: [{ first: 1003, last: 1003, step: 1 }] });
+  const answers = new Answers({ listJobs: [done], continueJob: new Refusal(problem) });
+  show(<JobsPage />);
+  const one = await card();
+  expect(one.getByText('1 frame failed')).toBeTruthy();
+  expect(one.getByRole('progressbar').getAttribute('aria-valuenow')).toBe('4');
+  await userEvent.click(one.getByRole('button', { name: 'Try the failed again' }));
+  expect((await one.findByRole('alert')).textContent).toContain('The disk is full.');
+  expect(answers.of('continueJob')).toHaveLength(1);
+  expect(one.getByRole('link', { name: 'Receipt' }).getAttribute('href')).toBe('/receipts/j1');
+});
+
+test('a video counts its pictures, says when it is read back, and begins again where it was stopped', async () => {
+  const video = job({ total: 1, written: 0, video: { done: 48, of: 48 }, rate: null });
+  new Answers({ listJobs: [video] });
+  show(<JobsPage />);
+  const one = await card();
+  expect(one.getByText(/48\/48 encoded/)).toBeTruthy();
+  expect(one.getByText('reading it back')).toBeTruthy();
+  forget();
+  new Answers({ listJobs: [{ ...video, state: 'stopped', video: { done: 20, of: 48 } }] });
+  show(<JobsPage />);
+  expect(await screen.findByRole('button', { name: 'Begin again' })).toBeTruthy();
+});
+
+test('one that stopped by itself says why; what waits is told as waiting', async () => {
+  const waiting = job({ id: 'j2', state: 'queued', written: 0, rate: null });
+  new Answers({ listJobs: [waiting, job({ state: 'stopped', problem })] });
+  show(<JobsPage />);
+  const [first, second] = await screen.findAllByTestId('job');
+  expect(within(first!).getByText('Waiting')).toBeTruthy();
+  expect(within(second!).getByText('Stopped by itself')).toBeTruthy();
+  expect(within(second!).getByRole('alert').textContent).toContain('Make room.');
+  expect(screen.getByText('1 job at work')).toBeTruthy();
+});

@@ -1,0 +1,68 @@
+/** @jest-environment ./web/testing/page.mjs */
+import { screen, within } from '@testing-library/react';
+import { Answers, forget, Refusal, show } from '../../testing/answers.tsx';
+import { receipt } from '../../testing/samples.ts';
+import type { ReceiptEntry } from '@shale/contract';
+import { ReceiptsPage } from './ReceiptsPage.tsx';
+
+afterEach(forget);
+const gone = new Refusal({ code: 'file-gone', fact: 'The results are gone.', wayOut: 'Run it again.' });
+const path = '/receipts/:job';
+
+async function shown(...receipts: ReceiptEntry[]) {
+  new Answers({ listReceipts: receipts, madeBy: gone });
+  show(<ReceiptsPage />, `/receipts/${receipts[0]!.job}`, path);
+  return within(await screen.findByTestId('receipt'));
+}
+
+test('none yet leads to Intake', async () => {
+  new Answers({ listReceipts: [] });
+  show(<ReceiptsPage />);
+  expect(await screen.findByText('No receipt yet')).toBeTruthy();
+});
+
+test.each<[string, Partial<ReceiptEntry>, string]>([
+  ['exact', {}, 'Each of the 4 files was read back from disk and decoded: every sample is what was meant.'],
+  ['lossy', { check: { readBack: 4, identical: 1, most: 3 } }, '3 files differ by at most 3 steps'],
+  ['not read back', { spec: { ...receipt().spec, readBack: false } }, 'The files were not read back.'],
+])('how the check went: %s', async (_what, more, words) => {
+  expect((await shown(receipt(more))).getByText(new RegExp(words))).toBeTruthy();
+});
+
+test('a video tells what came and how far off the thought before was', async () => {
+  const video = {
+    ...{ format: 'H.264 in MP4', width: 64, height: 32, frames: 48, rate: { num: 24, den: 1 } },
+    ...{ sound: false, psnr: 41.26, bits: 8 },
+  } as unknown as NonNullable<ReceiptEntry['video']>;
+  const estimate = { bytes: 1500, seconds: 10 };
+  const one = receipt({ video, written: 1, bytes: 1000, estimate, check: { readBack: 1, identical: 0, most: 4 } });
+  const page = await shown(one);
+  expect(page.getByText('Video of 48 frames written')).toBeTruthy();
+  expect(page.getByText(/All 48 pictures were decoded again and counted; some of them/)).toBeTruthy();
+  expect(page.getByText('48 at 24 fps, 2.00 s')).toBeTruthy();
+  expect(page.getByText('41.3 dB, at most 4 codes off')).toBeTruthy();
+  expect(page.getByText(/50% too much/)).toBeTruthy();
+  expect(page.getByText(/right to the percent/)).toBeTruthy();
+});
+
+test('what failed and what was set aside is told by name and reason; results that are gone are told where they would be', async () => {
+  const failed = [1, 2].map((frame) => ({
+    ...{ code: 'damaged-file', fact: `Frame ${frame} is damaged.`, wayOut: 'Have it made again.' },
+    ...{ frame, sourceFrame: frame, name: `pan.000${frame}.png` },
+  }));
+  const setAside = [{ code: 'missing-frames', sentence: 'Frame 3 is missing.', reason: 'never drawn' }];
+  const page = await shown(receipt({ failed, setAside, written: 2 }));
+  expect(page.getByText('2 frames failed')).toBeTruthy();
+  expect(page.getByText(/Frame 2 is damaged. Have it made again./)).toBeTruthy();
+  expect(page.getByText('“never drawn”')).toBeTruthy();
+  expect((await page.findByRole('alert')).textContent).toContain('The results are gone.');
+  expect(page.getByRole('link', { name: 'Download all' }).getAttribute('href')).toBe('/api/receipts/j1/archive');
+});
+
+test('of several the one of the address is shown, and the list says which', async () => {
+  const others = [receipt({ job: 'j2', into: { root: 'results', folder: 'depot', pattern: 'x.png' } }), receipt()];
+  await shown(...others);
+  const list = within(screen.getByRole('navigation', { name: 'Receipts' }));
+  const current = list.getAllByRole('link').filter((link) => link.getAttribute('aria-current'));
+  expect(current.map((link) => link.textContent)).toEqual([expect.stringContaining('depot')]);
+});
