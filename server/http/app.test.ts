@@ -169,7 +169,7 @@ describe('sources', () => {
     const csv = await (await served.fetch(routes.markersFile, { params, query: { kind: 'csv' } })).text();
     const read = await served.ask(routes.readMarkers, {
       params,
-      body: { name: 'm.csv', text: csv as string },
+      body: { name: 'm.csv', text: csv },
     });
     expect(read.markers).toMatchObject([{ frame: 1002, name: 'bell' }]);
     expect(await refused(served.fetch(routes.markersFile, { params, query: { kind: 'edl' } }))).toMatchObject({
