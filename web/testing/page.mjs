@@ -39,6 +39,7 @@ export default class Page extends TestEnvironment {
       return this.context;
     };
     global.PointerEvent ??= class extends global.MouseEvent {};
+    global.Element.prototype.scrollIntoView = () => undefined;
     // Nobody asks for a dark scheme, or for less motion.
     this.global.matchMedia = (media) => ({ media, matches: false, addEventListener() {}, removeEventListener() {} });
     this.global.ResizeObserver = class {

@@ -38,7 +38,9 @@ export function IntakePage() {
   const { data: roots, error } = useRootsQuery();
   const { data: folders = [] } = useFoldersQuery();
   const [params, setParams] = useSearchParams();
-  const wanted = useMemo(() => readList(params, roots?.[0]?.id ?? ''), [params, roots]);
+  // A scan tells of its roots all the while: the list is another one only where the address or the first root is.
+  const first = roots?.[0]?.id ?? '';
+  const wanted = useMemo(() => readList(params, first), [params, first]);
   const { currentData, error: listError } = useOverviewQuery(
     { filter: wanted.filter, sort: wanted.sort },
     { skip: !roots },
