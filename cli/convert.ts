@@ -5,10 +5,12 @@ import {
   askedOthers,
   declare,
   declaredTransferSchema,
+  frameName,
   holdsOf,
   isVideo,
   listKind,
   lossSentence,
+  loneNumber,
   makePlan,
   markersFrom,
   noTally,
@@ -32,6 +34,7 @@ import {
   type WrittenVideo,
   type Given,
   type Marker,
+  type Pattern,
   type Plan,
   type Receipt,
   type Role,
@@ -47,7 +50,7 @@ import {
   preflight,
   readSequence,
   momentNow,
-  scanFolder,
+  readOne,
   takenNames,
   type WorkerPool,
 } from '@shale/engine';
@@ -118,30 +121,34 @@ function wordOf(options: ConvertOptions): Word {
   return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }), ...(primaries && { primaries }) };
 }
 
-/** A source of a folder by its name or pattern. @throws ShaleError `source-not-found` naming what is there */
+/**
+ * A source of a folder: a file by its own name, also one of a sequence, or a sequence by its pattern.
+ * @throws ShaleError `source-not-found` naming what is there
+ */
 export async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
-  const wanted = name.includes('#') || /%0?\d*d/.test(name) ? printPattern(parsePattern(name)) : name;
+  const one = await readOne(folder, name, pool);
+  if (one) return one;
+  const pattern = name.includes('#') || /%0?\d*d/.test(name) ? parsePattern(name) : undefined;
   const { sequences, singles } = await pool.run('list', { root: folder, folder: '', moment: momentNow() });
-  const found = sequences.find(({ source }) => source.name === wanted);
+  const found = pattern && sequences.find(({ source }) => source.name === printPattern(pattern));
   if (found) return readSequence(folder, found, pool);
-  if (singles.names.includes(wanted)) return findStill(folder, wanted, pool);
+  // A frame that stands alone is a still, and still fits its pattern.
+  const alone = pattern && singles.names.find((file) => fits(file, pattern));
+  const still = alone && (await readOne(folder, alone, pool));
+  if (still) return still;
   const names = [...sequences.map(({ source }) => source.name), ...singles.names];
   throw new ShaleError({
     code: 'source-not-found',
-    fact: `${folder} holds no ${wanted}; it holds ${names.slice(0, 5).join(', ') || 'no footage'}.`,
+    fact: `${folder} holds no ${pattern ? printPattern(pattern) : name}; it holds ${names.slice(0, 5).join(', ') || 'no footage'}.`,
     wayOut: 'Name one of these, with one # per digit of the padding.',
-    subject: wanted,
+    subject: name,
   });
 }
 
-/** A still, clip or sound by its name. */
-async function findStill(folder: string, name: string, pool: WorkerPool): Promise<Source> {
-  for await (const { sources } of scanFolder(folder, '', pool)) {
-    const found = sources.find((source) => source.name === name);
-    if (found) return found;
-  }
-  throw new Error(`${name} went away`);
-}
+const fits = (file: string, pattern: Pattern): boolean => {
+  const number = loneNumber(file);
+  return number !== undefined && frameName(pattern, number.frame) === file;
+};
 
 function printPlan({ out }: Session, plan: Plan, json: boolean | undefined): void {
   if (json) out(`${JSON.stringify(plan, null, 2)}\n`);

@@ -88,7 +88,7 @@ export { alikePlaces } from './numbering/findings/contents.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
 export { groupNames } from './numbering/group.ts';
 export { fileKind } from './numbering/kinds.ts';
-export { parsePattern, printPattern } from './numbering/pattern.ts';
+export { frameName, loneNumber, parsePattern, type Pattern, printPattern } from './numbering/pattern.ts';
 export {
   type Coverage,
   coverageCount,
@@ -274,7 +274,15 @@ export {
 export { hasAlphaIn, lightSpec, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
 export { missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
 export { specRows, stackRows } from './spec/rows.ts';
-export { missingPolicySchema, type Shot, shotSchema, type Spec, type SpecInput, specSchema } from './spec/schema.ts';
+export {
+  missingPolicySchema,
+  type Shot,
+  shotSchema,
+  type Spec,
+  type SpecInput,
+  specSchema,
+  usualTemplate,
+} from './spec/schema.ts';
 export { type Between, betweenWords, isPlainTime, onesWords, plainTime, type TimeSpec } from './spec/time.ts';
 export {
   chromaOf,

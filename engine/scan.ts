@@ -1,3 +1,4 @@
+import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   findingOfProblem,
@@ -5,6 +6,7 @@ import {
   changeOf,
   clipFindings,
   describeSingle,
+  fileKind,
   fileOfFrame,
   inOrder,
   isStillWriting,
@@ -237,16 +239,40 @@ async function readSequences(described: readonly Described[], work: Work): Promi
  * @param folder absolute
  */
 export async function readSequence(folder: string, described: Described, pool: WorkerPool): Promise<Source> {
-  const work: Work = {
-    at: folder,
-    pool,
-    moment: momentNow(),
-    before: nothingKept(),
-    kept: nothingKept(),
-    changed: false,
-    onDone: () => undefined,
+  return (await readSequences([described], plainWork(folder, pool)))[0]!;
+}
+
+/** Work on a folder of which nothing is kept. */
+const plainWork = (folder: string, pool: WorkerPool): Work => ({
+  at: folder,
+  pool,
+  moment: momentNow(),
+  before: nothingKept(),
+  kept: nothingKept(),
+  changed: false,
+  onDone: () => undefined,
+});
+
+/**
+ * One file as a source of its own, whatever lies beside it; undefined where there is none of that name that is footage.
+ * @param folder absolute
+ */
+export async function readOne(folder: string, name: string, pool: WorkerPool): Promise<Source | undefined> {
+  const told = await stat(join(folder, name)).catch(() => undefined);
+  const kind = fileKind(name);
+  if (!told?.isFile() || kind === 'other') return undefined;
+  const singles = {
+    kinds: [kind === 'picture' ? ('still' as const) : kind],
+    names: [name],
+    bytes: Float64Array.of(told.size),
+    modified: Float64Array.of(told.mtimeMs),
   };
-  return (await readSequences([described], work))[0]!;
+  const work = plainWork(folder, pool);
+  const sources =
+    kind === 'picture'
+      ? await readStills(stillsOf({ singles }, '', work), 0, 1, work)
+      : await probeMedia(mediaOf({ singles }, ''), work);
+  return sources[0];
 }
 
 /** The stills of a folder, all in one set of columns, and what is known of them. */
@@ -254,7 +280,7 @@ interface StillSet extends ToRead {
   sources: Source[];
 }
 
-function stillsOf({ singles }: Listed, folder: string, { moment, before, kept }: Work): StillSet {
+function stillsOf({ singles }: Pick<Listed, 'singles'>, folder: string, { moment, before, kept }: Work): StillSet {
   const places = singles.kinds.flatMap((kind, index) => (kind === 'still' ? [index] : []));
   const names = places.map((index) => singles.names[index]!);
   const columns: FrameColumns = {
@@ -295,7 +321,7 @@ const asAnimation = (facts: Facts | undefined): Partial<Source> =>
     ? { kind: 'clip', coverage: [{ first: 0, last: facts.pictures - 1, step: 1 }] }
     : {};
 
-const mediaOf = ({ singles }: Listed, folder: string): Source[] =>
+const mediaOf = ({ singles }: Pick<Listed, 'singles'>, folder: string): Source[] =>
   singles.kinds.flatMap((kind, index) =>
     kind === 'still'
       ? []

@@ -36,3 +36,15 @@ export function parsePattern(text: string): Pattern {
     subject: text,
   });
 }
+
+/**
+ * The number of a file that stands alone, as `shot.0008.png`: digits after a separator and before the ending, unless they
+ * read as a date. A version keeps its letter and is none.
+ */
+export function loneNumber(name: string): { pattern: Pattern; frame: number } | undefined {
+  const parts = /^(.+[._ -])(\d{1,9})(\.[^.]*)$/.exec(name);
+  if (!parts) return undefined;
+  const [, prefix, digits, suffix] = parts as unknown as [string, string, string, string];
+  if (/^(19|20)\d\d(0[1-9]|1[0-2])([0-2]\d|3[01])$/.test(digits)) return undefined;
+  return { pattern: { prefix, padding: digits.length, suffix }, frame: Number(digits) };
+}

@@ -34,7 +34,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const into = resultNames(source, declaration, spec, wanted.value, rates.results);
   const others = planOthers(spec.picture, given, chosen);
   const shots = takeShots(source, declaration, spec, given.shots ?? []);
-  const shift = shiftOf(declaration, spec, frames);
+  const shift = shiftOf(source, declaration, spec, frames);
   const made = marked
     ? { value: markedRuns(marked, spec), problems: markedProblems(spec) }
     : runsOf({ source, declaration, frames }, shots.value, spec, shift, rates.inTime, given);

@@ -3,10 +3,10 @@ import { isVideoFormat } from '../formats/index.ts';
 import { nameFault } from '../naming/names.ts';
 import { fileName, folderName, stemOf, templatePattern } from '../naming/template.ts';
 import { bitsOf, nameValues } from '../naming/values.ts';
-import type { Pattern } from '../numbering/pattern.ts';
+import { loneNumber, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
-import type { Spec } from '../spec/schema.ts';
+import { usualTemplate, type Spec } from '../spec/schema.ts';
 import { endingOf } from '../spec/video.ts';
 import type { Rate } from '../timing/rate.ts';
 import { refusing, type Staged } from './attempt.ts';
@@ -27,13 +27,17 @@ export function resultNames(
   const problems: Problem[] = [];
   const attempt = <T>(work: () => T, otherwise: T): T => refusing(problems, work, otherwise);
   const { write, names } = spec;
-  const stem = names.stem ?? (source.pattern ? stemOf(source.pattern) : source.name.replace(/\.[^.]*$/, ''));
+  const counted = source.pattern ?? loneOf(source)?.pattern;
+  const stem = names.stem ?? (counted ? stemOf(counted) : source.name.replace(/\.[^.]*$/, ''));
   const ext = endingOf(spec);
   const values = { ...nameValues(source, declaration, rate), depth: bitsOf(write.sample), stem, ext, tail: '' };
   const isVideo = isVideoFormat(write.format);
   const called = (): { kind: 'video'; file: string } | { kind: 'sequence'; pattern: Pattern } | Named => {
     if (isVideo) return { kind: 'video', file: attempt(() => fileName(spec.video.name, values), `${stem}.${ext}`) };
     const fallback = { kind: 'sequence', pattern: plainPattern(stem, ext) } as const;
+    // One picture without a number needs none, unless a number or a name of its own form is asked for.
+    if (source.kind === 'still' && !counted && names.first === null && names.template === usualTemplate)
+      return { kind: 'stills', names: { 0: `${stem}.${ext}` } };
     if (!marked)
       return attempt(() => ({ kind: 'sequence', pattern: templatePattern(names.template, values) }), fallback);
     const made = attempt(() => markedNames(marked, names.template, values, names.first ?? 1), undefined);
@@ -45,6 +49,9 @@ export function resultNames(
   return { value: { root: spec.into.root, folder, stem, ...result }, problems };
 }
 
+/** The number that a still has in its name. */
+const loneOf = ({ kind, name }: Pick<Source, 'kind' | 'name'>) => (kind === 'still' ? loneNumber(name) : undefined);
+
 interface Named {
   kind: 'stills';
   names: Record<string, string>;
@@ -54,9 +61,14 @@ interface Named {
  * What is added to a source frame's number for that of its result: a declared first frame renumbers what the names say, a first
  * number of the spec goes before it.
  */
-export function shiftOf({ first }: Declaration, { names }: Spec, { present, chosen, missing }: ChosenFrames): number {
+export function shiftOf(
+  source: Pick<Source, 'kind' | 'name'>,
+  { first }: Declaration,
+  { names }: Spec,
+  { present, chosen, missing }: ChosenFrames,
+): number {
   const begins = present[0]?.first;
-  if (names.first === null) return begins === undefined ? 0 : (first.value ?? begins) - begins;
+  if (names.first === null) return begins === undefined ? 0 : (first.value ?? loneOf(source)?.frame ?? begins) - begins;
   return names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
 }
 

@@ -10,6 +10,9 @@ import { markedSchema } from './marker.ts';
 import { timeSchema } from './time.ts';
 import { clipSpecSchema, soundSchema, videoSchema } from './video.ts';
 
+/** How results are named where nothing is said. */
+export const usualTemplate = '{stem}.{frame:4}.{ext}';
+
 /**
  * Where a frame number has no file: leave its result out too (a video closes up), refuse to run, hold the frame before it, or put a
  * picture there that says so.
@@ -69,7 +72,7 @@ export const specSchema = z
       .object({
         /** The stem of the results; null keeps the source's. */
         stem: z.string().max(120).nullable().default(null),
-        template: z.string().min(1).max(200).default('{stem}.{frame:4}.{ext}'),
+        template: z.string().min(1).max(200).default(usualTemplate),
         /** The number of the first result; null keeps the source's numbers. */
         first: z.int().min(-1_000_000).max(100_000_000).nullable().default(null),
         /** Whether results are numbered one after another, whatever frames they come from. */

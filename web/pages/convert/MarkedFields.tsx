@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { chosenMarkers, markedSchema, type Marked, type MarkerColour, type Spec } from '@shale/core';
+import { chosenMarkers, markedSchema, type Marked, type MarkerColour, type Spec, usualTemplate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useMarkersQuery } from '../../api/api.ts';
 import { colourOptions } from '../../pieces/markers.tsx';
@@ -64,7 +64,7 @@ export function MarkedFields({ source, spec, change }: Props) {
               frames: 'all',
               names: {
                 ...spec.names,
-                template: spec.names.template.includes('{marker}') ? '{stem}.{frame:4}.{ext}' : spec.names.template,
+                template: spec.names.template.includes('{marker}') ? usualTemplate : spec.names.template,
               },
             })
           }
