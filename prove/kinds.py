@@ -111,7 +111,13 @@ def pyav(codec, layout, **options):
         context.width, context.height, context.pix_fmt, context.time_base = width, height, layout, "1/25"
         context.options = options
         flat = np.ascontiguousarray(values[..., 0] if values.shape[-1] == 1 else values)
-        frame = av.VideoFrame.from_ndarray(flat, format=layout)
+        if layout == "ya8":
+            frame = av.VideoFrame(width, height, layout)
+            rows = np.zeros((height, frame.planes[0].line_size), dtype=np.uint8)
+            rows[:, : width * 2] = flat.reshape(height, width * 2)
+            frame.planes[0].update(rows.tobytes())
+        else:
+            frame = av.VideoFrame.from_ndarray(flat, format=layout)
         with open(path, "wb") as file:
             for packet in [*context.encode(frame), *context.encode(None)]:
                 file.write(bytes(packet))
@@ -217,6 +223,25 @@ def sixteen_tga(path, values):
         file.write(head + words.astype("<u2").tobytes())
 
 
+class Greys(Kind):
+    """Grey that its format keeps as colours of a table."""
+
+    def truth(self, path, at):
+        return super().truth(path, at).repeat(3, axis=-1)
+
+
+def deep_bmp(path, values):
+    """BMP of 32 bits with a mask for each channel (BITMAPV4HEADER), the lowest row first."""
+    height, width, _ = values.shape
+    size = width * height * 4
+    masks = struct.pack("<4I", 0x00FF0000, 0x0000FF00, 0x000000FF, 0xFF000000)
+    head = struct.pack("<IiiHHIIiiII", 108, width, height, 1, 32, 3, size, 2835, 2835, 0, 0) + masks
+    head += struct.pack("<I", 0x73524742) + bytes(48)
+    with open(path, "wb") as file:
+        file.write(struct.pack("<2sIHHI", b"BM", 14 + 108 + size, 0, 0, 14 + 108) + head)
+        file.write(values[::-1][..., [2, 1, 0, 3]].tobytes())
+
+
 def pnm(letter, most, text=False):
     def write(path, values):
         height, width, channels = values.shape
@@ -246,6 +271,17 @@ def pfm(path, values):
     with open(path, "wb") as file:
         file.write(f"{'PF' if channels == 3 else 'Pf'}\n{width} {height}\n-1.0\n".encode())
         file.write(values[::-1].astype("<f4").tobytes())
+
+
+class Two(Kind):
+    """Two channels that are neither grey nor alpha: red and green."""
+
+    def truth(self, path, at):
+        two = super().truth(path, at)
+        return np.concatenate([two, np.zeros_like(two[..., :1])], axis=-1)
+
+    def facts(self):
+        return {**super().facts(), "channels": 3}
 
 
 one = 1 / 255
@@ -300,7 +336,7 @@ Kind("exr tiles", "exr", oiio(compression="zip", tile=16), 4, floats="float16", 
 Kind("exr luminance", "exr", oiio(compression="zip", names=["Y"]), 1, floats="float16", transfer="linear")
 Kind("exr luminance alpha", "exr", oiio(compression="zip", names=["Y", "A"]), 2, floats="float32", transfer="linear", alpha="premultiplied")
 Kind("exr depth only", "exr", oiio(compression="zip", names=["Z"]), 1, floats="float32", transfer="linear")
-Kind("exr two channels", "exr", oiio(compression="zip", names=["forward.u", "forward.v"]), 2, floats="float16", transfer="linear", alpha="none")
+Two("exr two channels", "exr", oiio(compression="zip", names=["forward.u", "forward.v"]), 2, floats="float16", transfer="linear", alpha="none")
 
 for bits in (8, 16):
     for count in (1, 3, 4):
@@ -315,11 +351,14 @@ Kind("webp lossy", "webp", pillow(quality=90), 3, near=2 * one)
 Kind("jxl rgb", "jxl", pyav("libjxl", "rgb24", distance="0"), 3, quick=True)
 Kind("jxl rgba", "jxl", pyav("libjxl", "rgba", distance="0"), 4)
 Kind("jxl rgb 16", "jxl", pyav("libjxl", "rgb48le", distance="0"), 3, bits=16)
+Kind("jxl rgba 16", "jxl", pyav("libjxl", "rgba64le", distance="0"), 4, bits=16)
 Kind("jxl grey", "jxl", pyav("libjxl", "gray", distance="0"), 1)
+Kind("jxl grey 16", "jxl", pyav("libjxl", "gray16le", distance="0"), 1, bits=16)
+Kind("jxl grey+alpha", "jxl", pyav("libjxl", "ya8", distance="0"), 2)
 
 Kind("bmp rgb", "bmp", pillow(), 3, quick=True)
-Kind("bmp rgba", "bmp", oiio(), 4)
-Kind("bmp grey", "bmp", pillow(), 1)
+Kind("bmp rgba", "bmp", deep_bmp, 4)
+Greys("bmp grey", "bmp", pillow(), 1)
 Palette("bmp palette", "bmp", palette_pillow(), bits=8)
 
 Kind("ppm 8", "ppm", pnm("P6", 255), 3, quick=True)

@@ -5,10 +5,11 @@ import { parseArgs } from 'node:util';
 import { tableOf, type Part } from './proof.ts';
 import { Shale } from './shale.ts';
 import { proveClips } from './clips.ts';
+import { proveDamage } from './damage.ts';
 import { proveStills } from './stills.ts';
 
 /** Everything that is proved, by what it is called. */
-const parts: Record<string, Part> = { stills: proveStills, clips: proveClips };
+const parts: Record<string, Part> = { stills: proveStills, clips: proveClips, damage: proveDamage };
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,

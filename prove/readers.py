@@ -54,11 +54,19 @@ def by_pyav(path):
     with av.open(path) as container:
         frame = next(container.decode(video=0))
         name = frame.format.name
+        if name == "grayf32le":
+            plane = frame.planes[0]
+            rows = np.frombuffer(bytes(plane), "<f4").reshape(frame.height, plane.line_size // 4)
+            return rows[:, : frame.width, None].astype(np.float64)
         if name in ("rgbf32le", "rgbaf32le"):
             channels = 4 if "a" in name else 3
             plane = frame.planes[0]
             rows = np.frombuffer(bytes(plane), "<f4").reshape(frame.height, plane.line_size // 4)
             return rows[:, : frame.width * channels].reshape(frame.height, frame.width, channels).astype(np.float64)
+        if name in ("ya8", "ya16le"):
+            kind = "u1" if name == "ya8" else "<u2"
+            rows = np.frombuffer(bytes(frame.planes[0]), kind).reshape(frame.height, -1)[:, : frame.width * 2]
+            return scaled(rows.reshape(frame.height, frame.width, 2))
         return scaled(frame.to_ndarray(format=layouts[name]))
 
 

@@ -72,9 +72,9 @@ function curveOf(format: WrittenStillId): Kind['transfer'] {
 function lossOf({ write }: Delivery, kind: Kind): number | undefined {
   const lossy = stillWrites(write.format as WrittenStillId).lossy?.(parseSpec({ version: 1, write }).write);
   if (lossy === undefined) return undefined;
-  if (write.format === 'jpeg') return write.jpegChroma === '4:2:0' ? 0.2 : 0.05;
+  if (write.format === 'jpeg') return write.jpegChroma === '4:2:0' ? 0.25 : 0.05;
   if (write.format === 'exr') return kind.transfer === 'linear' ? 0.15 : 0.05;
-  return 0.12;
+  return write.format === 'webp' ? 0.25 : 0.12;
 }
 
 /** What is asked for beside the format. */
@@ -155,8 +155,11 @@ export async function proveStills(ground: Ground): Promise<Outcome[]> {
         row: kind.name,
         column: delivery.write.format,
         name,
-        ...(lacking[kind.name] === undefined ? {} : { lacking: lacking[kind.name] }),
-        ...((wrong ?? faults[0]) ? { wrong: (wrong ?? faults[0])! } : {}),
+        ...(lacking[kind.name] !== undefined
+          ? { lacking: lacking[kind.name]! }
+          : (wrong ?? faults[0])
+            ? { wrong: (wrong ?? faults[0])! }
+            : {}),
       });
     });
     await rm(join(ground.folder, 'out'), { recursive: true, force: true });

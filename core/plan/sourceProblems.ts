@@ -8,15 +8,18 @@ import { pictureProblems } from './pictureProblems.ts';
 /** What forbids to read a source as it is declared, and to work its pictures as is wanted. */
 export function sourceProblems(source: Source, declaration: Declaration, spec: Spec): Problem[] {
   const { name, facts } = source;
-  if (!facts)
+  if (!facts) {
+    // What was found of it says why, the gravest first: it is cut short, empty, still being written.
+    const why = source.findings.find(({ severity }) => severity !== 'note');
     return [
       {
         code: 'unreadable-source',
-        fact: `No frame of ${name} could be read.`,
-        wayOut: 'See its findings on Intake, mend the files and scan again.',
+        fact: `No frame of ${name} could be read.${why ? ` ${why.sentence}` : ''}`,
+        wayOut: why?.mend ?? 'See its findings on Intake, mend the files and scan again.',
         subject: name,
       },
     ];
+  }
   const problems = pictureProblems(name, facts, declaration, spec);
   const unread = unreadAs(facts);
   if (isConvertible(source) && unread)

@@ -15,66 +15,96 @@ import { CutShort, type HeaderFile } from './headerFile.ts';
 interface Chosen {
   part: ExrPart;
   index: number;
-  channels: string[];
-  hasAlpha: boolean;
+  /** One colour is grey; two are red and green, and blue is 0. */
+  colours: string[];
+  alpha: string | undefined;
 }
 
-/** Names that three channels of a layer go by when they are not colours: directions, positions, coordinates. */
+/** Names that three channels of a layer go by: colours, directions, positions, coordinates. */
 const triples = [
   ['R', 'G', 'B'],
   ['X', 'Y', 'Z'],
   ['x', 'y', 'z'],
   ['r', 'g', 'b'],
+  ['red', 'green', 'blue'],
 ];
 
 /**
- * A layer: a part by its name, or the channels with a name's beginning. Three channels become red, green and blue, one becomes
- * grey, an A beside them alpha. @throws Error where the file has no such layer
+ * What channels are as a picture, whatever they are called: three are red, green and blue in the order of a known triple or
+ * their own, two red and green, one is grey; an A beside them is alpha, and alone it is grey. Of more than three the first
+ * triple that is known, else the first alone. @param names without what stands before their last dot
+ */
+function pictureOf(names: readonly string[]): { colours: string[]; alpha: string | undefined } | undefined {
+  const alpha = ['A', 'a', 'alpha'].find((name) => names.includes(name));
+  const rest = names.filter((name) => name !== alpha);
+  if (rest.length === 0) return alpha === undefined ? undefined : { colours: [alpha], alpha: undefined };
+  const triple = triples.find((known) => known.every((name) => rest.includes(name)));
+  const luminance = rest.includes('Y') && !triple ? ['Y'] : undefined;
+  const ordered = ['R', 'G', 'B'].filter((name) => rest.includes(name));
+  const known = triple ?? luminance ?? (ordered.length > 0 ? ordered : undefined);
+  return { colours: known ?? (rest.length <= 3 ? rest : rest.slice(0, 1)), alpha };
+}
+
+/** A channel's name without what stands before its last dot, where that is its layer's. */
+const inLayer = (name: string, prefix: string): string | undefined =>
+  name.startsWith(prefix) && !name.slice(prefix.length).includes('.') ? name.slice(prefix.length) : undefined;
+
+/** What the channels of a part are that begin with a layer's name and a dot; with no prefix those that have none. */
+function chosenOf(part: ExrPart, index: number, prefix: string): Chosen | undefined {
+  const picture = pictureOf(part.channels.flatMap(({ name }) => inLayer(name, prefix) ?? []));
+  if (!picture) return undefined;
+  const whole = (name: string) => prefix + name;
+  return {
+    ...{ part, index },
+    colours: picture.colours.map(whole),
+    alpha: picture.alpha === undefined ? undefined : whole(picture.alpha),
+  };
+}
+
+/**
+ * A layer: a part by its name, the channels with a name's beginning, or one channel by its own name.
+ * @throws Error where the file has no such layer
  */
 function layerPart(parts: ExrPart[], layer: string): Chosen {
-  for (const [index, part] of parts.entries()) {
-    if (part.deep) continue;
-    const names = part.channels.map(({ name }) => name);
-    const prefix = names.some((name) => name.startsWith(`${layer}.`))
-      ? `${layer}.`
-      : part.name === layer
-        ? ''
-        : undefined;
-    if (prefix === undefined) continue;
-    const own = names.filter((name) => name.startsWith(prefix) && !name.slice(prefix.length).includes('.'));
-    const has = (name: string) => own.includes(prefix + name);
-    const alpha = ['A', 'a'].filter(has).slice(0, 1);
-    const colours =
-      triples.find((names) => names.every(has)) ??
-      own
-        .map((name) => name.slice(prefix.length))
-        .filter((name) => !alpha.includes(name))
-        .slice(0, 1);
-    const channels = [...colours, ...alpha].map((name) => prefix + name);
-    if (colours.length > 0) return { part, index, channels, hasAlpha: alpha.length > 0 };
+  const flat = parts.map((part, index) => ({ part, index })).filter(({ part }) => !part.deep);
+  for (const { part, index } of flat) {
+    const found = chosenOf(part, index, `${layer}.`) ?? (part.name === layer ? chosenOf(part, index, '') : undefined);
+    if (found) return found;
+    if (part.channels.some(({ name }) => name === layer)) return { part, index, colours: [layer], alpha: undefined };
   }
   const all = layersOf(parts);
   throw new Error(`it has no layer "${layer}"${all.length > 0 ? `, but ${all.join(', ')}` : ' nor any other'}`);
 }
 
-/** The main picture: the first part that is flat and has R, G, B or Y; else the only layer's channels there are. */
+const isMain = (names: readonly string[]): boolean => ['R', 'G', 'B', 'Y'].some((name) => names.includes(name));
+
+/** The main picture: the first flat part that has R, G, B or Y; else what the first has without a layer, else its first layer. */
 function picturePart(parts: ExrPart[]): Chosen {
-  for (const [index, part] of parts.entries()) {
-    if (part.deep) continue;
-    const names = new Set(part.channels.map(({ name }) => name));
-    const colours = ['R', 'G', 'B'].some((name) => names.has(name))
-      ? ['R', 'G', 'B']
-      : names.has('Y')
-        ? ['Y']
-        : undefined;
-    if (!colours) continue;
-    const lacking = colours.find((name) => !names.has(name));
-    if (lacking) throw new Error(`it has no channel ${lacking} beside its other colours`);
-    const hasAlpha = names.has('A');
-    return { part, index, channels: hasAlpha ? [...colours, 'A'] : colours, hasAlpha };
-  }
-  const all = parts.flatMap(({ channels }) => channels.map(({ name }) => name));
-  throw new Error(`it has no channels R, G, B or Y, but ${all.slice(0, 6).join(', ') || 'none'}`);
+  const flat = parts.map((part, index) => ({ part, index })).filter(({ part }) => !part.deep);
+  const first =
+    flat.find(({ part }) => isMain(part.channels.map(({ name }) => name))) ??
+    flat.find(({ part }) => part.channels.some(({ name }) => !name.includes('.'))) ??
+    flat.find(({ part }) => part.channels.length > 0);
+  if (!first) throw new Error('all that it holds is deep: pixels with many samples each, which Shale does not read');
+  const { part, index } = first;
+  const [{ name }] = part.channels as [ExrPart['channels'][0]];
+  const layer = name.slice(0, name.lastIndexOf('.') + 1);
+  return chosenOf(part, index, '') ?? chosenOf(part, index, layer)!;
+}
+
+/** The names under which a picture's channels are known everywhere else: grey, or red, green and blue, and alpha. */
+const standing = ({ colours, alpha }: Chosen): string[] => [
+  ...(colours.length === 1 ? ['Y'] : ['R', 'G', 'B']),
+  ...(alpha === undefined ? [] : ['A']),
+];
+
+/** What stands for what, where channels are called otherwise. */
+function shownAs({ colours, alpha }: Chosen): [string, string][] {
+  const named = [...colours, ...(alpha === undefined ? [] : [alpha])].join();
+  if (['R,G,B', 'R,G,B,A', 'Y', 'Y,A'].includes(named)) return [];
+  const words = colours.length === 1 ? ['grey'] : ['red', 'green', 'blue'];
+  const told = words.map((word, at) => (colours[at] === undefined ? `${word} is 0` : `${word} is ${colours[at]}`));
+  return [['Channels', [...told, ...(alpha === undefined ? [] : [`alpha is ${alpha}`])].join(', ')]];
 }
 
 const sampleOf = (part: ExrPart, channels: string[]) =>
@@ -86,12 +116,19 @@ function rateOf(attributes: ExrAttribute[]) {
   return makeRate(value[0]!, value[1]!);
 }
 
-/** Layers beside the main picture: named parts, and what stands before the last dot of a channel's name. */
-function layersOf(parts: ExrPart[], main?: ExrPart): string[] {
+/**
+ * Layers beside the main picture: named parts, what stands before the last dot of a channel's name, and channels that are
+ * none of its own, as a depth.
+ */
+function layersOf(parts: ExrPart[], main?: Chosen): string[] {
   const layers = new Set<string>();
+  const own = new Set([...(main?.colours ?? []), main?.alpha]);
   for (const part of parts) {
-    if (part !== main && part.name) layers.add(part.name);
-    for (const { name } of part.channels) if (name.includes('.')) layers.add(name.slice(0, name.lastIndexOf('.')));
+    if (part !== main?.part && part.name) layers.add(part.name);
+    for (const { name } of part.channels) {
+      if (name.includes('.')) layers.add(name.slice(0, name.lastIndexOf('.')));
+      else if (part === main?.part && !own.has(name)) layers.add(name);
+    }
   }
   return [...layers];
 }
@@ -104,7 +141,8 @@ async function header(file: HeaderFile): Promise<StillHeader> {
     throw whole ? error : new CutShort(missing);
   });
   const main = picturePart(parts);
-  const { part, channels, hasAlpha } = main;
+  const { part, colours, alpha } = main;
+  const channels = [...colours, ...(alpha === undefined ? [] : [alpha])];
   const [left, top, right, bottom] = part.displayWindow;
   const width = right - left + 1;
   const height = bottom - top + 1;
@@ -116,15 +154,15 @@ async function header(file: HeaderFile): Promise<StillHeader> {
   const others = parts
     .flatMap((one) => one.channels.map(({ name }) => name))
     .filter((name) => !channels.includes(name));
-  const layers = layersOf(parts, part);
+  const layers = layersOf(parts, main);
   return {
     facts: {
       width,
       height,
       format: 'exr',
       sample: sampleOf(part, channels),
-      channels: [...channels, ...others],
-      hasAlpha,
+      channels: [...standing(main), ...others],
+      hasAlpha: alpha !== undefined,
       primaries: Array.isArray(points) ? primariesBy(points) : undefined,
       rate: rateOf(part.attributes),
       timecode: typeof timecode === 'string' ? timecode : undefined,
@@ -134,6 +172,7 @@ async function header(file: HeaderFile): Promise<StillHeader> {
       more: [
         ...(parts.length > 1 ? [['Parts', String(parts.length)] as [string, string]] : []),
         ...(part.tiled ? [['Layout', 'tiles'] as [string, string]] : []),
+        ...shownAs(main),
       ],
     },
     dataAt,
@@ -151,16 +190,28 @@ const own = new Set(
   ).split(' '),
 );
 
-async function read(path: string, { part, index, channels }: Chosen): Promise<Image> {
+/** Two channels as red and green of three, with nothing in blue. */
+function withBlue<T extends Float32Array | Uint16Array>(from: T, into: T, alpha: boolean): T {
+  const [has, gives] = alpha ? [3, 4] : [2, 3];
+  for (let at = 0, to = 0; at < from.length; at += has, to += gives) {
+    into[to] = from[at]!;
+    into[to + 1] = from[at + 1]!;
+    if (alpha) into[to + 3] = from[at + 2]!;
+  }
+  return into;
+}
+
+async function read(path: string, { part, index, colours, alpha }: Chosen): Promise<Image> {
+  const channels = [...colours, ...(alpha === undefined ? [] : [alpha])];
   const sample = sampleOf(part, channels);
   const pixels = await exrAddon.readPixels(path, index, channels, sample === 'f32');
-  return {
-    width: pixels.width,
-    height: pixels.height,
-    channels: channels.length as Image['channels'],
-    sample,
-    data: sample === 'f32' ? new Float32Array(pixels.data) : new Uint16Array(pixels.data),
-  };
+  const found = sample === 'f32' ? new Float32Array(pixels.data) : new Uint16Array(pixels.data);
+  const { width, height } = pixels;
+  const count = (colours.length === 2 ? channels.length + 1 : channels.length) as Image['channels'];
+  const into = () =>
+    sample === 'f32' ? new Float32Array(width * height * count) : new Uint16Array(width * height * count);
+  const data = colours.length === 2 ? withBlue(found, into(), alpha !== undefined) : found;
+  return { width, height, channels: count, sample, data };
 }
 
 const channelNames = [[], ['Y'], ['Y', 'A'], ['R', 'G', 'B'], ['R', 'G', 'B', 'A']];

@@ -63,6 +63,33 @@ function sampleOf(bits: Bits): SampleFormat {
   return width <= 8 ? 'u8' : width <= 10 ? 'u10' : width <= 12 ? 'u12' : 'u16';
 }
 
+/** One of a list, as the codestream writes it (annex B.2.4). */
+const takeEnum = (bits: Bits): number => bits.choose([0, 0], [1, 0], [2, 4], [18, 6]);
+
+const alphaChannel = 0;
+const spotColour = 2;
+const filterArray = 5;
+
+/** An extra channel (annex D.3.6): what it is, and of alpha whether colours are multiplied by it. */
+function extraChannel(bits: Bits): { type: number; associated: boolean } {
+  if (bits.take(1) === 1) return { type: alphaChannel, associated: false };
+  const type = takeEnum(bits);
+  sampleOf(bits);
+  bits.choose([0, 0], [3, 0], [4, 0], [1, 3]);
+  bits.take(8 * bits.choose([0, 0], [0, 4], [16, 5], [48, 10]));
+  const associated = type === alphaChannel && bits.take(1) === 1;
+  if (type === spotColour) bits.take(64);
+  if (type === filterArray) bits.choose([1, 0], [0, 2], [3, 4], [19, 8]);
+  return { type, associated };
+}
+
+/** Whether the colours are grey (annex D.3.5): the rest of what is said of them is not looked at. */
+function isGrey(bits: Bits): boolean {
+  if (bits.take(1) === 1) return false;
+  bits.take(1);
+  return takeEnum(bits) === 1;
+}
+
 /** Where the codestream begins: at once, or in a `jxlc` or the first `jxlp` box; and where the boxes end. */
 function codestream(file: HeaderFile): { at: number; ends: number } {
   if (file.head[0] === 0xff) return { at: 0, ends: 0 };
@@ -110,7 +137,8 @@ export const jxl = {
     const { width, height } = sizeOf(bits);
     refuseAbsurdSize(width, height);
     let sample: SampleFormat = 'u8';
-    let hasAlpha = false;
+    let alpha: { associated: boolean } | undefined;
+    let grey = false;
     if (bits.take(1) === 0) {
       if (bits.take(1) === 1) {
         bits.take(3);
@@ -120,18 +148,21 @@ export const jxl = {
       }
       sample = sampleOf(bits);
       bits.take(1);
-      const extra = bits.choose([0, 0], [1, 0], [2, 4], [1, 12]);
-      // The first extra channel's type: all defaults, or 0, is alpha.
-      hasAlpha = extra > 0 && (bits.take(1) === 1 || bits.choose([0, 0], [1, 0], [2, 4], [18, 6]) === 0);
+      const extra = Array.from({ length: bits.choose([0, 0], [1, 0], [2, 4], [1, 12]) }, () => extraChannel(bits));
+      alpha = extra.find(({ type }) => type === alphaChannel);
+      bits.take(1);
+      grey = isGrey(bits);
     }
+    const colours = grey ? ['Y'] : ['R', 'G', 'B'];
     return {
       facts: {
         width,
         height,
         format: 'jxl',
         sample,
-        channels: hasAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B'],
-        hasAlpha,
+        channels: alpha ? [...colours, 'A'] : colours,
+        hasAlpha: alpha !== undefined,
+        ...(alpha && { alphaSays: alpha.associated ? 'premultiplied' : 'straight' }),
         more: [],
       },
       dataAt: 0,

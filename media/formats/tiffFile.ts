@@ -1,10 +1,38 @@
 import { promisify } from 'node:util';
 import { deflate } from 'node:zlib';
-import { fromArrayBuffer } from 'geotiff';
+import { addDecoder, BaseDecoder, fromArrayBuffer } from 'geotiff';
 import { numberToHalf, type Image } from '@shale/core';
 import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
 import { lzwEncode } from './lzw.ts';
+import { ZSTDDecoder } from 'zstddec';
+
+const zstd = new ZSTDDecoder();
+
+/**
+ * Zstandard into a bounded piece of memory: the reader's own decoder asks damaged data for more until there is no memory left.
+ * @throws Error where the data is damaged
+ */
+class BoundedZstd extends BaseDecoder {
+  override decodeBlock(buffer: ArrayBufferLike): ArrayBufferLike {
+    const { tileWidth, tileHeight, bitsPerSample, planarConfiguration } = this.parameters;
+    const bits = typeof bitsPerSample === 'number' ? [bitsPerSample] : [...bitsPerSample];
+    const pixel = planarConfiguration === 2 ? bits[0]! : bits.reduce((sum, one) => sum + one, 0);
+    const found = zstd.decode(new Uint8Array(buffer), Math.ceil((tileWidth * pixel) / 8) * tileHeight);
+    // An error is told as a length below 0, of which nothing is left.
+    if (found.length === 0) throw new Error('its compressed data is damaged (Zstandard)');
+    return found.buffer;
+  }
+}
+addDecoder(
+  [50_000],
+  async () => {
+    await zstd.init();
+    return BoundedZstd;
+  },
+  undefined,
+  false,
+);
 
 /**
  * The first picture of a TIFF, in strips or tiles: grey or colour, as its samples stand. Halves are told apart by the header;

@@ -14,7 +14,7 @@ export const tga = {
     compression: () => 'RLE',
   },
   documented: {
-    read: '8, 24, 32 bits, RLE or not',
+    read: 'grey, palettes, colour of 15, 16, 24, 32 bits, RLE or not',
     written: '8, 24, 32 bits, RLE',
     colour: 'none: sRGB is taken',
     rate: 'no',

@@ -1,0 +1,123 @@
+import { copyFile, mkdir, readdir, readFile, utimes, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import pLimit from 'p-limit';
+import { library } from './library.ts';
+import type { Ground, Outcome } from './proof.ts';
+
+/** What is done to a file: cut short, a bit turned, a stretch overwritten, each where pictures are. */
+const damages: Record<string, (bytes: Buffer) => Buffer> = {
+  'cut in the middle': (bytes) => bytes.subarray(0, Math.floor(bytes.length / 2)),
+  'cut near its end': (bytes) => bytes.subarray(0, Math.floor(bytes.length * 0.93)),
+  'a bit at a third': (bytes) => turned(bytes, 1 / 3, 0x10),
+  'a bit in the middle': (bytes) => turned(bytes, 1 / 2, 0x01),
+  'a bit at two thirds': (bytes) => turned(bytes, 2 / 3, 0x80),
+  'nothing for 24 bytes': (bytes) => filled(bytes, 0.45, 24, 0),
+  'ones for 24 bytes': (bytes) => filled(bytes, 0.6, 24, 0xff),
+  'a stretch repeated': (bytes) => {
+    const made = Buffer.from(bytes);
+    const [from, to, many] = [0.4, 0.7, 0.05].map((part) => Math.floor(bytes.length * part)) as [
+      number,
+      number,
+      number,
+    ];
+    bytes.copy(made, to, from, from + many);
+    return made;
+  },
+};
+
+function turned(bytes: Buffer, at: number, mask: number): Buffer {
+  const made = Buffer.from(bytes);
+  made[Math.floor(bytes.length * at)]! ^= mask;
+  return made;
+}
+
+function filled(bytes: Buffer, at: number, many: number, value: number): Buffer {
+  const made = Buffer.from(bytes);
+  const from = Math.floor(bytes.length * at);
+  return made.fill(value, from, Math.min(made.length, from + many));
+}
+
+/**
+ * Kinds whose files carry nothing that tells every damage of their samples: no checksum at all, or, as with LZW and run
+ * lengths, only codes that may happen to be wrong. docs/formats.md says so of each.
+ */
+const tellsLittle =
+  /^(jpeg|tga|dpx|bmp|ppm|pgm|pam|pfm|gif|webp|jxl|tiff (grey|rgb|rgba|grey\+alpha|planes rgb|palette|float$|float grey|jpeg|rgb 8 none|rgb 8 packbits|rgba 16 none|rgba 16 packbits)|tiff zstd|exr (none|rle|piz|b44|pxr24 float32|dwa|luminance alpha))/;
+
+interface Kind {
+  name: string;
+  ext: string;
+  channels: number;
+  alpha: string;
+  transfer: string;
+}
+
+/** Damage of every kind, to every kind of still: it is refused, or the picture is whole all the same. */
+export async function proveDamage({ shale, folder, quick, only }: Ground): Promise<Outcome[]> {
+  const kinds = (await library<(Kind & { quick: boolean })[]>('stills.py', { do: 'kinds' })).filter(
+    (kind) => (!quick || kind.quick) && kind.name.includes(only),
+  );
+  const sources = join(folder, 'whole');
+  await mkdir(sources, { recursive: true });
+  await library('stills.py', { do: 'make', folder: sources, kinds: kinds.map(({ name }) => name), numbers: [7] });
+  const lane = pLimit(3);
+  const cases = kinds.flatMap((kind) => Object.keys(damages).map((damage) => ({ kind, damage })));
+  return Promise.all(cases.map(({ kind, damage }) => lane(() => one(kind, damage))));
+
+  async function one(kind: Kind, damage: string): Promise<Outcome> {
+    const own = kind.name.replaceAll(' ', '_').replaceAll(':', '');
+    const whole = join(sources, own, `shot.0007.${kind.ext}`);
+    const place = join(folder, own, damage.replaceAll(' ', '_'));
+    await mkdir(place, { recursive: true });
+    const bytes = await readFile(whole);
+    const tornFile = join(place, `torn.0001.${kind.ext}`);
+    await writeFile(tornFile, damages[damage]!(bytes));
+    // A file that has just changed may still be written; this one is as it will stay.
+    const hourAgo = new Date(Date.now() - 3_600_000);
+    await utimes(tornFile, hourAgo, hourAgo);
+    await copyFile(whole, join(place, `fine.0001.${kind.ext}`));
+    const spec = join(place, 'spec.json');
+    const write = { format: 'pfm', sample: 'f32', alpha: 'none', transfer: 'linear' };
+    await writeFile(spec, JSON.stringify({ version: 1, write, readBack: false }));
+    const declared = [
+      ...['--transfer', kind.transfer],
+      ...['--alpha', kind.channels % 2 === 1 ? 'none' : kind.alpha === 'none' ? 'ignore' : kind.alpha],
+    ];
+    const convert = async (name: string) => {
+      const to = join(place, name);
+      const said = await shale.run(
+        ...['convert', join(place, `${name}.0001.${kind.ext}`), '--spec', spec, '--out', to, '--json', ...declared],
+      );
+      const [file] = await readdir(to).catch(() => []);
+      return { said, pixels: file === undefined ? undefined : await readFile(join(to, file)) };
+    };
+    const torn = await convert('torn');
+    const fine = await convert('fine');
+    const outcome = { row: kind.name, name: `${kind.name}, ${damage}` };
+    if (fine.said.code !== 0)
+      return {
+        ...outcome,
+        column: 'whole',
+        wrong: `the whole file is not converted: ${fine.said.err || fine.said.out}`,
+      };
+    if (torn.said.code === 0) {
+      if (fine.pixels && torn.pixels?.equals(fine.pixels)) return { ...outcome, column: 'whole all the same' };
+      const told = tellsLittle.test(kind.name);
+      return {
+        ...outcome,
+        column: told ? 'cannot be told' : 'not told',
+        ...(told ? {} : { wrong: 'a wrong picture came out' }),
+      };
+    }
+    const tells = `${torn.said.err}${torn.said.out}`;
+    const isNamed =
+      tells.includes('torn.0001') &&
+      /damaged-file|truncated-file|unknown-format|empty-file|cut short|cannot be read/.test(tells);
+    if (torn.pixels) return { ...outcome, column: 'refused', wrong: 'it was refused, and a file was left' };
+    return {
+      ...outcome,
+      column: 'refused',
+      ...(isNamed ? {} : { wrong: `it is not said to be damaged: ${tells.slice(0, 200)}` }),
+    };
+  }
+}
