@@ -1,4 +1,4 @@
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -13,7 +13,11 @@ const parts: Record<string, Part> = { stills: proveStills, clips: proveClips, da
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,
-  options: { quick: { type: 'boolean', default: false }, only: { type: 'string', default: '' } },
+  options: {
+    quick: { type: 'boolean', default: false },
+    only: { type: 'string', default: '' },
+    counts: { type: 'string' },
+  },
 });
 const chosen = positionals.length > 0 ? positionals : Object.keys(parts);
 const shale = new Shale();
@@ -43,5 +47,6 @@ for (const name of chosen) {
   }
 }
 await shale.close();
+if (values.counts) await writeFile(values.counts, JSON.stringify({ passed, failed }));
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 && passed > 0 ? 0 : 1);

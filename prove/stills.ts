@@ -74,7 +74,7 @@ function lossOf({ write }: Delivery, kind: Kind): number | undefined {
   if (lossy === undefined) return undefined;
   if (write.format === 'jpeg') return write.jpegChroma === '4:2:0' ? 0.25 : 0.05;
   if (write.format === 'exr') return kind.transfer === 'linear' ? 0.15 : 0.05;
-  return write.format === 'webp' ? 0.25 : 0.12;
+  return write.format === 'webp' ? 0.25 : 0.2;
 }
 
 /** What is asked for beside the format. */

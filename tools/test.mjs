@@ -63,7 +63,7 @@ function checkText() {
     await check('lint', [bin('eslint', 'bin', 'eslint.js'), ...cached('eslint'), '.']);
     const written = ['--check', '--log-level', 'warn', ...cached('prettier')];
     await check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), ...written, '.']);
-    const folders = ['core', 'contract', 'media', 'engine', 'server', 'web', 'cli', 'demo'];
+    const folders = ['core', 'contract', 'media', 'engine', 'server', 'web', 'cli', 'demo', 'prove'];
     const rule = ['--config', '.dependency-cruiser.cjs', '--output-type', 'err'];
     await check('tables of the docs', ['--import', 'tsx', join(project, 'tools', 'docs.ts'), '--check']);
     await check('import rule', [bin('dependency-cruiser', 'bin', 'dependency-cruise.mjs'), ...folders, ...rule]);
@@ -97,6 +97,13 @@ suite(
     return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites };
   },
 );
+const provingSince = performance.now();
+// The whole path by the command line, held against other libraries: each format and codec once; all of it is `npm run prove`.
+const counts = join(results, 'prove.json');
+suite('proof', ['--import', 'tsx', join(project, 'prove', 'main.ts'), '--quick', '--counts', counts], () => {
+  parts.push(['proof', (performance.now() - provingSince) / 1000]);
+  return read('prove.json');
+});
 suite('interface', [bin('@playwright', 'test', 'cli.js'), 'test', '-c', 'e2e/playwright.config.ts'], () => {
   const { stats, suites } = read('e2e.json');
   for (const { file, specs } of suites) {

@@ -52,8 +52,10 @@ export function copiesBytes(source: Source, declaration: Declaration, spec: Spec
   if (!isUntouched(spec.picture) || recipe === null || mixesColours(recipe)) return false;
   if (declaration.transfer.value !== spec.write.transfer) return false;
   const { write } = spec;
-  const compressed = isVideoFormat(write.format) ? undefined : stillWrites(write.format).compressedAs?.(write);
-  if (compressed !== undefined && facts.compression !== compressed) return false;
+  if (isVideoFormat(write.format)) return false;
+  // A copy is what every setting asks for already: of how much a file has lost no header tells.
+  const { compressedAs, lossy } = stillWrites(write.format);
+  if (compressedAs ? facts.compression !== compressedAs(write) : lossy?.(write) !== undefined) return false;
   return facts.hasAlpha
     ? declaration.alpha.value === spec.write.alpha
     : formatRules[spec.write.format].alpha || spec.write.alpha === 'none';
