@@ -31,7 +31,16 @@ describe('scan', () => {
     count: 4,
     missing: '4',
     padding: 4,
-    findings: ['missing-frames'],
+    ...{ width: 24, height: 16, format: 'png', sample: 'u8', channels: ['R', 'G', 'B', 'A'], alpha: true },
+    bytes: expect.any(Number),
+    findings: [
+      {
+        code: 'missing-frames',
+        severity: 'fault',
+        sentence: 'Frame 4 is missing between the first and the last.',
+        wayOut: expect.any(String),
+      },
+    ],
   };
 
   test('prints what is there as JSON, under the name that it was asked by', async () => {

@@ -5,16 +5,52 @@ import {
   printCoverage,
   frameCount,
   withOlderVersions,
+  type Rate,
   type Source,
 } from '@shale/core';
 import { scanFolders } from '@shale/engine';
 import type { Session } from './session.ts';
 
-/** Codes of all findings, those of what can be declared included. */
-const codes = (source: Source) => allFindings(source, declare(source)).map(({ code }) => code);
-const named = (source: Source) => ({ folder: source.folder, name: source.name, findings: codes(source) });
+/** All findings, those of what can be declared included, as the page words them. */
+const findings = (source: Source) =>
+  allFindings(source, declare(source)).map(({ code, severity, sentence, mend }) => ({
+    ...{ code, severity, sentence },
+    ...(mend === undefined ? {} : { wayOut: mend }),
+  }));
 
-/** What `scan --json` prints. */
+const fractionOf = ({ num, den }: Rate): string => (den === 1 ? `${num}` : `${num}/${den}`);
+
+/** What headers say; absent where none could be read. Lengths are seconds, rates and shapes of pixels exact fractions. */
+function told({ facts, sound, coverage, kind }: Source) {
+  if (!facts) return sound?.seconds ? { seconds: sound.seconds.num / sound.seconds.den } : {};
+  const { width, height, sample, channels, hasAlpha, format, compression, transfer, primaries, timecode, clip } = facts;
+  const present = (value: object) => Object.fromEntries(Object.entries(value).filter(([, one]) => one !== undefined));
+  return {
+    ...(kind === 'clip' ? { count: frameCount({ kind, coverage }) } : {}),
+    ...present({
+      ...{ width, height, format, compression, sample, channels, alpha: hasAlpha, transfer, primaries, timecode },
+      rate: facts.rate && fractionOf(facts.rate),
+      seconds: facts.seconds && facts.seconds.num / facts.seconds.den,
+      pixelAspect: facts.pixelAspect && fractionOf(facts.pixelAspect),
+      layers: facts.layers,
+    }),
+    ...(clip
+      ? {
+          ...{ codec: clip.codec, container: clip.container, pixels: clip.pixels },
+          ...{ matrix: clip.matrix, range: clip.range, fields: clip.fields, evenRate: !clip.variable },
+          sound: clip.sound ?? null,
+        }
+      : {}),
+  };
+}
+
+const named = (source: Source) => ({
+  ...{ folder: source.folder, name: source.name, bytes: source.bytes },
+  ...told(source),
+  findings: findings(source),
+});
+
+/** What `scan --json` prints: of each source what the page tells. */
 export function scanJson(root: string, sources: Source[], other: { folder: string; name: string }[]) {
   return {
     root,
@@ -27,7 +63,9 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
         count: frameCount(source),
         missing: printCoverage(missingFrom(source.coverage)),
         padding: source.pattern!.padding,
-        findings: codes(source),
+        bytes: source.bytes,
+        ...told(source),
+        findings: findings(source),
       })),
     clips: sources.filter(({ kind }) => kind === 'clip').map(named),
     stills: sources.filter(({ kind }) => kind === 'still').map(named),

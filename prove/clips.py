@@ -236,10 +236,11 @@ def heard(container):
     return np.concatenate(pieces) if pieces else np.zeros((0, 2))
 
 
-def apart(found, offset=0):
-    """Most that sound is off from the tone over what both have, and how many samples there are."""
-    made = tone(len(found) / 48000 + 2, 48000)[offset : offset + len(found)].astype(np.float64)
-    return {"samples": len(found), "most": float(np.abs(found - made).max()) if len(found) else None}
+def apart(found, has=None):
+    """Most that sound is off from the tone over what both have, and how many samples there are; the tone may have fewer."""
+    made = tone(len(found) / 48000 + 2, 48000)[: len(found)].astype(np.float64)
+    off = np.abs(found - made)[:has]
+    return {"samples": len(found), "most": float(off.max()) if len(off) else None}
 
 
 def look_clip(task):
@@ -272,7 +273,7 @@ def look_frames(task):
     answer = {"numbers": numbers, "colour": colour, "opacity": opacity}
     if task.get("sound"):
         with av.open(task["sound"]) as container:
-            answer["sound"] = apart(heard(container), task.get("offset", 0))
+            answer["sound"] = apart(heard(container), task.get("samples"))
     return answer
 
 

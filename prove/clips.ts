@@ -158,6 +158,8 @@ interface Kind {
   sound?: string;
   /** The matrix that its coding says by itself, as ITU-T H.273 numbers it. */
   matrix?: number;
+  /** The rate that it is written at, where its container does not take any. */
+  rate?: (typeof rates)[number];
   /** How far its own coding is off on flat colour, in values. */
   near?: number;
 }
@@ -173,7 +175,7 @@ const kinds: readonly Kind[] = [
   { codec: 'mpeg4', layout: 'yuv420p', ending: 'avi' },
   { codec: 'mpeg2video', layout: 'yuv420p', ending: 'mpg' },
   { codec: 'mpeg2video', layout: 'yuv420p', ending: 'ts' },
-  { codec: 'mpeg2video', layout: 'yuv422p', ending: 'mxf' },
+  { codec: 'mpeg2video', layout: 'yuv422p', ending: 'mxf', rate: '25' },
   { codec: 'mjpeg', layout: 'yuvj420p', ending: 'avi', near: 0.02 },
   { codec: 'mjpeg', layout: 'yuvj444p', ending: 'mov', near: 0.02 },
   { codec: 'prores_ks', layout: 'yuv422p10le', ending: 'mov' },
@@ -211,13 +213,14 @@ async function proveRead(ground: Ground): Promise<Outcome[]> {
   const { shale, folder, quick, only } = ground;
   const cases = kinds
     .flatMap((kind, at) =>
-      (quick || kind.codec !== 'libx264' || kind.layout !== 'yuv420p' ? [rates[at % rates.length]!] : rates).map(
-        (rate) => ({
-          kind,
-          rate,
-          name: `${kind.codec} ${kind.layout} in ${kind.ending} at ${rate} to frames`,
-        }),
-      ),
+      (quick || kind.codec !== 'libx264' || kind.layout !== 'yuv420p'
+        ? [kind.rate ?? rates[at % rates.length]!]
+        : rates
+      ).map((rate) => ({
+        kind,
+        rate,
+        name: `${kind.codec} ${kind.layout} in ${kind.ending} at ${rate} to frames`,
+      })),
     )
     .filter(({ name }) => name.includes(only))
     .filter((_, at) => !quick || at % 4 === 0);
@@ -257,13 +260,17 @@ async function proveRead(ground: Ground): Promise<Outcome[]> {
           };
         };
         const whole = await run('all', 'all');
-        return { whole, some: await run('5-8', 'some') };
+        const scanned = await shale.run('scan', join(folder, 'clips', String(at)), '--json');
+        return { whole, some: await run('5-8', 'some'), scanned };
       }),
     ),
   );
   const seen = await each<Seen>(
-    ran.flatMap(({ whole, some }) => [
-      { do: 'look frames', paths: whole.paths, sound: whole.wav },
+    ran.flatMap(({ whole, some }, at) => [
+      {
+        ...{ do: 'look frames', paths: whole.paths, sound: whole.wav },
+        samples: Math.floor(secondsOf(cases[at]!.rate, count) * 48_000),
+      },
       { do: 'look frames', paths: some.paths },
     ]),
   );
@@ -289,8 +296,46 @@ async function proveRead(ground: Ground): Promise<Outcome[]> {
     return [
       one('to frames', 'whole', upTo(0, count), seen[at * 2]!),
       one('some of them', 'some', upTo(5, 4), seen[at * 2 + 1]!),
+      {
+        ...{ row, column: 'what is said', name: `${name}, scanned` },
+        ...(lacks ? { lacking: lacks } : wrongScan(ran[at]!.scanned.out, kind, rate)),
+      },
     ];
   });
+}
+
+/** What `scan --json` says of a clip. */
+interface Scanned {
+  clips: {
+    count: number;
+    width: number;
+    height: number;
+    rate?: string;
+    alpha: boolean;
+    sound: object | null;
+    findings: { code: string; severity: string }[];
+  }[];
+}
+
+/** Whether a scan says the exact rate, the count, alpha and sound, and finds no fault where none is. */
+function wrongScan(out: string, kind: Kind, rate: string): { wrong?: string } {
+  const [clip] = (JSON.parse(out) as Scanned).clips;
+  if (!clip) return { wrong: 'the scan does not find it' };
+  const faults = clip.findings.filter(({ severity, code }) => severity === 'fault' || code === 'variable-rate');
+  const said = {
+    rate: clip.rate,
+    count: clip.count,
+    alpha: clip.alpha,
+    sound: clip.sound !== null,
+    faults: faults.length,
+  };
+  // Windows Media and Ogg count in thousandths or by their own clock; what they say is what their times come to.
+  const wanted = { rate, count, alpha: kind.alpha === true, sound: kind.sound !== undefined, faults: 0 };
+  const off = (Object.keys(wanted) as (keyof typeof wanted)[]).filter((key) => said[key] !== wanted[key]);
+  if (off.length === 0) return {};
+  return {
+    wrong: `the scan says ${off.map((key) => `${key} ${said[key]} for ${wanted[key]}`).join(', ')}${faults[0] ? ` (${faults[0].code})` : ''}`,
+  };
 }
 
 function wrongSound({ sound }: Seen, rate: string): string | undefined {

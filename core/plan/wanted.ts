@@ -38,8 +38,9 @@ export function wantedFrames(source: Source, spec: Spec, { markers = [] }: Given
   return { value: { frames: { ...frames, chosen, missing: [] }, marked: marked.value }, problems };
 }
 
-function emptyProblems({ name }: Source, { frames }: Spec, { chosen, present }: ChosenFrames): Problem[] {
-  if (coverageCount(chosen) > 0) return [];
+function emptyProblems({ name, facts }: Source, { frames }: Spec, { chosen, present }: ChosenFrames): Problem[] {
+  // Of a source that cannot be read at all it is said why, not that it lacks frames.
+  if (coverageCount(chosen) > 0 || (!facts && coverageCount(present) === 0)) return [];
   return [
     {
       code: 'no-frames',

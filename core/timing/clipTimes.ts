@@ -69,7 +69,9 @@ export function clipTimes(times: ArrayLike<number>, last: number, base: Rate, sa
   const span = times[count - 1]! - times[0]!;
   const measured = named((count - 1) * base.den, span * base.num);
   const exact = makeRate((count - 1) * base.den, Math.max(1, span) * base.num);
-  for (const rate of [said, measured, exact])
+  // A container of coarse ticks speaks of a fraction beside the standard rate that its times fit as well.
+  const standard = said && named(said.num, said.den);
+  for (const rate of [standard, said, measured, exact])
     if (rate && rate.num <= 10_000_000 && rate.den <= 10_000_000 && keeps(times, base, rate))
       return { rate, variable: false };
   const runs: TickRun[] = [];

@@ -204,7 +204,9 @@ const tellLength = /^(mov|matroska)/;
 /** Whether a file ends well before the length that its header tells. */
 function endsEarly(input: FormatContext, end: number, count: number): boolean {
   if (!tellLength.test(input.iformat?.name ?? '') || input.duration <= 0n || count === 0) return false;
-  const begin = input.startTime === AV_NOPTS_VALUE ? 0 : Number(input.startTime) / 1e6;
+  // Matroska's length is written as where the last picture ends, also by what begins late.
+  const begins = input.startTime !== AV_NOPTS_VALUE && !input.iformat!.name!.startsWith('matroska');
+  const begin = begins ? Number(input.startTime) / 1e6 : 0;
   const lacks = Number(input.duration) / 1e6 + Math.max(0, begin) - end;
   return lacks > Math.max(0.1, (3 * Math.max(0, end)) / count);
 }

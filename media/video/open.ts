@@ -1,3 +1,4 @@
+import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
   AVERROR_EOF,
@@ -21,6 +22,58 @@ export const damaged = (path: string, why: string): ShaleError =>
     subject: path,
   });
 
+/** Why a file that is whole is not read all the same, to be read behind its name. */
+class NotRead extends Error {
+  constructor(
+    message: string,
+    readonly wayOut: string,
+  ) {
+    super(message);
+  }
+}
+
+/** An error as it is told: what is not read is not called damaged. */
+function told(path: string, error: unknown): ShaleError {
+  if (error instanceof ShaleError) return error;
+  if (error instanceof NotRead)
+    return new ShaleError(
+      {
+        code: 'format-not-read',
+        fact: `${basename(path)} ${error.message}.`,
+        wayOut: error.wayOut,
+        subject: path,
+      },
+      { cause: error },
+    );
+  return damaged(path, (error as Error).message);
+}
+
+/** Bytes of a box's head (ISO/IEC 14496-12, 4.2). */
+const boxHead = 16;
+
+/** Whether a file is of ISO's base media format (MP4, MOV) and lacks its index, which is written last. */
+async function lacksIndex(path: string): Promise<boolean> {
+  const file = await open(path);
+  try {
+    const head = Buffer.alloc(boxHead);
+    let found = false;
+    for (let at = 0; ;) {
+      const { bytesRead } = await file.read(head, 0, boxHead, at);
+      if (bytesRead < 8) return found;
+      const type = head.toString('latin1', 4, 8);
+      if (!/^[a-z ]{4}$/.test(type) || type === 'moov') return false;
+      found ||= type === 'ftyp' || type === 'mdat';
+      const short = head.readUInt32BE(0);
+      const size = short === 1 && bytesRead === boxHead ? Number(head.readBigUInt64BE(8)) : short;
+      if (size === 0) return found;
+      if (size < 8) return false;
+      at += size;
+    }
+  } finally {
+    await file.close();
+  }
+}
+
 /** Opens a file and reads what its streams are. The caller closes it. @throws ShaleError naming the file */
 export async function openInput(path: string): Promise<FormatContext> {
   const input = new FormatContext();
@@ -30,8 +83,9 @@ export async function openInput(path: string): Promise<FormatContext> {
     return input;
   } catch (error) {
     await input.closeInput();
-    if (error instanceof ShaleError) throw error;
-    throw damaged(path, (error as Error).message);
+    if (await lacksIndex(path).catch(() => false))
+      throw damaged(path, 'it has no index, which is written last: recording or copying it was broken off');
+    throw told(path, error);
   }
 }
 
@@ -41,8 +95,7 @@ export async function withFile<T>(path: string, work: (input: FormatContext) => 
   try {
     return await work(input);
   } catch (error) {
-    if (error instanceof ShaleError) throw error;
-    throw damaged(path, (error as Error).message);
+    throw told(path, error);
   } finally {
     await input.closeInput();
   }
@@ -52,7 +105,14 @@ export async function withFile<T>(path: string, work: (input: FormatContext) => 
 export function streamOf(input: FormatContext, type: 'pictures' | 'sound'): Stream {
   const index = input.findBestStream(type === 'pictures' ? AVMEDIA_TYPE_VIDEO : AVMEDIA_TYPE_AUDIO);
   const stream = input.streams.find((one) => one.index === index);
-  if (!stream) throw new Error(type === 'pictures' ? 'it holds no picture' : 'it holds no sound');
+  if (!stream && type === 'pictures')
+    throw new NotRead(
+      input.streams.some(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO)
+        ? 'holds sound and no picture'
+        : 'holds no picture',
+      'Choose the file that holds the picture; a sound is laid under a video.',
+    );
+  if (!stream) throw new NotRead('holds no sound', 'Choose a file that does.');
   return stream;
 }
 
@@ -70,7 +130,17 @@ export function decoderOf(stream: Stream): Codec {
     hasAlpha && preferred?.name?.startsWith('vp')
       ? (Codec.findDecoderByName(`libvpx${preferred.name === 'vp9' ? '-vp9' : ''}` as never) ?? preferred)
       : preferred;
-  if (!codec) throw new Error('there is no decoder for its pictures: it may be encrypted, or of a codec of its maker');
+  if (!codec) {
+    const tag = Buffer.alloc(4);
+    tag.writeUInt32LE(Number(stream.codecpar.codecTag) >>> 0);
+    const called = tag.toString('latin1');
+    throw called === 'encv' || called === 'enca'
+      ? new NotRead('is encrypted', 'Ask for a copy without protection.')
+      : new NotRead(
+          `is of a codec that Shale does not decode${/^[\w ]{4}$/.test(called) ? ` ("${called}")` : ''}`,
+          'Have it exported as ProRes, H.264 or another codec that is documented.',
+        );
+  }
   return codec;
 }
 
