@@ -170,6 +170,7 @@ export { levelsSchema } from './pixels/operations/levels.ts';
 export { isOverSource, overColourSchema, overSourceSchema } from './pixels/operations/over.ts';
 export { padSchema } from './pixels/operations/pad.ts';
 export { filterSchema, filterWords, resizeSchema } from './pixels/operations/resize.ts';
+export { orientationWords, uprightBy } from './pixels/orientation.ts';
 export { aspectAfter, type OperationKey, operations, type Picture, turnedSize, untouched } from './pixels/picture.ts';
 export type { Converter, Others } from './pixels/plain.ts';
 export { chromaticities, toXyzUnder } from './pixels/primaries.ts';

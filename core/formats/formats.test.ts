@@ -113,12 +113,16 @@ test.each(videoFormats)('%s: a codec by rate has a quality within its range and 
 });
 
 test('what is read follows from the record: its depths, and its compressions where they are told apart', () => {
-  const facts = (format: string, sample: string, compression?: string) => ({ format, sample, compression }) as never;
+  const facts = (format: string, sample: string, compression?: string) =>
+    ({ format, sample, compression, channels: ['R', 'G', 'B'] }) as never;
   for (const [id, { reads }] of Object.entries(stills) as [StillId, { reads: readonly string[] }][])
     for (const sample of ['u8', 'u10', 'u12', 'u16', 'f16', 'f32'])
       expect([id, sample, isRead(facts(id, sample))]).toEqual([id, sample, reads.includes(sample)]);
   expect(unreadAs(facts('tiff', 'u8', 'lzma'))).toBe('TIFF compressed with lzma');
   expect(unreadAs(facts('exr', 'f16', 'anything'))).toBeUndefined();
+  expect(unreadAs({ ...(facts('jpeg', 'u8') as object), channels: ['C', 'M', 'Y', 'K'] } as never)).toBe(
+    'JPEG of four inks (CMYK)',
+  );
   expect(unreadAs(facts('nobody', 'u8'))).toBe('NOBODY of 8-bit samples');
 });
 

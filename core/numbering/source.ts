@@ -41,6 +41,8 @@ export const factsSchema = z.object({
   timecode: z.string().optional(),
   /** Width to height of a pixel, where the file says one. */
   pixelAspect: secondsSchema.optional(),
+  /** How the picture asks to be shown, as TIFF's field 274 and EXIF number it; absent where it is upright as stored. */
+  orientation: z.int().min(2).max(8).optional(),
   /** Layers beside the main picture, by name: OpenEXR parts and channel prefixes. */
   layers: z.array(z.string()).optional(),
   /** How many frames the file says its sequence has (DPX). */

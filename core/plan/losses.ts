@@ -1,3 +1,4 @@
+import { orientationWords, uprightBy } from '../pixels/orientation.ts';
 import { coverageCount, printCoverage, type FrameRange } from '../numbering/ranges.ts';
 import type { Facts, Source } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
@@ -251,6 +252,12 @@ function pictureLosses(facts: Facts, { from, picture, to }: Recipe): Loss[] {
   const losses: Loss[] = [];
   const says = (code: string, sentence: string, amount = 'all') =>
     losses.push({ code, severity: 'doubt', sentence, amount });
+  const upright = uprightBy(facts.orientation);
+  if (facts.orientation !== undefined && (picture.turn !== upright.turn || picture.flip !== upright.flip))
+    says(
+      'orientation',
+      `Its files ask to be shown ${orientationWords(facts.orientation)}, and results are as they are stored`,
+    );
   const turned = turnedSize(facts, picture);
   const { crop, resize } = picture;
   if (crop) {

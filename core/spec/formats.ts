@@ -29,15 +29,17 @@ export const formatRules = Object.fromEntries(
   ]),
 ) as Record<Format, FormatRules>;
 
-type Readable = Pick<Facts, 'format' | 'sample' | 'clip' | 'compression'>;
+type Readable = Pick<Facts, 'format' | 'sample' | 'channels' | 'clip' | 'compression'>;
 
 /** Whether pictures with these facts are read by this version, and not their header alone. */
 export const isRead = (facts: Readable): boolean => unreadAs(facts) === undefined;
 
 /** What files with these facts are that makes them unreadable to this version, to be read behind "is"; undefined where they are read. */
-export function unreadAs({ format, sample, clip, compression }: Readable): string | undefined {
+export function unreadAs({ format, sample, channels, clip, compression }: Readable): string | undefined {
   if (clip !== undefined) return undefined;
   const record = stillRecord(format);
+  // Which colours four inks make only the profile of their print says.
+  if (channels[0] === 'C') return `${record?.words ?? format} of four inks (CMYK)`;
   if (!record?.reads.includes(sample)) return `${formatWords(format)} of ${sampleWords(sample)} samples`;
   return compression === undefined || !record.readsCompressed || record.readsCompressed.includes(compression)
     ? undefined
@@ -46,4 +48,4 @@ export function unreadAs({ format, sample, clip, compression }: Readable): strin
 
 /** What helps where a file is not read. */
 export const notReadWayOut =
-  'Have it made as PNG, TIFF of 8 or 16 bits without compression or with LZW or deflate, or OpenEXR.';
+  'Have it made as PNG, TIFF of 8 or 16 bits in RGB without compression or with LZW or deflate, or OpenEXR.';

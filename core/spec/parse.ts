@@ -1,3 +1,4 @@
+import { uprightBy } from '../pixels/orientation.ts';
 import type { Source } from '../numbering/source.ts';
 import { ShaleError } from '../errors.ts';
 import { readWith } from '../readWith.ts';
@@ -41,6 +42,8 @@ export function startingSpec(source: Source, declaration: Declaration): Spec {
       transfer: displayCurve(source, declaration),
     },
     names: { template: `{stem}.{frame:${Math.max(4, source.pattern?.padding ?? 4)}}.{ext}` },
+    // A picture that asks to be turned is: what is shown everywhere else is what comes out.
+    picture: uprightBy(source.facts?.orientation),
   });
 }
 

@@ -4,6 +4,7 @@ import type { Facts, Image } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket } from '../video/libav.ts';
 import { lacking, refuseAbsurdSize, refuseBeyondLibav, type StillFormat } from './format.ts';
+import { NotRead } from '../notRead.ts';
 
 /** Bytes of the file's header and of the picture's, in its fifth version, which has masks and a colour space. */
 const headerBytes = { file: 14, picture: 124 };
@@ -165,7 +166,7 @@ export const bmp = {
     refuseAbsurdSize(width, height);
     const bits = old ? head.readUInt16LE(24) : head.readUInt16LE(28);
     if (![1, 2, 4, 8, 16, 24, 32].includes(bits))
-      throw new Error(`its depth of ${bits} bits is not one that Shale knows`);
+      throw new NotRead(`its depth of ${bits} bits is not one that Shale knows`);
     const packed = !old && [1, 2].includes(head.readUInt32LE(30));
     // A fourth byte is alpha only where the later headers give it a mask, and masks are in use.
     const masked = !old && head.readUInt32LE(14) >= 56 && bits === 32 && [3, 6].includes(head.readUInt32LE(30));

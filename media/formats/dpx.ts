@@ -20,6 +20,7 @@ import {
   type StillHeader,
   type WriteSettings,
 } from './format.ts';
+import { NotRead } from '../notRead.ts';
 
 /** Offsets of the header's fields (SMPTE ST 268-1:2014, tables 1 to 5). */
 const at = {
@@ -117,10 +118,10 @@ export const dpx = {
     const height = word(at.rows);
     refuseAbsurdSize(width, height);
     const bits = head[at.bits]!;
-    if (![8, 10, 12, 16].includes(bits)) throw new Error(`its depth of ${bits} bits is not one that Shale knows`);
+    if (![8, 10, 12, 16].includes(bits)) throw new NotRead(`its depth of ${bits} bits is not one that Shale knows`);
     const channels = descriptors[head[at.descriptor]!];
     if (!channels)
-      throw new Error(`its elements (descriptor ${head[at.descriptor]}) are not ones that this version reads`);
+      throw new NotRead(`its elements (descriptor ${head[at.descriptor]}) are not ones that this version reads`);
     const dataAt = word(at.dataOffset);
     const runLength = short(at.encoding) === 1;
     const needs = dataAt + pictureBytes(width, height, channels.length, bits, short(at.packing));

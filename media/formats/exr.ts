@@ -10,6 +10,7 @@ import {
   type WriteSettings,
 } from './format.ts';
 import { CutShort, type HeaderFile } from './headerFile.ts';
+import { NotRead } from '../notRead.ts';
 
 /** What is read of a file: a part of it, and the channels that are its colours and alpha. */
 interface Chosen {
@@ -85,7 +86,7 @@ function picturePart(parts: ExrPart[]): Chosen {
     flat.find(({ part }) => isMain(part.channels.map(({ name }) => name))) ??
     flat.find(({ part }) => part.channels.some(({ name }) => !name.includes('.'))) ??
     flat.find(({ part }) => part.channels.length > 0);
-  if (!first) throw new Error('all that it holds is deep: pixels with many samples each, which Shale does not read');
+  if (!first) throw new NotRead('all that it holds is deep: pixels with many samples each, which Shale does not read');
   const { part, index } = first;
   const [{ name }] = part.channels as [ExrPart['channels'][0]];
   const layer = name.slice(0, name.lastIndexOf('.') + 1);

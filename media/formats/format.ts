@@ -2,6 +2,7 @@ import { open } from 'node:fs/promises';
 import {
   chromaticities,
   gcd,
+  orientationWords,
   type Facts,
   type Image,
   type Primaries,
@@ -11,6 +12,7 @@ import {
 } from '@shale/core';
 import type { ExrAttribute } from '../exr/addon.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { NotRead } from '../notRead.ts';
 
 /** How a file is written: the part of a spec that its format looks at, and what the file is to say of itself. */
 export interface WriteSettings extends Pick<Spec['write'], 'transfer' | 'alpha' | SettingName>, Carried {
@@ -69,6 +71,14 @@ export interface StillFormat {
   write?(path: string, image: Image, settings: WriteSettings): Promise<void>;
 }
 
+/** The fact of an orientation, where it is one that asks for something. */
+export const asksToBeShown = (orientation: number | undefined): Pick<Facts, 'orientation'> =>
+  orientation !== undefined && orientation >= 2 && orientation <= 8 ? { orientation } : {};
+
+/** The same as a row of facts. */
+export const shownRow = (orientation: number | undefined): [string, string][] =>
+  Object.keys(asksToBeShown(orientation)).length > 0 ? [['Asks to be shown', orientationWords(orientation!)]] : [];
+
 /** Writes buffers one behind the other into a new file, so that none is copied to join them. */
 export async function writePieces(path: string, pieces: Buffer[]): Promise<void> {
   const file = await open(path, 'wx');
@@ -81,8 +91,9 @@ export async function writePieces(path: string, pieces: Buffer[]): Promise<void>
 
 /** The largest picture that is read: 2^29 pixels, 65,536 on a side. */
 export function refuseAbsurdSize(width: number, height: number): void {
-  if (width < 1 || height < 1 || width > 65_536 || height > 65_536 || width * height > 2 ** 29) {
-    throw new Error(`its header claims ${width} x ${height} pixels, which Shale does not take`);
+  if (width < 1 || height < 1) throw new Error(`its header claims ${width} x ${height} pixels`);
+  if (width > 65_536 || height > 65_536 || width * height > 2 ** 29) {
+    throw new NotRead(`its header claims ${width} x ${height} pixels, which Shale does not take`);
   }
 }
 

@@ -1,9 +1,18 @@
 import { readFile } from 'node:fs/promises';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
-import { aspectOf, refuseAbsurdSize, writePieces, type StillFormat, type StillHeader } from './format.ts';
+import {
+  asksToBeShown,
+  aspectOf,
+  refuseAbsurdSize,
+  shownRow,
+  writePieces,
+  type StillFormat,
+  type StillHeader,
+} from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile } from './icc.ts';
 import { makeProfile } from './iccWrite.ts';
+import { NotRead } from '../notRead.ts';
 
 /** Sampling factors of luma against chroma (ITU-T T.81, B.2.2) as the trade writes them. */
 const subsamplings: Record<string, string> = {
@@ -29,6 +38,7 @@ function header(file: HeaderFile): StillHeader {
   let frame: Buffer | undefined;
   const profile: Buffer[] = [];
   let aspect: ReturnType<typeof aspectOf>;
+  let orientation: number | undefined;
   for (;;) {
     const head = file.need(at, 4);
     if (head[0] !== 0xff) throw new Error('its segments are damaged');
@@ -48,12 +58,14 @@ function header(file: HeaderFile): StillHeader {
       if (jfif.length >= 12 && jfif.readUInt16BE(8) > 0)
         aspect = aspectOf(jfif.readUInt16BE(10) / jfif.readUInt16BE(8));
     }
+    if (marker === 0xe1) orientation ??= exifOrientation(file.read(at + 4, Math.min(length - 2, 4096)));
     // A profile comes in pieces of up to 64 KiB, numbered from 1 (ICC.1:2010, annex B.4).
     if (marker === 0xe2 && body().toString('latin1', 0, 11) === 'ICC_PROFILE')
       profile[body()[12]!] = file.need(at + 18, length - 16);
     at += 2 + length;
   }
   if (!frame || frame.length < 9) throw new Error('it has no frame header');
+  if (frame[0] !== 8) throw new NotRead(`its samples have ${frame[0]} bits, and Shale reads JPEG of 8`);
   const height = frame.readUInt16BE(1);
   const width = frame.readUInt16BE(3);
   refuseAbsurdSize(width, height);
@@ -71,11 +83,27 @@ function header(file: HeaderFile): StillHeader {
       hasAlpha: false,
       ...(profile.length > 0 ? profileFacts(readProfile(Buffer.concat(profile.filter(Boolean)))) : {}),
       pixelAspect: aspect,
-      more: chroma ? [['Chroma', chroma]] : [],
+      ...asksToBeShown(orientation),
+      more: [...(chroma ? [['Chroma', chroma] as [string, string]] : []), ...shownRow(orientation)],
     },
     dataAt: at,
     cutShort: tail.lastIndexOf(endOfImage) < 0 ? 'its end marker is not there' : undefined,
   };
+}
+
+/** The orientation that EXIF says (EXIF 2.32, 4.6.4): field 274 of a TIFF's first directory, behind six bytes. */
+function exifOrientation(segment: Buffer): number | undefined {
+  if (segment.toString('latin1', 0, 6) !== 'Exif\0\0') return undefined;
+  const tiff = segment.subarray(6);
+  const little = tiff.toString('latin1', 0, 2) === 'II';
+  const short = (at: number) => (at + 2 > tiff.length ? 0 : little ? tiff.readUInt16LE(at) : tiff.readUInt16BE(at));
+  const long = (at: number) => (at + 4 > tiff.length ? 0 : little ? tiff.readUInt32LE(at) : tiff.readUInt32BE(at));
+  const directory = long(4);
+  for (let entry = 0; entry < short(directory); entry += 1) {
+    const at = directory + 2 + entry * 12;
+    if (short(at) === 274) return short(at + 8);
+  }
+  return undefined;
 }
 
 const startOfImage = Buffer.from([0xff, 0xd8]);

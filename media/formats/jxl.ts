@@ -18,8 +18,16 @@ import {
 import type { Image, SampleFormat } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';
-import { lacking, refuseAbsurdSize, refuseBeyondLibav, type StillFormat } from './format.ts';
+import {
+  lacking,
+  primariesByCode,
+  refuseAbsurdSize,
+  refuseBeyondLibav,
+  transferByCode,
+  type StillFormat,
+} from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { NotRead } from '../notRead.ts';
 
 /** Bits from the lowest of each byte on, as the codestream has them (ISO/IEC 18181-1, annex B). */
 class Bits {
@@ -83,11 +91,28 @@ function extraChannel(bits: Bits): { type: number; associated: boolean } {
   return { type, associated };
 }
 
-/** Whether the colours are grey (annex D.3.5): the rest of what is said of them is not looked at. */
-function isGrey(bits: Bits): boolean {
-  if (bits.take(1) === 1) return false;
-  bits.take(1);
-  return takeEnum(bits) === 1;
+/** A point of a colour, which nobody looks at: signed and unsigned numbers are as long. */
+const skipPoint = (bits: Bits): void => {
+  for (let axis = 0; axis < 2; axis += 1) bits.choose([0, 19], [524_288, 19], [1_048_576, 20], [2_097_152, 21]);
+};
+
+const [isRgb, isGrey, isXyb, custom] = [0, 1, 2, 2];
+
+/** What is said of the colours (annex D.3.5): whether they are grey, their curve and primaries as codes of ITU-T H.273. */
+function colourOf(bits: Bits): { grey: boolean; transfer?: string; primaries?: string } {
+  if (bits.take(1) === 1) return { grey: false, transfer: 'srgb', primaries: 'bt709' };
+  const hasProfile = bits.take(1) === 1;
+  const space = takeEnum(bits);
+  const grey = space === isGrey;
+  if (hasProfile || space === isXyb) return { grey };
+  const white = takeEnum(bits);
+  if (white === custom) skipPoint(bits);
+  const points = space === isRgb ? takeEnum(bits) : 1;
+  if (space === isRgb && points === custom) for (let point = 0; point < 3; point += 1) skipPoint(bits);
+  const primaries = white === 1 && points !== custom ? primariesByCode(points === 11 ? 12 : points) : undefined;
+  // A power in ten-millionths.
+  if (bits.take(1) === 1) return { grey, transfer: `gamma-${(1e7 / bits.take(24)).toFixed(1)}`, primaries };
+  return { grey, transfer: transferByCode(takeEnum(bits)), primaries };
 }
 
 /** Where the codestream begins: at once, or in a `jxlc` or the first `jxlp` box; and where the boxes end. */
@@ -138,21 +163,22 @@ export const jxl = {
     refuseAbsurdSize(width, height);
     let sample: SampleFormat = 'u8';
     let alpha: { associated: boolean } | undefined;
-    let grey = false;
+    let colour: ReturnType<typeof colourOf> = { grey: false, transfer: 'srgb', primaries: 'bt709' };
     if (bits.take(1) === 0) {
       if (bits.take(1) === 1) {
         bits.take(3);
         if (bits.take(1) === 1) sizeOf(bits);
         if (bits.take(2) > 0)
-          throw new Error('it holds a preview or an animation, of which Shale does not read the header');
+          throw new NotRead('it holds a preview or an animation, of which Shale does not read the header');
       }
       sample = sampleOf(bits);
       bits.take(1);
       const extra = Array.from({ length: bits.choose([0, 0], [1, 0], [2, 4], [1, 12]) }, () => extraChannel(bits));
       alpha = extra.find(({ type }) => type === alphaChannel);
       bits.take(1);
-      grey = isGrey(bits);
+      colour = colourOf(bits);
     }
+    const { grey, transfer, primaries } = colour;
     const colours = grey ? ['Y'] : ['R', 'G', 'B'];
     return {
       facts: {
@@ -162,6 +188,7 @@ export const jxl = {
         sample,
         channels: alpha ? [...colours, 'A'] : colours,
         hasAlpha: alpha !== undefined,
+        ...{ transfer, primaries },
         ...(alpha && { alphaSays: alpha.associated ? 'premultiplied' : 'straight' }),
         more: [],
       },

@@ -1,3 +1,4 @@
+import { NotRead } from '../notRead.ts';
 import { readFile } from 'node:fs/promises';
 import { crc32, deflateSync, inflateSync } from 'node:zlib';
 import { AV_CODEC_ID_PNG } from 'node-av';
@@ -75,6 +76,7 @@ function profileOf(data: Buffer): Profile {
 function colourOf(chunks: Chunk[]): Pick<Facts, 'transfer' | 'primaries'> {
   const find = (type: string) => chunks.find((chunk) => chunk.type === type)?.data;
   const cicp = find('cICP');
+  if (cicp?.[3] === 0) throw new NotRead('its values are of limited range (cICP), as video has them');
   if (cicp) return { transfer: transferByCode(cicp[1]!), primaries: primariesByCode(cicp[0]!) };
   const profile = find('iCCP');
   if (profile) return profileFacts(profileOf(profile));
@@ -82,11 +84,11 @@ function colourOf(chunks: Chunk[]): Pick<Facts, 'transfer' | 'primaries'> {
   return { transfer: gammaOf(find('gAMA')?.readUInt32BE(0)), primaries: pointsOf(find('cHRM')) };
 }
 
-/** A gamma in hundred-thousandths; 45,455 is what sRGB is told as (11.3.2.2). */
+/** A gamma in hundred-thousandths. 45,455 beside an sRGB chunk is what sRGB is told as (11.3.2.2); alone it is a power. */
 function gammaOf(gamma: number | undefined): string | undefined {
   if (gamma === undefined) return undefined;
   if (gamma === 100_000) return 'linear';
-  if (gamma === 45_455) return 'srgb';
+  if (gamma === 45_455) return 'gamma-2.2';
   return gamma === 41_667 ? 'gamma-2.4' : `gamma-${(100_000 / gamma).toFixed(2)}`;
 }
 
@@ -193,7 +195,7 @@ function colourTags({ transfer, primaries }: Pick<WriteSettings, 'transfer' | 'p
   if (transfer === 'srgb' && usual) return [chunk('sRGB', Buffer.from([0]))];
   const codes = [primariesCodes[primaries], transferCodes[transfer]];
   // Neither code points nor a gamma tell these: a profile does.
-  if (codes[0] === undefined && (transfer === 'bt709' || transfer === 'gamma-2.2'))
+  if (codes[0] === undefined && (transfer === 'srgb' || transfer === 'bt709' || transfer === 'gamma-2.2'))
     return [profileChunk(makeProfile(transfer, primaries, false)!)];
   const gamma = { linear: 1, 'gamma-2.4': 1 / 2.4, 'gamma-2.2': 1 / 2.2, srgb: 0.454_55 }[transfer as string];
   const tags: Buffer[] = [];

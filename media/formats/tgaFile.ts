@@ -1,4 +1,5 @@
 import type { Image } from '@shale/core';
+import { NotRead } from '../notRead.ts';
 
 /** What the 18 bytes that every TGA begins with say (Truevision TGA 2.0, C.2). */
 export interface TgaHead {
@@ -27,11 +28,12 @@ export function tgaHead(head: Buffer): TgaHead {
   const kind = kinds[(type & 7) as 1];
   const bits = head[16]!;
   const entryBits = head[7]!;
-  if (![1, 2, 3, 9, 10, 11].includes(type)) throw new Error(`its TGA type ${type} is not one that this version reads`);
+  if (![1, 2, 3, 9, 10, 11].includes(type))
+    throw new NotRead(`its TGA type ${type} is not one that this version reads`);
   if (!(depths[kind] as readonly number[]).includes(bits))
-    throw new Error(`its TGA of kind ${kind} with ${bits} bits is not one that this version reads`);
+    throw new NotRead(`its TGA of kind ${kind} with ${bits} bits is not one that this version reads`);
   if (kind === 'palette' && !(depths.colour as readonly number[]).includes(entryBits))
-    throw new Error(`its palette of ${entryBits} bits is not one that this version reads`);
+    throw new NotRead(`its palette of ${entryBits} bits is not one that this version reads`);
   const hasPalette = head[1] === 1;
   if (kind === 'palette' && !hasPalette) throw new Error('it names a palette and has none');
   const count = hasPalette ? head.readUInt16LE(5) : 0;

@@ -6,7 +6,7 @@ import { HeaderFile } from './headerFile.ts';
 import { isOldLzw, lzwLength } from './lzw.ts';
 import { readWithSharp } from './sharp.ts';
 import { readPlainly, tiffPieces } from './tiffFile.ts';
-import { dataPieces, extraSampleAt, hasPlanarTiles, tiffHeader } from './tiffHeader.ts';
+import { dataPieces, extraSampleAt, isBeyondLibvips, tiffHeader } from './tiffHeader.ts';
 
 /**
  * libvips divides colour by alpha where the file says that alpha is associated, and rounds. What is stored is wanted, to
@@ -66,8 +66,8 @@ export const tiff = {
       throw new Error(`its samples are ${sample}`);
     if (compression === 'deflate' || compression === 'lzw') await refuseDamaged(path, bytes, compression);
     // What libvips does not read.
-    if (sample === 'f16' || sample === 'f32' || compression === 'zstd' || opened(path, hasPlanarTiles))
-      return readPlainly(bytes, sample);
+    if (sample === 'f16' || sample === 'f32' || compression === 'zstd' || opened(path, isBeyondLibvips))
+      return readPlainly(bytes, sample, facts.channels.length, facts.hasAlpha);
     if (alphaSays === 'premultiplied') keepPremultiplied(path, bytes);
     return readWithSharp(bytes, sample);
   },

@@ -6,6 +6,7 @@ import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
 import { lzwEncode } from './lzw.ts';
 import { ZSTDDecoder } from 'zstddec';
+import { NotRead } from '../notRead.ts';
 
 const zstd = new ZSTDDecoder();
 
@@ -36,22 +37,41 @@ addDecoder(
 
 /**
  * The first picture of a TIFF, in strips or tiles: grey or colour, as its samples stand. Halves are told apart by the header;
- * the reader gives their values.
+ * the reader gives their values. Whole numbers of 32 bits become shares of the greatest.
+ * @param channels colours, and alpha behind them where `hasAlpha`; what the file has beyond them is left out
  */
-export async function readPlainly(bytes: Buffer, sample: 'u8' | 'u16' | 'f16' | 'f32'): Promise<Image> {
+export async function readPlainly(
+  bytes: Buffer,
+  sample: 'u8' | 'u16' | 'f16' | 'f32',
+  channels: number,
+  hasAlpha: boolean,
+): Promise<Image> {
   const own = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
   const picture = await (await fromArrayBuffer(own)).getImage();
-  const values = await picture.readRasters({ interleave: true });
-  const [width, height, channels] = [picture.getWidth(), picture.getHeight(), picture.getSamplesPerPixel()];
-  if (channels > 4) throw new Error(`it has ${channels} channels, of which Shale reads up to 4`);
-  if (values.length !== width * height * channels) throw new Error('its picture is not whole');
   // 1 is grey, 2 colour (section 8); grey from white, palettes and the like would have to be worked out.
   const kind = picture.fileDirectory.getValue('PhotometricInterpretation');
   if (kind !== undefined && kind !== 1 && kind !== 2)
-    throw new Error(`its colours are of kind ${kind}, which is read of 8 and 16 bits without zstd only`);
-  const into = { u8: Uint8Array, u16: Uint16Array, f16: undefined, f32: Float32Array }[sample];
-  const data = into ? into.from(values) : Uint16Array.from(values as Float32Array, numberToHalf);
-  return { width, height, channels: channels as Image['channels'], sample, data };
+    throw new NotRead(`its colours are of kind ${kind}, which is read of 8 and 16 bits without zstd only`);
+  const stored = picture.getSamplesPerPixel();
+  const colours = kind === 1 ? 1 : 3;
+  if (channels !== colours + (hasAlpha ? 1 : 0) || channels > stored)
+    throw new NotRead(`it has ${stored} channels for ${colours} ${colours === 1 ? 'colour' : 'colours'}`);
+  const values = await picture.readRasters({
+    interleave: true,
+    samples: Array.from({ length: channels }, (_, at) => at),
+  });
+  const [width, height] = [picture.getWidth(), picture.getHeight()];
+  if (values.length !== width * height * channels) throw new Error('its picture is not whole');
+  return { width, height, channels: channels as Image['channels'], sample, data: samplesOf(values, sample) };
+}
+
+function samplesOf(values: ArrayLike<number>, sample: 'u8' | 'u16' | 'f16' | 'f32'): Image['data'] {
+  if (sample === 'u8') return Uint8Array.from(values);
+  if (sample === 'u16') return Uint16Array.from(values);
+  if (sample === 'f16') return Uint16Array.from(values, numberToHalf);
+  return values instanceof Uint32Array
+    ? Float32Array.from(values, (code) => code / 0xffff_ffff)
+    : Float32Array.from(values);
 }
 
 /** Types of a field (TIFF 6.0, section 2). */

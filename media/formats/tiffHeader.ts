@@ -1,10 +1,12 @@
-import type { SampleFormat } from '@shale/core';
-import { aspectOf, lacking, refuseAbsurdSize, type StillHeader } from './format.ts';
+import { plural, type SampleFormat } from '@shale/core';
+import { asksToBeShown, aspectOf, lacking, refuseAbsurdSize, shownRow, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile } from './icc.ts';
+import { NotRead } from '../notRead.ts';
 
 /** Tags that are asked for (TIFF 6.0, part 1 and 2; 34675 is the ICC profile's). */
 const tag = {
+  orientation: 274,
   width: 256,
   height: 257,
   bits: 258,
@@ -121,14 +123,16 @@ function directory(file: HeaderFile): Map<number, Entry> {
 function sampleOf(bits: number, format: number): SampleFormat {
   if (format === 3) {
     if (bits === 16) return 'f16';
-    if (bits === 32) return 'f32';
+    if (bits === 32 || bits === 64) return 'f32';
   } else if (format === 1) {
     if (bits <= 8) return 'u8';
     if (bits === 10) return 'u10';
     if (bits === 12) return 'u12';
     if (bits === 16) return 'u16';
+    // Whole numbers of 32 bits as shares of the greatest.
+    if (bits === 32) return 'f32';
   }
-  throw new Error(`its samples (${bits} bits, format ${format}) are not ones that Shale knows`);
+  throw new NotRead(`its samples (${bits} bits, format ${format}) are not ones that Shale knows`);
 }
 
 /** The profile that a file holds; undefined where it has none. */
@@ -143,8 +147,16 @@ function channelsOf(photometric: number, samples: number, extra: readonly number
   // A palette's colours are one sample.
   const stored = photometric === 3 ? 1 : colours.length;
   const hasAlpha = samples > stored && (extra.length === 0 || extra[0] !== 0 || samples === stored + 1);
-  return { colours, hasAlpha };
+  return { colours, hasAlpha, beyond: samples - stored - (hasAlpha ? 1 : 0) };
 }
+
+/** How samples of more than 16 bits are stored, where they are not read as they stand. */
+const storedAs = (format: number, bits: number): [string, string][] =>
+  bits === 64
+    ? [['Stored as', 'floats of 64 bits, read as 32']]
+    : bits === 32 && format === 1
+      ? [['Stored as', 'whole numbers of 32 bits, read as shares of the greatest']]
+      : [];
 
 /** Facts, and whether every strip or tile lies within the file, from the first directory alone. */
 export function tiffHeader(file: HeaderFile): StillHeader {
@@ -163,7 +175,7 @@ export function tiffHeader(file: HeaderFile): StillHeader {
     begins = Math.min(begins, offset);
   });
   const extra = tags.get(tag.extraSamples)?.values ?? [];
-  const { colours, hasAlpha } = channelsOf(one(tag.photometric, 2), one(tag.samples, 1), extra);
+  const { colours, hasAlpha, beyond } = channelsOf(one(tag.photometric, 2), one(tag.samples, 1), extra);
   const bits = one(tag.bits, 1);
   const alphaSays = hasAlpha ? alphaKinds[extra[0] ?? 0]! : undefined;
   return {
@@ -178,9 +190,15 @@ export function tiffHeader(file: HeaderFile): StillHeader {
       ...profileFacts(profileIn(tags.get(tag.profile))),
       compression: compressions[one(tag.compression, 1)] ?? `type ${one(tag.compression, 1)}`,
       pixelAspect: aspectOf(one(tag.downUnit, 1) / one(tag.acrossUnit, 1)),
+      ...asksToBeShown(tags.get(tag.orientation)?.values[0]),
       more: [
         ...(tags.has(tag.tileWidth) ? [['Layout', 'tiles'] as [string, string]] : []),
         ...(alphaSays ? [['Alpha says', alphaSays] as [string, string]] : []),
+        ...shownRow(tags.get(tag.orientation)?.values[0]),
+        ...storedAs(one(tag.sampleFormat, 1), bits),
+        ...(beyond > 0
+          ? [['Left out', `${plural(beyond, 'channel')} beyond colours and alpha`] as [string, string]]
+          : []),
       ],
     },
     dataAt: begins > 8 ? Math.min(begins, file.size) : 8,
@@ -227,8 +245,14 @@ export function dataPieces(file: HeaderFile): DataPiece[] {
   }));
 }
 
-/** Whether channels lie in tiles of their own (planar configuration 2 with tiles; TIFF 6.0, sections 8 and 15). */
-export function hasPlanarTiles(file: HeaderFile): boolean {
+/**
+ * Whether libvips does not read it as it stands: channels in tiles of their own (planar configuration 2 with tiles; TIFF 6.0,
+ * sections 8 and 15), or more of them than colours and alpha.
+ */
+export function isBeyondLibvips(file: HeaderFile): boolean {
   const tags = directory(file);
-  return tags.has(tag.tileOffsets) && tags.get(tag.planar)?.values[0] === 2;
+  const one = (id: number, otherwise: number): number => tags.get(id)?.values[0] ?? otherwise;
+  const extra = tags.get(tag.extraSamples)?.values ?? [];
+  const { beyond } = channelsOf(one(tag.photometric, 2), one(tag.samples, 1), extra);
+  return beyond > 0 || (tags.has(tag.tileOffsets) && one(tag.planar, 1) === 2);
 }

@@ -11,6 +11,7 @@ import {
   type Stream,
 } from 'node-av';
 import { makeRate, ShaleError, type Rate } from '@shale/core';
+import { NotRead } from '../notRead.ts';
 import { check } from './libav.ts';
 
 /** What cannot be read, by the file's name. */
@@ -21,16 +22,6 @@ export const damaged = (path: string, why: string): ShaleError =>
     wayOut: 'Have the file made again, or bring it in anew.',
     subject: path,
   });
-
-/** Why a file that is whole is not read all the same, to be read behind its name. */
-class NotRead extends Error {
-  constructor(
-    message: string,
-    readonly wayOut: string,
-  ) {
-    super(message);
-  }
-}
 
 /** An error as it is told: what is not read is not called damaged. */
 function told(path: string, error: unknown): ShaleError {
@@ -105,6 +96,8 @@ export async function withFile<T>(path: string, work: (input: FormatContext) => 
 export function streamOf(input: FormatContext, type: 'pictures' | 'sound'): Stream {
   const index = input.findBestStream(type === 'pictures' ? AVMEDIA_TYPE_VIDEO : AVMEDIA_TYPE_AUDIO);
   const stream = input.streams.find((one) => one.index === index);
+  // One that tells of no stream at all is cut in its header.
+  if (!stream && input.streams.length === 0) throw new Error('it holds neither picture nor sound');
   if (!stream && type === 'pictures')
     throw new NotRead(
       input.streams.some(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO)
