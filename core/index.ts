@@ -284,6 +284,7 @@ export {
   specSchema,
   usualTemplate,
 } from './spec/schema.ts';
+export { unsaidColour } from './spec/told.ts';
 export { type Between, betweenWords, isPlainTime, onesWords, plainTime, type TimeSpec } from './spec/time.ts';
 export {
   chromaOf,

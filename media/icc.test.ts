@@ -2,7 +2,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { primariesSchema, transferSchema, type Image, type Transfer } from '@shale/core';
+import { parseSpec, primariesSchema, transferSchema, unsaidColour, type Image, type Primaries } from '@shale/core';
 import { probeStill, readStill, usualSettings, writeStill } from './formats/index.ts';
 import { profileFacts, readProfile } from './formats/icc.ts';
 import { makeProfile } from './formats/iccWrite.ts';
@@ -20,7 +20,8 @@ const image: Image = {
   sample: 'u8',
   data: Uint8Array.from({ length: 96 }, (_, at) => at * 2),
 };
-const said = transferSchema.options.filter((one): one is Exclude<Transfer, 'film-log'> => one !== 'film-log');
+/** Those that a profile has a form for. */
+const said = transferSchema.options.filter((one) => !['film-log', 'pq', 'hlg'].includes(one));
 
 test.each(said.flatMap((transfer) => primariesSchema.options.map((primaries) => [transfer, primaries] as const)))(
   '%s with %s is said by PNG, JPEG and TIFF, and its samples stay as they are',
@@ -35,6 +36,23 @@ test.each(said.flatMap((transfer) => primariesSchema.options.map((primaries) => 
       expect(await probeStill(path)).toMatchObject({ transfer, primaries });
       if (format !== 'jpeg') expect((await readStill(path)).data).toEqual(image.data);
     }
+  },
+);
+
+test.each(['pq', 'hlg'] as const)(
+  '%s is said by PNG alone, by its code points, beside primaries that have one',
+  async (transfer) => {
+    const told = async (format: 'png' | 'tiff', primaries: Primaries) => {
+      const path = join(folder, `${transfer}-${primaries}.${format}`);
+      await writeStill(path, format, image, { ...usualSettings, transfer, primaries });
+      expect((await readStill(path)).data).toEqual(image.data);
+      const write = parseSpec({ version: 1, write: { format, sample: 'u8', alpha: 'none', transfer } }).write;
+      return [(await probeStill(path)).transfer, unsaidColour(write, primaries) === undefined];
+    };
+    for (const primaries of ['bt709', 'p3', 'bt2020'] as const)
+      expect(await told('png', primaries)).toEqual([transfer, true]);
+    expect(await told('png', 'acescg')).toEqual([undefined, false]);
+    expect(await told('tiff', 'bt2020')).toEqual([undefined, false]);
   },
 );
 

@@ -5,7 +5,7 @@ import { mayDropFrames, parseTimecode, printTimecode } from '../timing/timecode.
 import { colourNamed, overlaps, type EditEvent, type EditList } from './events.ts';
 
 /** An event: number, reel, track, transition with its length, and four timecodes. */
-const eventLine = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+([A-Z][A-Z0-9]*)(?:\s+(\d+))?\s+(\S+)\s+(\S+)\s+(\S+)\s+(\S+)$/;
+const eventLine = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+([A-Z][A-Z0-9]*)(?:\s+(\d+))?\s+(\S+)\s+(\S+)\s+(\S+)\s+(\S+)$/i;
 /** `* LOC: 01:00:02:00 RED name`, as several programs write markers into comments. */
 const markerLine = /^\*\s*LOC:\s*(\S+)\s+(\S+)\s*(.*)$/i;
 
@@ -18,10 +18,47 @@ export function readEdl(text: string, rate: Rate): EditList {
   const list: EditList = { title: '', events: [], markers: [], problems: [] };
   let drop = false;
   let last: EditEvent | undefined;
+  /** Whether the last event comes in by a transition: what it comes from is named beside it. */
+  let blends = false;
+  /** Lines of events that hold sound alone. */
+  const heard: number[] = [];
   const say = (line: number, code: string, fact: string, wayOut: string) =>
     list.problems.push({ code, fact: `Line ${line}: ${fact}`, wayOut, subject: `line ${line}` });
   const time = (code: string): number =>
     parseTimecode(drop && mayDropFrames(rate) ? code.replace(/:(\d+)$/, ';$1') : code, rate);
+  const takeEvent = (event: string[], number: number): void => {
+    last = undefined;
+    const [, , reel, track, kind, , a, b, c, d] = event;
+    const transition = kind!.toUpperCase();
+    if (!/^(V\d*|B|AA?\/V|VA?\d*)$/i.test(track!)) {
+      heard.push(number);
+      return;
+    }
+    const [from, to, start, end] = [a, b, c, d].map((code) => time(code!)) as [number, number, number, number];
+    // A transition begins with what it comes from, which has no length of its own: the event behind it has the picture.
+    if (to === from && end === start) return;
+    if (end <= start || to <= from) {
+      say(number, 'edit-range', `event ${event[1]} ends before it begins.`, 'Correct its timecodes.');
+      return;
+    }
+    if (transition !== 'C')
+      say(
+        number,
+        'edit-transition',
+        `event ${event[1]} is a ${transition.startsWith('W') ? 'wipe' : transition === 'D' ? 'dissolve' : `transition "${transition}"`}; it is taken as a cut.`,
+        'Make the transition where the shots are put together.',
+      );
+    if (to - from !== end - start)
+      say(
+        number,
+        'edit-speed',
+        `event ${event[1]} takes ${to - from} frames for ${end - start}: its speed is changed, which is not carried.`,
+        'Retime the shot by a curve, or bring a list without changes of speed.',
+      );
+    last = { at: `event ${event[1]}`, reel: reel!, source: { from, to }, record: { from: start, to: end } };
+    blends = transition !== 'C';
+    list.events.push(last);
+  };
   text.split(/\r\n|\r|\n/).forEach((raw, index) => {
     const line = raw.trim();
     const number = index + 1;
@@ -46,37 +83,14 @@ export function readEdl(text: string, rate: Rate): EditList {
     try {
       const event = eventLine.exec(line);
       if (event) {
-        last = undefined;
-        const [, , reel, track, transition, , a, b, c, d] = event as unknown as string[];
-        if (!/^(V\d*|B|AA?\/V|VA?\d*)$/i.test(track!)) return;
-        const [from, to, start, end] = [a, b, c, d].map((code) => time(code!)) as [number, number, number, number];
-        if (end <= start || to < from) {
-          say(number, 'edit-range', `event ${event[1]} ends before it begins.`, 'Correct its timecodes.');
-          return;
-        }
-        if (transition !== 'C')
-          say(
-            number,
-            'edit-transition',
-            `event ${event[1]} is a ${transition!.startsWith('W') ? 'wipe' : transition === 'D' ? 'dissolve' : `transition "${transition}"`}; it is taken as a cut.`,
-            'Make the transition where the shots are put together.',
-          );
-        // The first half of a dissolve has no length of its own.
-        if (to === from) return;
-        if (to - from !== end - start)
-          say(
-            number,
-            'edit-speed',
-            `event ${event[1]} takes ${to - from} frames for ${end - start}: its speed is changed, which is not carried.`,
-            'Retime the shot by a curve, or bring a list without changes of speed.',
-          );
-        last = { at: `event ${event[1]}`, reel: reel!, source: { from, to }, record: { from: start, to: end } };
-        list.events.push(last);
+        takeEvent([...event], number);
         return;
       }
-      const name = /^\*\s*(?:FROM CLIP NAME|SOURCE FILE):\s*(.+)$/i.exec(line);
+      const name = /^\*\s*(FROM CLIP NAME|TO CLIP NAME|SOURCE FILE):\s*(.+)$/i.exec(line);
       if (name) {
-        if (last) last.clip = name[1]!.trim();
+        const isFrom = /^FROM/i.test(name[1]!);
+        // Of a transition the event is what it goes to.
+        if (last && (!/^(FROM|TO)/i.test(name[1]!) || isFrom !== blends)) last.clip = name[2]!.trim();
         return;
       }
       const marker = markerLine.exec(line);
@@ -94,8 +108,17 @@ export function readEdl(text: string, rate: Rate): EditList {
         });
         return;
       }
-      if (/^M2\s/i.test(line)) {
-        say(number, 'edit-speed', 'a change of speed is not carried.', 'Retime the shot by a curve.');
+      const speed = /^M2\s+\S+\s+(-?[\d.]+)/i.exec(line);
+      if (speed) {
+        // Frames a second at which the source plays: its own rate is no change.
+        const own = [rate.num / rate.den, Math.round(rate.num / rate.den)];
+        if (own.every((one) => Math.abs(Number(speed[1]) - one) > 0.05))
+          say(
+            number,
+            'edit-speed',
+            `a speed of ${speed[1]} frames a second is not carried.`,
+            'Retime the shot by a curve.',
+          );
         return;
       }
       // Comments and what else programs write between events.
@@ -112,6 +135,13 @@ export function readEdl(text: string, rate: Rate): EditList {
       say(number, 'edit-timecode', fact, wayOut);
     }
   });
+  if (heard.length > 0)
+    say(
+      heard[0]!,
+      'edit-sound',
+      `${heard.length === 1 ? 'this event is' : `${heard.length} events, from this one on, are`} of sound alone and not carried.`,
+      'Lay the sound under the video by itself.',
+    );
   list.problems.push(...overlaps(list.events));
   if (list.events.length === 0 && list.markers.length === 0 && list.problems.length === 0) list.problems.push(noEvents);
   return list;

@@ -68,6 +68,7 @@ test('cuts of an edit list become shots; what cannot is said by its line, and no
     'edit-no-timecode',
     'edit-range',
     'edit-reel-unknown',
+    'edit-sound',
     'edit-timecode',
     'edit-transition',
   ]);
@@ -98,6 +99,99 @@ test('events that stand on each other are told, and a list in drop-frame counts 
   );
   expect(skipped.problems[0]!.fact).toContain('skips');
   expect(readEdl('FCM: DROP FRAME\n', parseRate('25')).problems[0]!.code).toBe('edit-rate');
+});
+
+describe('what an edit list is made of beside cuts', () => {
+  const read = (...lines: string[]) => readEdl(lines.join('\n'), parseRate('25'));
+  const codesOf = ({ problems }: ReturnType<typeof read>) => problems.map(({ code, subject }) => [code, subject]);
+
+  test('a dissolve is the shot that it goes to, under its own name; what it comes from has no length and is no fault', () => {
+    const list = read(
+      '001  A        V     C        00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00',
+      '* FROM CLIP NAME: first',
+      '002  A        V     C        00:00:02:00 00:00:02:00 01:00:02:00 01:00:02:00',
+      '002  B        V     D    012 00:00:10:00 00:00:13:00 01:00:02:00 01:00:05:00',
+      '* FROM CLIP NAME: first',
+      '* TO CLIP NAME: second',
+    );
+    expect(list.events.map(({ reel, clip, source }) => [reel, clip, source.to - source.from])).toEqual([
+      ['A', 'first', 50],
+      ['B', 'second', 75],
+    ]);
+    expect(codesOf(list)).toEqual([['edit-transition', 'line 4']]);
+  });
+
+  test('sound alone is said once, by the line of the first; small letters are read', () => {
+    const list = read(
+      '001  a        v     c        00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00',
+      '002  A        A     C        00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00',
+      '003  A        A2    C        00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00',
+    );
+    expect(list.events).toHaveLength(1);
+    expect(codesOf(list)).toEqual([['edit-sound', 'line 2']]);
+    expect(list.problems[0]!.fact).toContain('2 events');
+  });
+
+  test('a speed that is none is no change; any other is said by its line', () => {
+    const event = '001  A        V     C        00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00';
+    expect(codesOf(read(event, 'M2   A       025.0                00:00:00:00'))).toEqual([]);
+    expect(codesOf(read(event, 'M2   A       -12.5                00:00:00:00'))).toEqual([['edit-speed', 'line 2']]);
+  });
+
+  test('a length of the source alone, or of the result alone, is no event', () => {
+    const still = '001  A        V     C        00:00:02:00 00:00:02:00 01:00:00:00 01:00:02:00';
+    expect(codesOf(read(still))).toEqual([['edit-range', 'line 1']]);
+  });
+});
+
+describe('what a timeline is made of beside cuts', () => {
+  const span = (from: number, length: number) => ({
+    start_time: { value: from, rate: 25 },
+    duration: { value: length, rate: 25 },
+  });
+  const clip = (more: object) => ({
+    ...{ OTIO_SCHEMA: 'Clip.2', name: 'yard', source_range: span(10, 50) },
+    media_reference: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///a/yard%20a.mov' },
+    ...more,
+  });
+  const read = (...children: object[]) =>
+    readOtio(
+      JSON.stringify({
+        OTIO_SCHEMA: 'Timeline.1',
+        tracks: { OTIO_SCHEMA: 'Stack.1', children: [{ OTIO_SCHEMA: 'Track.1', kind: 'Video', children }] },
+      }),
+      parseRate('25'),
+    );
+
+  test('frames that a reference numbers are a reel by their pattern, a file by its name', () => {
+    const frames = {
+      OTIO_SCHEMA: 'ImageSequenceReference.1',
+      name_prefix: 'pan.',
+      name_suffix: '.exr',
+      frame_zero_padding: 4,
+    };
+    const { events, problems } = read(clip({}), clip({ media_reference: frames }));
+    expect(events.map(({ reel }) => reel)).toEqual(['yard a.mov', 'pan.####.exr']);
+    expect(problems).toEqual([]);
+  });
+
+  test('what is switched off is left out, with its room; a change of speed is said', () => {
+    const warp = (scalar: number) => ({ effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: scalar }] });
+    const list = read(
+      clip({ enabled: false }),
+      clip(warp(2)),
+      clip(warp(1)),
+      clip({ effects: [{ OTIO_SCHEMA: 'FreezeFrame.1' }] }),
+    );
+    expect(list.events.map(({ record }) => record.from)).toEqual([50, 100, 150]);
+    expect(list.problems.map(({ code }) => code)).toEqual(['edit-disabled', 'edit-speed', 'edit-speed']);
+    expect(list.problems[1]!.fact).toContain('2 times its speed');
+  });
+
+  test('markers of a trimmed clip lie where its range puts them', () => {
+    const mark = { OTIO_SCHEMA: 'Marker.2', name: 'bell', marked_range: span(20, 1) };
+    expect(read(clip({}), clip({ markers: [mark] })).markers).toMatchObject([{ frame: 60, name: 'bell' }]);
+  });
 });
 
 const markers = fc.array(

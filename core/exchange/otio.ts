@@ -22,6 +22,11 @@ interface Item {
   source_range?: z.infer<typeof rangeSchema> | null;
   media_reference?: {
     target_url?: string;
+    /** Of an ImageSequenceReference: what its frames are called, and by which number they begin. */
+    name_prefix?: string;
+    name_suffix?: string;
+    start_frame?: number;
+    frame_zero_padding?: number;
     name?: string | null;
     available_range?: z.infer<typeof rangeSchema> | null;
   } | null;
@@ -32,6 +37,9 @@ interface Item {
   kind?: string;
   markers?: unknown[];
   metadata?: Record<string, unknown>;
+  /** False where it is switched off. */
+  enabled?: boolean;
+  effects?: { OTIO_SCHEMA?: string; time_scalar?: number }[];
 }
 
 const kindOf = ({ OTIO_SCHEMA }: Item): string => OTIO_SCHEMA.replace(/\.\d+$/, '');
@@ -166,10 +174,20 @@ class Reading {
       this.say('edit-range', `${what} has no length.`, 'Correct it, or take it out.');
       return 0;
     }
-    const url = media?.target_url;
+    if (item.enabled === false) {
+      this.say('edit-disabled', `${what} is switched off and left out.`, 'Switch it on where the timeline was made.');
+      return length;
+    }
+    for (const { OTIO_SCHEMA: effect = '', time_scalar: speed } of item.effects ?? [])
+      if (/^(FreezeFrame|(Linear)?TimeWarp|TimeEffect)\b/.test(effect) && speed !== 1)
+        this.say(
+          'edit-speed',
+          `${what} ${effect.startsWith('Freeze') ? 'holds one frame' : `plays at ${speed ?? 'another'} times its speed`}, which is not carried.`,
+          'Retime the shot by a curve, or bring a timeline without changes of speed.',
+        );
     this.list.events.push({
       at: what,
-      reel: url ? decodeURIComponent(url.slice(url.lastIndexOf('/') + 1)) : what,
+      reel: reelOf(media) ?? what,
       clip: item.name ?? undefined,
       source: { from, to: from + length },
       record: { from: at, to: at + length },
@@ -177,6 +195,13 @@ class Reading {
     this.markers(item.markers, at, from, what);
     return length;
   }
+}
+
+/** The file, or the frames, that a reference names. */
+function reelOf(media: Item['media_reference']): string | undefined {
+  if (media?.target_url) return decodeURIComponent(media.target_url.slice(media.target_url.lastIndexOf('/') + 1));
+  if (media?.name_prefix === undefined) return undefined;
+  return `${media.name_prefix}${'#'.repeat(Math.max(1, media.frame_zero_padding ?? 1))}${media.name_suffix ?? ''}`;
 }
 
 const time = (value: number, { num, den }: Rate) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: num / den });

@@ -107,4 +107,4 @@ const beginning = ({ events }: EditList, kind: ListKind): number =>
 
 /** What is wrong with cuts matters to markers only where there are none. */
 const markerMatters = (code: string, { markers }: EditList): boolean =>
-  markers.length === 0 || !/^edit-(transition|speed|overlap|gap|tracks)$/.test(code);
+  markers.length === 0 || !/^edit-(transition|speed|sound|disabled|overlap|gap|tracks)$/.test(code);

@@ -4,8 +4,12 @@ import type { SettingName, WriteSettings } from './settings.ts';
 
 /** What a file can say beside its samples. */
 export interface Told {
-  /** Curves and primaries that a file can name; `profile` for all but a film's log curve, `usual` for sRGB with BT.709 alone. */
-  colour: 'profile' | 'usual' | 'linear' | { transfers: readonly Transfer[]; primaries: readonly Primaries[] };
+  /**
+   * Curves and primaries that a file can name; `profile` for all but a film's log curve and those of high dynamic range,
+   * `points` for these too by their code points, `usual` for sRGB with BT.709 alone.
+   */
+  colour:
+    'profile' | 'points' | 'usual' | 'linear' | { transfers: readonly Transfer[]; primaries: readonly Primaries[] };
   rate?: boolean;
   timecode?: boolean;
   pixelAspect?: boolean;

@@ -1,12 +1,12 @@
 import { z } from 'zod';
 
-/** The curves that are written. */
-export const transferSchema = z.enum(['srgb', 'linear', 'bt709', 'gamma-2.2', 'gamma-2.4', 'film-log']);
+/** The curves that are read and written. */
+export const transferSchema = z.enum(['srgb', 'linear', 'bt709', 'gamma-2.2', 'gamma-2.4', 'film-log', 'pq', 'hlg']);
 export type Transfer = z.infer<typeof transferSchema>;
 
-/** The curves that a source can be declared to have: those, and two that are read only. */
-export const declaredTransferSchema = z.enum([...transferSchema.options, 'pq', 'hlg']);
-export type DeclaredTransfer = z.infer<typeof declaredTransferSchema>;
+/** The curves that a source can be declared to have: the same. */
+export const declaredTransferSchema = transferSchema;
+export type DeclaredTransfer = Transfer;
 
 /** Primaries and white by the standards' names: ITU-R BT.709, SMPTE RP 431-2 with D65, ITU-R BT.2020, SMPTE ST 2065 AP1. */
 export const primariesSchema = z.enum(['bt709', 'p3', 'bt2020', 'acescg']);

@@ -50,7 +50,8 @@ export function startingSpec(source: Source, declaration: Declaration): Spec {
 /** The curve in which values are shown as they are: a video's own where it is one for screens, else sRGB. */
 function displayCurve(source: Source, { transfer }: Declaration): Transfer {
   const own = transferSchema.safeParse(transfer.value);
-  return source.kind === 'clip' && own.success && own.data !== 'linear' && own.data !== 'film-log' ? own.data : 'srgb';
+  const isForScreens = own.success && !['linear', 'film-log', 'pq', 'hlg'].includes(own.data);
+  return source.kind === 'clip' && isForScreens ? own.data : 'srgb';
 }
 
 /** A spec of a video that plays easily: H.264, or VP9 where alpha is to stay. @param scale of each side, above 0 to 1 */

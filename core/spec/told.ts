@@ -15,20 +15,25 @@ export function unsaidColour({ format, sample, transfer }: Spec['write'], primar
   const { colour } = writtenOf(format).told;
   const usualCurve = isFloat(sample) ? 'linear' : 'srgb';
   const unsaid = [
-    ...(saysTransfer(colour, transfer, usualCurve) ? [] : [transferWords[transfer]]),
+    ...(saysTransfer(colour, transfer, primaries, usualCurve) ? [] : [transferWords[transfer]]),
     ...(saysPrimaries(colour, primaries) ? [] : [primariesWords[primaries]]),
   ];
   return unsaid.length === 0 ? undefined : `${formatRules[format].words} cannot say ${unsaid.join(' and ')}`;
 }
 
-function saysTransfer(colour: Told['colour'], transfer: Transfer, usual: Transfer): boolean {
+function saysTransfer(colour: Told['colour'], transfer: Transfer, primaries: Primaries, usual: Transfer): boolean {
   if (typeof colour === 'object') return colour.transfers.includes(transfer);
-  if (colour === 'profile') return transfer !== 'film-log';
+  // Curves of high dynamic range have no form in a profile, and code points only beside primaries that have one.
+  if (transfer === 'pq' || transfer === 'hlg') return colour === 'points' && primaries !== 'acescg';
+  if (colour === 'profile' || colour === 'points') return transfer !== 'film-log';
   return transfer === (colour === 'linear' ? 'linear' : usual);
 }
 
 const saysPrimaries = (colour: Told['colour'], primaries: Primaries): boolean =>
-  colour === 'profile' || primaries === 'bt709' || (typeof colour === 'object' && colour.primaries.includes(primaries));
+  colour === 'profile' ||
+  colour === 'points' ||
+  primaries === 'bt709' ||
+  (typeof colour === 'object' && colour.primaries.includes(primaries));
 
 /** What a source's files say and a result's cannot, by its names. */
 export function droppedFacts(facts: Facts, format: Format): string[] {

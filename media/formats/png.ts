@@ -177,7 +177,9 @@ const profileChunk = (profile: Buffer): Buffer =>
   chunk('iCCP', Buffer.concat([Buffer.from('Shale\0\0', 'latin1'), deflateSync(profile)]));
 
 /** Code points of transfer and primaries where there are any (ITU-T H.273, tables 2 and 3). */
-const transferCodes: Partial<Record<Transfer, number>> = { srgb: 13, linear: 8, bt709: 1, 'gamma-2.2': 4 };
+const transferCodes: Partial<Record<Transfer, number>> = {
+  ...{ srgb: 13, linear: 8, bt709: 1, 'gamma-2.2': 4, pq: 16, hlg: 18 },
+};
 const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
 
 const longs = (...values: number[]): Buffer => {

@@ -50,7 +50,9 @@ export interface VideoSettings extends CodecSettings {
 }
 
 /** Codes of ITU-T H.273, tables 2 and 3. */
-const transferCodes: Partial<Record<Transfer, number>> = { bt709: 1, 'gamma-2.2': 4, linear: 8, srgb: 13 };
+const transferCodes: Partial<Record<Transfer, number>> = {
+  ...{ bt709: 1, 'gamma-2.2': 4, linear: 8, srgb: 13, pq: 16, hlg: 18 },
+};
 const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
 const unsaid = 2;
 

@@ -2,7 +2,7 @@ import type { Told } from '../record.ts';
 
 /** Videos name curve and primaries by the codes of ITU-T H.273, which has none for a film's log curve nor for AP1. */
 export const toldInVideo = {
-  colour: { transfers: ['srgb', 'linear', 'bt709', 'gamma-2.2'], primaries: ['bt709', 'p3', 'bt2020'] },
+  colour: { transfers: ['srgb', 'linear', 'bt709', 'gamma-2.2', 'pq', 'hlg'], primaries: ['bt709', 'p3', 'bt2020'] },
   rate: true,
   timecode: true,
   pixelAspect: true,

@@ -14,7 +14,7 @@ export const png = {
     alpha: true,
     alphaRule: 'straight',
     lossless: true,
-    told: { colour: 'profile', pixelAspect: true },
+    told: { colour: 'points', pixelAspect: true },
     settings: () => ['effort'],
     compression: ({ effort }) => `effort ${effort}`,
   },
