@@ -60,7 +60,7 @@ export const videoFields = {
     schema: z.int().min(10).max(2_000_000).nullable().default(null),
     label: 'Kilobits a second, at most',
     form: { kind: 'whole', none: 'no limit' },
-    applies: byBitrate,
+    applies: byRate,
   }),
   /** Two passes look at all of it before they spend bits. Of `bitrate` only. */
   passes: field({

@@ -1,5 +1,4 @@
 import type { Facts } from '../numbering/source.ts';
-import type { Transfer } from './colourNames.ts';
 import { makeConverter } from './convert.ts';
 import { pad } from './geometry.ts';
 import { fullAlpha, greyToColour, hasAlphaChannel, makeSamples, type Image } from './image.ts';
@@ -55,8 +54,7 @@ export function fitToShape(image: Image, shape: Shape, from: Recipe['from']): Im
     from: { ...from, alpha: from.alpha === 'ignore' || from.alpha === 'on-colour' ? 'straight' : from.alpha },
     under: null,
     picture: { ...untouched, resize },
-    // The curve is not changed, so that one that is never written does as well.
-    to: { alpha, transfer: from.transfer as Transfer, primaries: from.primaries, sample: 'f32', matte: null },
+    to: { alpha, transfer: from.transfer, primaries: from.primaries, sample: 'f32', matte: null },
   };
   const { image: resized } = makeConverter(recipe, same.sample)(same);
   const { width, height } = resizedSize(same, resize);

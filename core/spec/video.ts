@@ -90,9 +90,10 @@ export function videoWords(format: Format, video: VideoSpec): string {
   const rules = codecRecord(format)!;
   if (rules.controls === 'lossless') return 'lossless';
   if (rules.controls === 'profile') return rules.profile!;
+  const most = video.maxBitrate ? `, at most ${video.maxBitrate}` : '';
   const amount =
     video.control === 'quality'
-      ? `quality ${Math.min(rules.crf!.most, video.crf ?? rules.crf!.start)}`
-      : `${video.bitrate} kb/s${video.maxBitrate ? `, at most ${video.maxBitrate}` : ''}${video.passes === 2 && rules.twoPasses ? ' in two passes' : ''}`;
+      ? `quality ${Math.min(rules.crf!.most, video.crf ?? rules.crf!.start)}${most && `${most} kb/s`}`
+      : `${video.bitrate} kb/s${most}${video.passes === 2 && rules.twoPasses ? ' in two passes' : ''}`;
   return `${amount}, ${chromaOf(format, video)}`;
 }

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { numberToHalf, takenAs, type Declaration, type Image } from '@shale/core';
 import { makePreview } from '../preview.ts';
 import sharp from 'sharp';
+import { mirrorOf, turnOf } from './clipTraits.ts';
 import { probeClip, probeSound, readPicture } from './clip.ts';
 
 // The demo footage, drawn by the set-up of the tests.
@@ -113,4 +114,18 @@ describe('previews', () => {
     const { data, info } = await pixels(wide, taken('straight', 'srgb'), 40);
     expect([info.width, info.height, data[0]]).toEqual([40, 10, 70]);
   });
+});
+
+test.each([
+  ['as stored', [1, 0, 0, 1], 0, undefined],
+  ['a quarter clockwise', [0, 1, -1, 0], 90, undefined],
+  ['half', [-1, 0, 0, -1], 180, undefined],
+  ['flipped across', [-1, 0, 0, 1], 0, 2],
+  ['flipped down, which is half a turn and a flip across', [1, 0, 0, -1], 180, 2],
+] as const)('a picture that asks to be shown %s', (_words, [a, b, c, d], turn, mirror) => {
+  const matrix = Buffer.alloc(36);
+  [a, b, 0, c, d, 0, 0, 0].forEach((value, at) => matrix.writeInt32LE(value * 65_536, at * 4));
+  const codecpar = { getCodedSideData: () => matrix };
+  expect(turnOf(matrix)).toBe(turn);
+  expect(mirrorOf({ codecpar } as never)).toBe(mirror);
 });

@@ -17,10 +17,10 @@ import {
   type Image,
   type Rate,
 } from '@shale/core';
-import { primariesByCode, refuseAbsurdSize, transferByCode } from '../formats/format.ts';
+import { asksToBeShown, primariesByCode, refuseAbsurdSize, shownRow, transferByCode } from '../formats/format.ts';
 import { indexOf, type ClipIndex } from './clipIndex.ts';
 import { ClipReader } from './clipReader.ts';
-import { clipTraits } from './clipTraits.ts';
+import { clipTraits, mirrorOf } from './clipTraits.ts';
 import { givenAs, layoutOf } from './colouring.ts';
 import { seenFields } from './fields.ts';
 import { decoderOf, fraction, streamOf, withFile } from './open.ts';
@@ -45,6 +45,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
     refuseAbsurdSize(codecpar.width, codecpar.height);
     const decoder = decoderOf(stream);
     const traits = clipTraits(stream);
+    const mirror = mirrorOf(stream);
     const index = await indexOf(path);
     const base = { num: stream.timeBase.num, den: stream.timeBase.den };
     const said = fraction(stream.avgFrameRate.num, stream.avgFrameRate.den);
@@ -82,6 +83,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
     const timecode = stream.metadata?.get('timecode') ?? input.metadata?.get('timecode');
     const facts: Facts = {
       ...uprightSize(codecpar, traits.turn),
+      ...asksToBeShown(mirror),
       format: clip.codec,
       sample,
       channels: [...(grey ? ['Y'] : ['R', 'G', 'B']), ...(alpha ? ['A'] : [])],
@@ -94,6 +96,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       clip,
       ...(timecode ? { timecode } : {}),
       more: [
+        ...shownRow(mirror),
         ['Codec', decoder.longName ?? ''],
         ['Pixels', `${traits.pixels}, ${bits} bits`],
         [

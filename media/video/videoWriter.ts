@@ -113,12 +113,13 @@ export class VideoWriter {
     if (pixels.startsWith('yuv420') || pixels.startsWith('yuva420')) context.chromaLocation = AVCHROMA_LOC_LEFT;
     context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
     made.prepare?.(context, settings);
-    if (controls === 'rate' && video.control === 'bitrate') {
-      context.bitRate = BigInt(video.bitrate) * 1000n;
-      if (video.maxBitrate !== null) {
-        context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
-        context.rcBufferSize = video.maxBitrate * 1000;
-      }
+    if (controls === 'rate' && video.control === 'bitrate') context.bitRate = BigInt(video.bitrate) * 1000n;
+    // A most holds beside a quality too: it is given up where the pictures ask for more.
+    if (controls === 'rate' && video.maxBitrate !== null) {
+      context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
+      context.rcBufferSize = video.maxBitrate * 1000;
+      // VP9 keeps a quality below a rate by that rate itself.
+      if (format === 'vp9' && video.control === 'quality') context.bitRate = context.rcMaxRate;
     }
     try {
       const opened = await context.open2(codec, Dictionary.fromObject({ threads: '0', ...made.options(settings) }));

@@ -205,9 +205,9 @@ describe('the form of a video has the fields of its codec, and no others', () =>
   };
   // Counted by hand from what each codec library takes.
   test.each([
-    ['h264', 'quality', 10],
+    ['h264', 'quality', 11],
     ['h264', 'bitrate', 12],
-    ['vp9', 'quality', 8],
+    ['vp9', 'quality', 9],
     ['prores4444', 'quality', 3],
     ['ffv1', 'quality', 2],
     ['pngmov', 'quality', 3],
