@@ -102,7 +102,7 @@ test('headers are read for all kinds at once; each answers for itself', async ()
   expect(told).toMatchObject([
     { facts: { format: 'exr', width: 20 } },
     { problem: { code: 'file-gone' } },
-    { problem: { code: 'damaged-file' } },
+    { problem: { code: 'format-not-read' } },
   ]);
 });
 

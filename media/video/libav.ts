@@ -72,11 +72,18 @@ export async function decodePacket(codecId: AVCodecID, bytes: Buffer): Promise<F
   }
 }
 
+/** Curve and primaries by their code points (ITU-T H.273, tables 2 and 3); 2 says nothing. */
+export interface ColourCodes {
+  transfer: number;
+  primaries: number;
+}
+
 /** Encodes one picture, given as the planes' bytes one after another without gaps, with a still codec. */
 export async function encodePacket(
   encoder: NonNullable<ReturnType<typeof Codec.findEncoder>>,
   picture: { width: number; height: number; format: AVPixelFormat; bytes: Buffer },
   options: Record<string, string | number> = {},
+  colour?: ColourCodes,
 ): Promise<Buffer> {
   const context = new CodecContext();
   const packet = new Packet();
@@ -89,8 +96,16 @@ export async function encodePacket(
     context.timeBase = { num: 1, den: 25 } as CodecContext['timeBase'];
     context.threadCount = 1;
     context.setFlags(AV_CODEC_FLAG_BITEXACT);
+    if (colour) {
+      context.colorTrc = colour.transfer as CodecContext['colorTrc'];
+      context.colorPrimaries = colour.primaries as CodecContext['colorPrimaries'];
+    }
     check(await context.open2(encoder, Dictionary.fromObject(options)), 'opening the encoder');
     fillFrame(frame, picture);
+    if (colour) {
+      frame.colorTrc = colour.transfer as Frame['colorTrc'];
+      frame.colorPrimaries = colour.primaries as Frame['colorPrimaries'];
+    }
     check(await context.sendFrame(frame), 'encoding');
     check(await context.sendFrame(null), 'encoding');
     packet.alloc();

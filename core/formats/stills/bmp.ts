@@ -16,7 +16,7 @@ export const bmp = {
   documented: {
     read: 'palettes, run-length coded or not, 16, 24, 32 bits, masks',
     written: '24 bits; 32 with alpha and masks',
-    colour: 'none: sRGB is taken',
+    colour: 'none: you declare it',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

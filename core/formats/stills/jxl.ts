@@ -8,17 +8,23 @@ export const jxl = {
   writes: {
     samples: ['u8', 'u16', 'f32'],
     alpha: true,
+    alphaRule: 'straight',
     lossless: true,
     without: [2],
-    told: { colour: 'usual' },
+    told: {
+      colour: {
+        transfers: ['srgb', 'linear', 'bt709', 'gamma-2.2', 'pq', 'hlg'],
+        primaries: ['bt709', 'p3', 'bt2020'],
+      },
+    },
     settings: ({ lossless }) => (lossless ? ['lossless'] : ['lossless', 'quality']),
     compression: ({ lossless, quality }) => (lossless ? 'lossless' : `quality ${quality}`),
     lossy: ({ lossless, quality }) => (lossless ? undefined : `JPEG XL at quality ${quality}`),
   },
   documented: {
-    read: '8 to 16 bits, float',
+    read: '8 to 16 bits, float; grey and colour, with and without alpha; no animations',
     written: '8, 16 bits, float; lossless or by quality',
-    colour: 'none: sRGB, or linear for floats, is taken',
+    colour: 'its own; all but gamma 2.4, film log and ACEScg',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

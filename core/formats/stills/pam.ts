@@ -15,7 +15,7 @@ export const pam = {
   documented: {
     read: 'any greatest sample, with and without alpha',
     written: '8, 16 bits, with and without alpha',
-    colour: 'none: sRGB is taken',
+    colour: 'none: you declare it',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

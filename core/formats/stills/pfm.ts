@@ -16,7 +16,7 @@ export const pfm = {
   documented: {
     read: 'float',
     written: 'float',
-    colour: 'none: linear is taken',
+    colour: 'none: you declare it',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

@@ -15,7 +15,7 @@ export const pnm = {
   documented: {
     read: 'PBM, PGM, PPM: bytes and text, any greatest sample',
     written: '8, 16 bits',
-    colour: 'none: sRGB is taken',
+    colour: 'none: you declare it',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

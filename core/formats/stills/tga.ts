@@ -16,7 +16,7 @@ export const tga = {
   documented: {
     read: 'grey, palettes, colour of 15, 16, 24, 32 bits, RLE or not',
     written: '8, 24, 32 bits, RLE',
-    colour: 'none: sRGB is taken',
+    colour: 'none: you declare it',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

@@ -28,7 +28,7 @@ export const tiff = {
     compressedAs: ({ tiffCompression }) => tiffCompression,
   },
   documented: {
-    read: '8, 16 bits, half, float; strips and tiles',
+    read: '8, 16 bits, half, float, and 32-bit whole numbers and 64-bit floats as floats; strips, tiles, planes',
     written: '8, 16 bits, float; none, LZW, deflate; alpha said as it is meant',
     colour: 'by a profile; all but film log',
     rate: 'no',

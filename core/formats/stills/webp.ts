@@ -4,7 +4,11 @@ export const webp = {
   words: 'WebP',
   endings: ['webp'],
   reads: ['u8'],
-  usual: { alpha: { value: 'straight', detail: 'WebP defines alpha as straight' } },
+  usual: {
+    transfer: { value: 'srgb', detail: 'WebP without a profile means sRGB' },
+    primaries: { value: 'bt709', detail: 'WebP without a profile means sRGB' },
+    alpha: { value: 'straight', detail: 'WebP defines alpha as straight' },
+  },
   writes: {
     samples: ['u8'],
     alpha: true,
@@ -19,7 +23,7 @@ export const webp = {
   documented: {
     read: 'lossless and lossy, animations',
     written: 'lossless (clear colours kept) or by quality',
-    colour: 'none: sRGB is taken',
+    colour: 'none: sRGB is meant',
     rate: 'animations',
     pixelAspect: 'no',
     profile: 'read',
