@@ -3,7 +3,7 @@ import type { Facts, Source } from '../numbering/source.ts';
 import { driftPerMinute, printDrift } from '../timing/drift.ts';
 import { makeRate, parseRate, standardRates } from '../timing/rate.ts';
 import { declare, rateBySound, rateInName, ruleFor } from './declaration.ts';
-import { allFindings } from './declaredFindings.ts';
+import { allFindings, declaredFindings } from './declaredFindings.ts';
 
 const source = (more: Partial<Source> = {}): Source => ({
   kind: 'sequence',
@@ -124,6 +124,15 @@ test('30 against 29.97 slips 1.8 frames a minute, exactly 1800/1001', () => {
 describe('counts and lengths', () => {
   const codes = (one: Source) =>
     allFindings(one, declare(one, { rate: { num: 24, den: 1 } })).map(({ short }) => short);
+  test('pictures that are not read are told before anyone chooses them', () => {
+    const inks = source({ facts: facts({ format: 'jpeg', channels: ['C', 'M', 'Y', 'K'] }) });
+    expect(declaredFindings(inks, declare(inks)).map(({ code, severity }) => [code, severity])).toEqual([
+      ['format-not-read', 'fault'],
+    ]);
+    const plain = source({ facts: facts({ format: 'jpeg' }) });
+    expect(declaredFindings(plain, declare(plain))).toEqual([]);
+  });
+
   test('a sound of the same name', () => {
     const beside = (num: number) => [{ name: 'Walk.wav', seconds: { num, den: 1 } }];
     expect(codes(source({ beside: beside(4) }))).toEqual([]);

@@ -4,12 +4,29 @@ import { stemOf } from '../naming/template.ts';
 import { frameCount, type Finding, type Source } from '../numbering/source.ts';
 import { printRate, printSeconds, type Rate } from '../timing/rate.ts';
 import { rateInName, type Declaration } from './declaration.ts';
+import { notReadWayOut, unreadAs } from './formats.ts';
 
 /** What a declaration brings to light: counts that do not fit a length, a rate that is said in two ways. */
 export function declaredFindings(source: Source, declaration: Declaration): Finding[] {
-  return [countAgainstFile(source), countAgainstSound(source, declaration.rate.value), twoRates(source)].flatMap(
-    (finding) => finding ?? [],
-  );
+  return [
+    unreadFinding(source),
+    countAgainstFile(source),
+    countAgainstSound(source, declaration.rate.value),
+    twoRates(source),
+  ].flatMap((finding) => finding ?? []);
+}
+
+/** Files whose header tells of pictures that are not read: told on Intake, before anyone chooses them. */
+function unreadFinding({ name, facts }: Source): Finding | undefined {
+  const unread = facts && unreadAs(facts);
+  if (!unread) return undefined;
+  return {
+    code: 'format-not-read',
+    severity: 'fault',
+    sentence: `${name} is ${unread}, which this version does not read.`,
+    short: 'Not read',
+    mend: notReadWayOut,
+  };
 }
 
 /** The source's findings with those of its declaration, the gravest first. */
