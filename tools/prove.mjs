@@ -6,7 +6,8 @@ import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
 
 try {
-  await setUp();
+  // Its libraries are those of the tests.
+  await setUp({ forTests: true });
 } catch (error) {
   refuse('a step of the set-up failed.', error.message);
 }
