@@ -7,6 +7,7 @@ import { loneNumber, type Pattern } from '../numbering/pattern.ts';
 import { frameSpan, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { usualTemplate, type Spec } from '../spec/schema.ts';
+import { isPlainTime } from '../spec/time.ts';
 import { endingOf } from '../spec/video.ts';
 import type { Rate } from '../timing/rate.ts';
 import { refusing, type Staged } from './attempt.ts';
@@ -36,8 +37,8 @@ export function resultNames(
     if (isVideo) return { kind: 'video', file: attempt(() => fileName(spec.video.name, values), `${stem}.${ext}`) };
     const fallback = { kind: 'sequence', pattern: plainPattern(stem, ext) } as const;
     // One picture without a number needs none, unless a number or a name of its own form is asked for.
-    if (source.kind === 'still' && !counted && names.first === null && names.template === usualTemplate)
-      return { kind: 'stills', names: { 0: `${stem}.${ext}` } };
+    if (source.kind === 'still' && !counted && isOneUsual(spec))
+      return { kind: 'stills', names: { [declaration.first.value ?? 0]: `${stem}.${ext}` } };
     if (!marked)
       return attempt(() => ({ kind: 'sequence', pattern: templatePattern(names.template, values) }), fallback);
     const made = attempt(() => markedNames(marked, names.template, values, names.first ?? 1), undefined);
@@ -48,6 +49,10 @@ export function resultNames(
   const folder = attempt(() => folderName(spec.into.folder ?? (isVideo ? '' : stem), values), stem);
   return { value: { root: spec.into.root, folder, stem, ...result }, problems };
 }
+
+/** Whether of a still one result is wanted, and no number and no form of its name is asked for. */
+const isOneUsual = ({ names, time, then }: Spec): boolean =>
+  names.first === null && names.template === usualTemplate && isPlainTime(time) && then.length === 0;
 
 /** The number that a still has in its name. */
 const loneOf = ({ kind, name }: Pick<Source, 'kind' | 'name'>) => (kind === 'still' ? loneNumber(name) : undefined);
