@@ -3,9 +3,9 @@ import {
   declare,
   missingFrom,
   printCoverage,
+  rateFraction,
   frameCount,
   withOlderVersions,
-  type Rate,
   type Source,
 } from '@shale/core';
 import { scanFolders } from '@shale/engine';
@@ -18,8 +18,6 @@ const findings = (source: Source) =>
     ...(mend === undefined ? {} : { wayOut: mend }),
   }));
 
-const fractionOf = ({ num, den }: Rate): string => (den === 1 ? `${num}` : `${num}/${den}`);
-
 /** What headers say; absent where none could be read. Lengths are seconds, rates and shapes of pixels exact fractions. */
 function told({ facts, sound, coverage, kind }: Source) {
   if (!facts) return sound?.seconds ? { seconds: sound.seconds.num / sound.seconds.den } : {};
@@ -29,9 +27,9 @@ function told({ facts, sound, coverage, kind }: Source) {
     ...(kind === 'clip' ? { count: frameCount({ kind, coverage }) } : {}),
     ...present({
       ...{ width, height, format, compression, sample, channels, alpha: hasAlpha, transfer, primaries, timecode },
-      rate: facts.rate && fractionOf(facts.rate),
+      rate: facts.rate && rateFraction(facts.rate),
       seconds: facts.seconds && facts.seconds.num / facts.seconds.den,
-      pixelAspect: facts.pixelAspect && fractionOf(facts.pixelAspect),
+      pixelAspect: facts.pixelAspect && rateFraction(facts.pixelAspect),
       layers: facts.layers,
     }),
     ...(clip

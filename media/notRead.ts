@@ -1,8 +1,9 @@
-import { notReadWayOut } from '@shale/core';
+import { basename } from 'node:path';
+import { notReadWayOut, ShaleError } from '@shale/core';
 
 /**
  * A file that is whole and of a kind that Shale does not read. It is not called damaged: having it made again would give
- * the same. The message is read behind the file's name.
+ * the same. The message is read behind "is not read:".
  */
 export class NotRead extends Error {
   constructor(
@@ -12,3 +13,15 @@ export class NotRead extends Error {
     super(message);
   }
 }
+
+/** The refusal of such a file, by its name. */
+export const refusalOf = (path: string, error: NotRead): ShaleError =>
+  new ShaleError(
+    {
+      code: 'format-not-read',
+      fact: `${basename(path)} is not read: ${error.message}.`,
+      wayOut: error.wayOut,
+      subject: path,
+    },
+    { cause: error },
+  );

@@ -4,7 +4,7 @@ import pLimit from 'p-limit';
 import { codecs, type CodecId, type SpecInput } from '@shale/core';
 import { library } from './library.ts';
 import type { Ground, Outcome } from './proof.ts';
-import type { Said } from './shale.ts';
+import type { Said } from '@shale/cli/testing/shale.ts';
 
 const videoFormats = Object.keys(codecs) as CodecId[];
 const count = 12;

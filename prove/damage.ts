@@ -1,7 +1,7 @@
 import { copyFile, mkdir, readdir, readFile, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
-import { library } from './library.ts';
+import { declaredAs, folderOf, kindsOfStill, makeStills, type Kind } from './kinds.ts';
 import type { Ground, Outcome } from './proof.ts';
 
 /** What is done to a file: cut short, a bit turned, a stretch overwritten, each where pictures are. */
@@ -44,28 +44,22 @@ function filled(bytes: Buffer, at: number, many: number, value: number): Buffer 
 const tellsLittle =
   /^(jpeg|tga|dpx|bmp|ppm|pgm|pam|pfm|gif|webp|jxl|tiff (grey|rgb|rgba|grey\+alpha|planes rgb|palette|float$|float grey|jpeg|rgb 8 none|rgb 8 packbits|rgba 16 none|rgba 16 packbits)|tiff zstd|exr (none|rle|piz|b44|pxr24 float32|dwa|luminance alpha))/;
 
-interface Kind {
-  name: string;
-  ext: string;
-  channels: number;
-  alpha: string;
-  transfer: string;
-}
-
 /** Damage of every kind, to every kind of still: it is refused, or the picture is whole all the same. */
 export async function proveDamage({ shale, folder, quick, only }: Ground): Promise<Outcome[]> {
-  const kinds = (await library<(Kind & { quick: boolean })[]>('stills.py', { do: 'kinds' })).filter(
-    (kind) => (!quick || kind.quick) && kind.name.includes(only),
-  );
+  const kinds = (await kindsOfStill()).filter((kind) => (!quick || kind.quick) && kind.name.includes(only));
   const sources = join(folder, 'whole');
   await mkdir(sources, { recursive: true });
-  await library('stills.py', { do: 'make', folder: sources, kinds: kinds.map(({ name }) => name), numbers: [7] });
+  await makeStills(
+    sources,
+    kinds.map(({ name }) => name),
+    [7],
+  );
   const lane = pLimit(3);
   const cases = kinds.flatMap((kind) => Object.keys(damages).map((damage) => ({ kind, damage })));
   return Promise.all(cases.map(({ kind, damage }) => lane(() => one(kind, damage))));
 
   async function one(kind: Kind, damage: string): Promise<Outcome> {
-    const own = kind.name.replaceAll(' ', '_').replaceAll(':', '');
+    const own = folderOf(kind);
     const whole = join(sources, own, `shot.0007.${kind.ext}`);
     const place = join(folder, own, damage.replaceAll(' ', '_'));
     await mkdir(place, { recursive: true });
@@ -79,14 +73,19 @@ export async function proveDamage({ shale, folder, quick, only }: Ground): Promi
     const spec = join(place, 'spec.json');
     const write = { format: 'pfm', sample: 'f32', alpha: 'none', transfer: 'linear' };
     await writeFile(spec, JSON.stringify({ version: 1, write, readBack: false }));
-    const declared = [
-      ...['--transfer', kind.transfer],
-      ...['--alpha', kind.channels % 2 === 1 ? 'none' : kind.alpha === 'none' ? 'ignore' : kind.alpha],
-    ];
     const convert = async (name: string) => {
       const to = join(place, name);
       const said = await shale.run(
-        ...['convert', join(place, `${name}.0001.${kind.ext}`), '--spec', spec, '--out', to, '--json', ...declared],
+        ...[
+          'convert',
+          join(place, `${name}.0001.${kind.ext}`),
+          '--spec',
+          spec,
+          '--out',
+          to,
+          '--json',
+          ...declaredAs(kind),
+        ],
       );
       const [file] = await readdir(to).catch(() => []);
       return { said, pixels: file === undefined ? undefined : await readFile(join(to, file)) };

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { tableOf, type Part } from './proof.ts';
-import { Shale } from './shale.ts';
+import { Shale } from '@shale/cli/testing/shale.ts';
 import { proveClips } from './clips.ts';
 import { proveDamage } from './damage.ts';
 import { proveStills } from './stills.ts';

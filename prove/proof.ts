@@ -1,4 +1,4 @@
-import type { Shale } from './shale.ts';
+import type { Shale } from '@shale/cli/testing/shale.ts';
 
 /** What a part of the proof works with. */
 export interface Ground {

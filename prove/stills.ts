@@ -10,18 +10,9 @@ import {
   type SpecInput,
   type WrittenStillId,
 } from '@shale/core';
+import { declaredAs, folderOf, kindsOfStill, makeStills, type Kind } from './kinds.ts';
 import { library } from './library.ts';
 import type { Ground, Outcome } from './proof.ts';
-
-/** A kind of file that is read, as `kinds.py` tells of it. */
-interface Kind {
-  name: string;
-  ext: string;
-  channels: number;
-  quick: boolean;
-  alpha: 'none' | 'straight' | 'premultiplied';
-  transfer: 'srgb' | 'linear' | 'bt709';
-}
 
 type Write = SpecInput['write'] & Pick<Required<SpecInput['write']>, 'format' | 'sample'>;
 
@@ -95,8 +86,6 @@ interface Case {
   name: string;
 }
 
-const folderOf = (kind: Kind): string => kind.name.replaceAll(' ', '_').replaceAll(':', '');
-
 /** Which cases: all, or those that stand for the others. */
 function casesOf(kinds: readonly Kind[], { quick, only }: Ground): Case[] {
   const deliveries = pictureFormats.flatMap(deliveriesOf);
@@ -129,14 +118,12 @@ interface Held {
 
 /** Every readable kind of still to every written format, depth, compression and alpha. */
 export async function proveStills(ground: Ground): Promise<Outcome[]> {
-  const kinds = await library<Kind[]>('stills.py', { do: 'kinds' });
+  const kinds = await kindsOfStill();
   const cases = casesOf(kinds, ground);
   const used = [...new Set(cases.map(({ kind }) => kind.name))];
   const sources = join(ground.folder, 'stills');
   await mkdir(sources, { recursive: true });
-  const lacking = await library<Record<string, string>>('stills.py', {
-    ...{ do: 'make', folder: sources, kinds: used, numbers },
-  });
+  const lacking = await makeStills(sources, used, numbers);
   const lane = pLimit(3);
   const outcomes: Outcome[] = [];
   const together = 300;
@@ -180,13 +167,8 @@ async function convert(
   const folder = join(sources, folderOf(kind));
   const alone = way === 'one frame';
   const pattern = join(folder, alone ? `shot.0008.${kind.ext}` : `shot.####.${kind.ext}`);
-  // What the file does not say is declared, whatever it says.
-  const declared = [
-    ...['--rate', '24', '--transfer', kind.transfer],
-    ...['--alpha', kind.channels % 2 === 1 ? 'none' : kind.alpha === 'none' ? 'ignore' : kind.alpha],
-  ];
   const results = join(out, 'results');
-  const said = await shale.run('convert', pattern, '--spec', spec, '--out', results, '--json', ...declared);
+  const said = await shale.run('convert', pattern, '--spec', spec, '--out', results, '--json', ...declaredAs(kind));
   if (said.code !== 0) return { wrong: `exit code ${said.code}: ${firstFault(said.err, said.out)}`, held: [] };
   const found = (await readdir(results)).sort();
   const [at, first, stem] = [

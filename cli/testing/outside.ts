@@ -1,10 +1,6 @@
 import { execFile, spawnSync } from 'node:child_process';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { spansPerProcess, WorkerPool } from '@shale/engine';
-import { runCommand } from '../run.ts';
+import { Shale, type Said } from './shale.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
 
@@ -23,34 +19,11 @@ export function outside<T = Record<string, unknown>>(tasks: Task[]): T[] {
   return JSON.parse(stdout) as T[];
 }
 
-/** What the command line did. */
-export interface Said {
-  code: number;
-  out: string;
-  err: string;
-}
-
-let pool: WorkerPool | undefined;
-let journals: Promise<string> | undefined;
-afterAll(async () => {
-  await pool?.close();
-  if (journals) await rm(await journals, { recursive: true, force: true });
-});
+let program: Shale | undefined;
+afterAll(() => program?.close());
 
 /** Does what `shale` with these arguments does, in this process: its worker processes serve all of a test's calls. */
-export async function shale(...args: string[]): Promise<Said> {
-  pool ??= new WorkerPool(2, {}, spansPerProcess);
-  const said: Said = { code: 0, out: '', err: '' };
-  said.code = await runCommand(args, {
-    pool,
-    out: (text) => (said.out += text),
-    err: (text) => (said.err += text),
-    journals: await (journals ??= mkdtemp(join(tmpdir(), 'shale-cli-'))),
-    watched: false,
-    signal: new AbortController().signal,
-  });
-  return said;
-}
+export const shale = (...args: string[]): Promise<Said> => (program ??= new Shale()).run(...args);
 
 /** Runs `shale` in a process of its own, as a script would. */
 export function shaleProcess(...args: string[]): Promise<Said> {

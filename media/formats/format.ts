@@ -9,6 +9,7 @@ import {
   type Rate,
   type SettingName,
   type Spec,
+  type Transfer,
 } from '@shale/core';
 import type { ExrAttribute } from '../exr/addon.ts';
 import type { HeaderFile } from './headerFile.ts';
@@ -71,13 +72,17 @@ export interface StillFormat {
   write?(path: string, image: Image, settings: WriteSettings): Promise<void>;
 }
 
+/** Orientation 1 is as stored; others are none (TIFF 6.0, field 274). */
+const isAsking = (orientation: number | undefined): orientation is number =>
+  orientation !== undefined && orientation >= 2 && orientation <= 8;
+
 /** The fact of an orientation, where it is one that asks for something. */
 export const asksToBeShown = (orientation: number | undefined): Pick<Facts, 'orientation'> =>
-  orientation !== undefined && orientation >= 2 && orientation <= 8 ? { orientation } : {};
+  isAsking(orientation) ? { orientation } : {};
 
 /** The same as a row of facts. */
 export const shownRow = (orientation: number | undefined): [string, string][] =>
-  Object.keys(asksToBeShown(orientation)).length > 0 ? [['Asks to be shown', orientationWords(orientation!)]] : [];
+  isAsking(orientation) ? [['Asks to be shown', orientationWords(orientation)]] : [];
 
 /** Writes buffers one behind the other into a new file, so that none is copied to join them. */
 export async function writePieces(path: string, pieces: Buffer[]): Promise<void> {
@@ -138,6 +143,18 @@ export const transferByCode = (code: number): string | undefined =>
       }[code] ?? `transfer ${code} of H.273`);
 export const primariesByCode = (code: number): string | undefined =>
   code === 2 || code === 0 ? undefined : ({ 1: 'bt709', 9: 'bt2020', 12: 'p3' }[code] ?? `primaries ${code} of H.273`);
+
+/** The same the other way: code points of what is written; what has none is {@link unsaidPoint}. */
+export const transferPoints: Partial<Record<Transfer, number>> = {
+  bt709: 1,
+  'gamma-2.2': 4,
+  linear: 8,
+  srgb: 13,
+  pq: 16,
+  hlg: 18,
+};
+export const primariesPoints: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
+export const unsaidPoint = 2;
 
 /** The primaries that eight chromaticities are, to within 0.001; else the numbers. */
 export function primariesBy(values: readonly number[]): string {

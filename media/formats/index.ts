@@ -14,7 +14,7 @@ import {
   type stills,
   type WrittenStillId,
 } from '@shale/core';
-import { NotRead } from '../notRead.ts';
+import { NotRead, refusalOf } from '../notRead.ts';
 import { avif } from './avif.ts';
 import { bmp } from './bmp.ts';
 import { cineon } from './cineon.ts';
@@ -72,11 +72,7 @@ export function fileError(path: string, error: unknown): ShaleError {
   if (error instanceof ShaleError) return error;
   if (error instanceof CutShort) return cut(path, error.message);
   const name = basename(path);
-  if (error instanceof NotRead)
-    return new ShaleError(
-      { code: 'format-not-read', fact: `${name} is not read: ${error.message}.`, wayOut: error.wayOut, subject: path },
-      { cause: error },
-    );
+  if (error instanceof NotRead) return refusalOf(path, error);
   const { code, message } = error as NodeJS.ErrnoException;
   if (code !== undefined && lost.has(code)) {
     return new ShaleError({

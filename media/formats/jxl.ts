@@ -15,7 +15,7 @@ import {
   Codec,
   type AVPixelFormat,
 } from 'node-av';
-import type { Image, Primaries, SampleFormat, Transfer } from '@shale/core';
+import type { Image, SampleFormat } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';
 import {
@@ -25,6 +25,9 @@ import {
   refuseBeyondLibav,
   transferByCode,
   type StillFormat,
+  primariesPoints,
+  transferPoints,
+  unsaidPoint,
 } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { NotRead } from '../notRead.ts';
@@ -151,13 +154,6 @@ function narrowed(image: Image, sample: SampleFormat): Image {
 const distanceOf = (quality: number): number =>
   quality >= 30 ? 0.1 + (100 - quality) * 0.09 : (53 / 3000) * quality ** 2 - (23 / 20) * quality + 25;
 
-/** Codes of ITU-T H.273 that the encoder takes. */
-const transferCodes: Partial<Record<Transfer, number>> = {
-  ...{ bt709: 1, 'gamma-2.2': 4, linear: 8, srgb: 13, pq: 16, hlg: 18 },
-};
-const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
-const unsaid = 2;
-
 /** JPEG XL (ISO/IEC 18181-1, annex D) through libjxl in libav. */
 export const jxl = {
   recognises: (head) =>
@@ -224,7 +220,7 @@ export const jxl = {
         distance: lossless ? 0 : distanceOf(quality),
         effort,
       },
-      { transfer: transferCodes[transfer] ?? unsaid, primaries: primariesCodes[primaries] ?? unsaid },
+      { transfer: transferPoints[transfer] ?? unsaidPoint, primaries: primariesPoints[primaries] ?? unsaidPoint },
     );
     await writeFile(path, coded, { flag: 'wx' });
   },

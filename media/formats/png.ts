@@ -2,7 +2,7 @@ import { NotRead } from '../notRead.ts';
 import { readFile } from 'node:fs/promises';
 import { crc32, deflateSync, inflateSync } from 'node:zlib';
 import { AV_CODEC_ID_PNG } from 'node-av';
-import { chromaticities, makeRate, type Facts, type Image, type Primaries, type Transfer } from '@shale/core';
+import { chromaticities, makeRate, type Facts, type Image } from '@shale/core';
 import { readPicture } from '../video/clip.ts';
 import { imageOf, isPlain } from '../video/frameImage.ts';
 import { decodePacket } from '../video/libav.ts';
@@ -18,6 +18,8 @@ import {
   type StillFormat,
   type StillHeader,
   type WriteSettings,
+  primariesPoints,
+  transferPoints,
 } from './format.ts';
 import { CutShort, type HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile, type Profile } from './icc.ts';
@@ -176,12 +178,6 @@ function chunk(type: string, data: Buffer): Buffer {
 const profileChunk = (profile: Buffer): Buffer =>
   chunk('iCCP', Buffer.concat([Buffer.from('Shale\0\0', 'latin1'), deflateSync(profile)]));
 
-/** Code points of transfer and primaries where there are any (ITU-T H.273, tables 2 and 3). */
-const transferCodes: Partial<Record<Transfer, number>> = {
-  ...{ srgb: 13, linear: 8, bt709: 1, 'gamma-2.2': 4, pq: 16, hlg: 18 },
-};
-const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
-
 const longs = (...values: number[]): Buffer => {
   const bytes = Buffer.alloc(values.length * 4);
   values.forEach((value, at) => bytes.writeUInt32BE(Math.round(value), at * 4));
@@ -195,7 +191,7 @@ const longs = (...values: number[]): Buffer => {
 function colourTags({ transfer, primaries }: Pick<WriteSettings, 'transfer' | 'primaries'>): Buffer[] {
   const usual = primaries === 'bt709';
   if (transfer === 'srgb' && usual) return [chunk('sRGB', Buffer.from([0]))];
-  const codes = [primariesCodes[primaries], transferCodes[transfer]];
+  const codes = [primariesPoints[primaries], transferPoints[transfer]];
   // Neither code points nor a gamma tell these: a profile does.
   if (codes[0] === undefined && (transfer === 'srgb' || transfer === 'bt709' || transfer === 'gamma-2.2'))
     return [profileChunk(makeProfile(transfer, primaries, false)!)];

@@ -11,7 +11,7 @@ import {
   type Stream,
 } from 'node-av';
 import { makeRate, ShaleError, type Rate } from '@shale/core';
-import { NotRead } from '../notRead.ts';
+import { NotRead, refusalOf } from '../notRead.ts';
 import { check } from './libav.ts';
 
 /** What cannot be read, by the file's name. */
@@ -26,16 +26,7 @@ export const damaged = (path: string, why: string): ShaleError =>
 /** An error as it is told: what is not read is not called damaged. */
 function told(path: string, error: unknown): ShaleError {
   if (error instanceof ShaleError) return error;
-  if (error instanceof NotRead)
-    return new ShaleError(
-      {
-        code: 'format-not-read',
-        fact: `${basename(path)} ${error.message}.`,
-        wayOut: error.wayOut,
-        subject: path,
-      },
-      { cause: error },
-    );
+  if (error instanceof NotRead) return refusalOf(path, error);
   return damaged(path, (error as Error).message);
 }
 
@@ -101,11 +92,11 @@ export function streamOf(input: FormatContext, type: 'pictures' | 'sound'): Stre
   if (!stream && type === 'pictures')
     throw new NotRead(
       input.streams.some(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO)
-        ? 'holds sound and no picture'
-        : 'holds no picture',
+        ? 'it holds sound and no picture'
+        : 'it holds no picture',
       'Choose the file that holds the picture; a sound is laid under a video.',
     );
-  if (!stream) throw new NotRead('holds no sound', 'Choose a file that does.');
+  if (!stream) throw new NotRead('it holds no sound', 'Choose a file that does.');
   return stream;
 }
 
@@ -128,9 +119,9 @@ export function decoderOf(stream: Stream): Codec {
     tag.writeUInt32LE(Number(stream.codecpar.codecTag) >>> 0);
     const called = tag.toString('latin1');
     throw called === 'encv' || called === 'enca'
-      ? new NotRead('is encrypted', 'Ask for a copy without protection.')
+      ? new NotRead('it is encrypted', 'Ask for a copy without protection.')
       : new NotRead(
-          `is of a codec that Shale does not decode${/^[\w ]{4}$/.test(called) ? ` ("${called}")` : ''}`,
+          `it is of a codec that Shale does not decode${/^[\w ]{4}$/.test(called) ? ` ("${called}")` : ''}`,
           'Have it exported as ProRes, H.264 or another codec that is documented.',
         );
   }

@@ -30,6 +30,7 @@ import {
   type Transfer,
 } from '@shale/core';
 import { alphaApart, fromRgb } from './colouring.ts';
+import { primariesPoints, transferPoints, unsaidPoint } from '../formats/format.ts';
 import { codecWriters } from './codecs/index.ts';
 import type { CodecSettings } from './codecs/codec.ts';
 import { Chain, type FilterStep } from './graph.ts';
@@ -48,13 +49,6 @@ export interface VideoSettings extends CodecSettings {
   pixelAspect: { num: number; den: number };
   sound?: WantedSound;
 }
-
-/** Codes of ITU-T H.273, tables 2 and 3. */
-const transferCodes: Partial<Record<Transfer, number>> = {
-  ...{ bt709: 1, 'gamma-2.2': 4, linear: 8, srgb: 13, pq: 16, hlg: 18 },
-};
-const primariesCodes: Partial<Record<Primaries, number>> = { bt709: 1, bt2020: 9, p3: 12 };
-const unsaid = 2;
 
 /** The samples in which pictures are given: 16 bits where a codec keeps more than 8 in its own way, else as they are kept. */
 export const givenSample = (format: Format, sample: SampleFormat): SampleFormat =>
@@ -106,15 +100,15 @@ export class VideoWriter {
     context.timeBase = { num: rate.den, den: rate.num } as CodecContext['timeBase'];
     context.framerate = { num: rate.num, den: rate.den } as CodecContext['framerate'];
     context.sampleAspectRatio = pixelAspect as CodecContext['sampleAspectRatio'];
-    context.colorTrc = (transferCodes[transfer] ?? unsaid) as CodecContext['colorTrc'];
-    context.colorPrimaries = (primariesCodes[primaries] ?? unsaid) as CodecContext['colorPrimaries'];
+    context.colorTrc = (transferPoints[transfer] ?? unsaidPoint) as CodecContext['colorTrc'];
+    context.colorPrimaries = (primariesPoints[primaries] ?? unsaidPoint) as CodecContext['colorPrimaries'];
     context.colorSpace = isRgb ? AVCOL_SPC_RGB : primaries === 'bt2020' ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
     context.colorRange = isRgb ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
     if (pixels.startsWith('yuv420') || pixels.startsWith('yuva420')) context.chromaLocation = AVCHROMA_LOC_LEFT;
     context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
     made.prepare?.(context, settings);
     if (controls === 'rate' && video.control === 'bitrate') context.bitRate = BigInt(video.bitrate) * 1000n;
-    // A most holds beside a quality too: it is given up where the pictures ask for more.
+    // A most holds beside a quality too: the quality is given up where the pictures ask for more.
     if (controls === 'rate' && video.maxBitrate !== null) {
       context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
       context.rcBufferSize = video.maxBitrate * 1000;

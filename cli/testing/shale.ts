@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
-import { runCommand } from '@shale/cli/run.ts';
+import { runCommand } from '../run.ts';
 
 /** What the command line did. */
 export interface Said {
