@@ -22,8 +22,9 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .command('scan')
     .description('lists the sequences, clips, stills and sounds below a folder')
     .argument('<folder>')
+    .option('--decode', 'decodes every picture, and tells of those that are damaged')
     .option('--json', 'print JSON')
-    .action((folder: string, options: { json?: boolean }) =>
+    .action((folder: string, options: { json?: boolean; decode?: boolean }) =>
       done(scanCommand(resolve(folder), { ...options, shown: folder }, session)),
     );
 

@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import {
   allFindings,
   declare,
@@ -8,7 +9,7 @@ import {
   withOlderVersions,
   type Source,
 } from '@shale/core';
-import { scanFolders } from '@shale/engine';
+import { checkSource, scanFolder, scanFolders, type Checked, type ScannedFolder } from '@shale/engine';
 import type { Session } from './session.ts';
 
 /** All findings, those of what can be declared included, as the page words them. */
@@ -44,6 +45,7 @@ function told({ facts, sound, coverage, kind }: Source) {
 
 const named = (source: Source) => ({
   ...{ folder: source.folder, name: source.name, bytes: source.bytes },
+  ...(source.checked ? { decoded: source.checked } : {}),
   ...told(source),
   findings: findings(source),
 });
@@ -62,6 +64,7 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
         missing: printCoverage(missingFrom(source.coverage)),
         padding: source.pattern!.padding,
         bytes: source.bytes,
+        ...(source.checked ? { decoded: source.checked } : {}),
         ...told(source),
         findings: findings(source),
       })),
@@ -72,25 +75,62 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
   };
 }
 
-/** Scans a folder and prints what it holds. */
+/** Findings of pictures that do not decode. */
+const undecodable = new Set([
+  'damaged-file',
+  'truncated-file',
+  'empty-file',
+  'cut-short',
+  'unreadable',
+  'unknown-format',
+]);
+
+/** A folder's sources again, every picture of them decoded. */
+async function decoded(root: string, { folder, sources }: ScannedFolder, session: Session): Promise<Source[]> {
+  const { pool, err, watched } = session;
+  const checked: Checked = new Map();
+  for (const source of sources.filter(({ kind }) => kind !== 'sound')) {
+    const shown = folder ? `${folder}/${source.name}` : source.name;
+    const onProgress = ({ done, total }: { done: number; total: number }) =>
+      err(`\r${shown}: ${done}/${total} decoded`);
+    await checkSource(join(root, folder), source, pool, checked, watched ? { onProgress } : {});
+    if (watched) err('\n');
+  }
+  const again: Source[] = [];
+  for await (const scanned of scanFolder(root, folder, pool, { checkedIn: () => checked }))
+    again.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
+  return again;
+}
+
+/**
+ * Scans a folder and prints what it holds.
+ * @returns 0; with `decode` 1 where a picture does not decode
+ */
 export async function scanCommand(
   root: string,
-  options: { json?: boolean; shown: string },
-  { pool, out, err }: Session,
+  options: { json?: boolean; decode?: boolean; shown: string },
+  session: Session,
 ): Promise<number> {
+  const { pool, out, err } = session;
   const sources: Source[] = [];
   const other: { folder: string; name: string }[] = [];
+  let stills: Source[] = [];
   for await (const scanned of scanFolders(root, pool)) {
     // What comes early comes again, but for stills that are told of in parts.
-    sources.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
+    stills.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
     if (scanned.unfinished) continue;
+    const here = stills;
+    stills = [];
+    sources.push(...(options.decode ? await decoded(root, { ...scanned, sources: here }, session) : here));
     for (const { fact } of scanned.notes) err(`shale: ${fact}\n`);
     other.push(...scanned.other.map((name) => ({ folder: scanned.folder, name })));
   }
   const all = withOlderVersions(sources);
+  const damaged =
+    options.decode === true && all.some(({ findings }) => findings.some(({ code }) => undecodable.has(code)));
   if (options.json) {
     out(`${JSON.stringify(scanJson(options.shown, all, other), null, 2)}\n`);
-    return 0;
+    return damaged ? 1 : 0;
   }
   for (const source of all) {
     const where = source.folder ? `${source.folder}/` : '';
@@ -100,5 +140,5 @@ export async function scanCommand(
       .join(', ');
     out(`${where}${source.name}${frames}${doubts ? `  [${doubts}]` : ''}\n`);
   }
-  return 0;
+  return damaged ? 1 : 0;
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { comparisonSchema, lookViewSchema, scopesSchema, weighedSchema } from '@shale/core';
 import { id, route, wantedSchema } from './route.ts';
-import { frameFactsSchema, madeBySchema, proofSchema } from './schemas.ts';
+import { frameCheckSchema, frameFactsSchema, madeBySchema, proofSchema } from './schemas.ts';
 
 /** Pictures and numbers of frames: of sources, of proofs and of what jobs made. */
 export const lookingRoutes = {
@@ -22,6 +22,31 @@ export const lookingRoutes = {
     path: '/sources/:source/frames/:frame/facts',
     summary: 'What the file of a frame is: its name, bytes and time, and what its header says',
     response: frameFactsSchema,
+  }),
+  startChecks: route({
+    method: 'post',
+    changes: ['Check'],
+    path: '/sources/check',
+    summary:
+      'Decode every picture of some sources, one after another, those that were decoded since they last changed left out; damage becomes a finding',
+    body: z.object({ sources: z.array(id).min(1).max(100_000) }).strict(),
+    /** How many have pictures that can be decoded. */
+    response: z.object({ started: z.int() }),
+    status: 202,
+  }),
+  getCheck: route({
+    method: 'get',
+    about: ['Check'],
+    path: '/sources/:source/check',
+    summary: 'How far the check of a source is; null where none is under way',
+    response: frameCheckSchema.nullable(),
+  }),
+  stopCheck: route({
+    method: 'post',
+    changes: ['Check'],
+    path: '/sources/:source/check/stop',
+    summary: 'Stop the check of a source; what it found so far stays',
+    response: frameCheckSchema.nullable(),
   }),
   piece: route({
     method: 'get',

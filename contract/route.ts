@@ -45,6 +45,7 @@ type KnownPath<P extends string> = NamesIn<P> extends ParameterName ? P : never;
 export const cacheTags = [
   'Root',
   'Source',
+  'Check',
   'Rule',
   'Job',
   'Receipt',

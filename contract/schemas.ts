@@ -197,6 +197,21 @@ export const frameFactsSchema = z.object({
 });
 export type FrameFacts = z.infer<typeof frameFactsSchema>;
 
+/** How far a check of every frame is, in pictures. */
+export const frameCheckSchema = z.object({
+  source: z.string(),
+  /** The source's. */
+  name: z.string(),
+  done: count,
+  total: count,
+  /** Pictures that do not decode. */
+  damaged: count,
+  running: z.boolean(),
+  /** Why it ended before all was decoded. */
+  problem: problemSchema.nullable(),
+});
+export type FrameCheck = z.infer<typeof frameCheckSchema>;
+
 /** What a job made, as a source for the stage, and what it was made of. */
 export const madeBySchema = z.object({
   made: listedSourceSchema,
@@ -359,6 +374,7 @@ export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('root'), root: rootSchema }),
   z.object({ type: z.literal('rename'), rename: renameSchema }),
   z.object({ type: z.literal('sources'), root: z.string() }),
+  z.object({ type: z.literal('check'), check: frameCheckSchema }),
   // What the server stands on has changed: what is wrong with it now.
   z.object({ type: z.literal('condition'), problems: z.array(problemSchema) }),
   // A source that was still being written has come to rest.

@@ -65,9 +65,11 @@ export {
   changeOf,
   enterReadings,
   type FrameColumns,
+  type FrameProblem,
   type FrameReadings,
   Kinds,
   noReadings,
+  problemsOf,
 } from './numbering/columns.ts';
 export {
   type Alike,
@@ -82,7 +84,7 @@ export {
   singleFindings,
   weightParts,
 } from './numbering/describe.ts';
-export { clipFindings } from './numbering/findings/clips.ts';
+export { clipFindings, damagedPictures } from './numbering/findings/clips.ts';
 export { findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';

@@ -1,5 +1,6 @@
 export { findCadence } from './cadence.ts';
 export * from './carry-out.ts';
+export { checkSource, type Checked, type CheckProgress } from './check.ts';
 export * from './files.ts';
 export type { VideoProgress } from './video.ts';
 export * from './frame.ts';
@@ -9,6 +10,7 @@ export type { Measured } from './measured.ts';
 export * from './pool.ts';
 export * from './preflight.ts';
 export { takenOfResults } from './proof.ts';
+export { loadReadings, type KeptFolder } from './readings.ts';
 export type { ShownFile } from './shown.ts';
 export * from './scan.ts';
 export * from './span.ts';

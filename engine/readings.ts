@@ -2,6 +2,7 @@ import { deserialize, serialize } from 'node:v8';
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { Kinds, noReadings, type Alike, type FrameColumns, type FrameReadings, type Source } from '@shale/core';
+import type { DecodedFile } from './decode.ts';
 import type { Probed } from './tasks.ts';
 
 /** Readings, and the listing that they belong to. */
@@ -21,6 +22,8 @@ export interface KeptMedium {
   bytes: number;
   modified: number;
   probed: Probed;
+  /** What decoding all its pictures gave, where that was done since it last changed. */
+  decoded?: DecodedFile;
 }
 
 /** What was read of a folder's sources, by name: kept between scans, so that only what changed is read again. */
@@ -42,7 +45,7 @@ export const nothingKept = (): KeptFolder => ({
 });
 
 /** Grows when what a reading holds changes: older ones are read anew. */
-const version = 4;
+const version = 5;
 
 /** What was read at the last scan; nothing where there was none, or none that can be used. */
 export async function loadReadings(path: string | undefined): Promise<KeptFolder> {
@@ -90,6 +93,7 @@ export function carryOver(
   const toRead: number[] = [];
   const kinds = new Kinds(readings.kinds);
   const mapped = new Map<number, number>();
+  const newPlace = new Map<number, number>();
   for (let at = 0; at < columns.frames.length; at += 1) {
     const old = places[at]!;
     const same =
@@ -104,7 +108,13 @@ export function carryOver(
       readings.kind[at] = mapped.get(kind)!;
       readings.picture[at] = kept.readings.picture[old]!;
       readings.content[at] = kept.readings.content[old]!;
+      readings.decoded[at] = kept.readings.decoded[old]!;
+      newPlace.set(old, at);
     } else if (columns.bytes[at] !== 0) toRead.push(at);
+  }
+  for (const fault of kept?.readings.faults ?? []) {
+    const at = newPlace.get(fault.at);
+    if (at !== undefined) readings.faults.push({ ...fault, at });
   }
   return { readings, toRead };
 }

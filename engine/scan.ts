@@ -4,6 +4,9 @@ import {
   findingOfProblem,
   besideEachOther,
   changeOf,
+  damagedPictures,
+  namesOf,
+  problemsOf,
   clipFindings,
   describeSingle,
   fileKind,
@@ -22,6 +25,8 @@ import {
   type Source,
   type Facts,
 } from '@shale/core';
+import { enterChecked, type Checked } from './check.ts';
+import type { DecodedFile } from './decode.ts';
 import type { Listed } from './list.ts';
 import type { WorkerPool } from './pool.ts';
 import { framesToRead, readFiles, type ToRead } from './read.ts';
@@ -53,6 +58,8 @@ export interface ScanOptions {
   quiet?: number;
   /** Where what is read of a folder is kept until the next scan; nowhere where it is not given. */
   readingsOf?: (folder: string) => string;
+  /** Of a folder, what a check of every picture found since the last scan. */
+  checkedIn?: (folder: string) => Checked | undefined;
   /** Told as headers are read: files done and files to do in the folder. */
   onProgress?: (folder: string, done: number, total: number) => void;
 }
@@ -137,6 +144,7 @@ export async function* scanFolder(
     before,
     kept,
     changed: false,
+    checked: options.checkedIn?.(folder),
     ...options,
     onDone: count(folder, files, options),
   };
@@ -205,6 +213,7 @@ interface Work extends ScanOptions {
   /** Whether files changed while they were looked at. */
   changed: boolean;
   onDone: (files: number) => void;
+  checked?: Checked;
 }
 
 /** Reads the headers of sequences' files, but of those that were kept, and works out their findings. */
@@ -222,6 +231,8 @@ async function readSequences(described: readonly Described[], work: Work): Promi
   });
   const lists = known.map((one) => framesToRead(one.source, one.columns, one));
   if (await readFiles(at, lists, pool, { signal, onDone })) work.changed = true;
+  for (const { source, columns, readings } of known)
+    if (work.checked) enterChecked(work.checked, namesOf(source, columns), columns, readings);
   const sources: Source[] = [];
   for (let from = 0; from < known.length && !signal?.aborted; from += judgedTogether) {
     const part = known.slice(from, from + judgedTogether);
@@ -305,13 +316,15 @@ async function readStills(set: StillSet, from: number, to: number, work: Work): 
   const { at, pool, signal, onDone, moment } = work;
   const mine = { ...set, places: set.places.filter((place) => place >= from && place < to) };
   if (await readFiles(at, [mine], pool, { signal, onDone })) work.changed = true;
-  const { kind, kinds } = set.readings;
-  const problems = new Map(set.readings.problems.map((problem) => [problem.at, problem]));
+  enterChecked(work.checked, set.names, set.columns, set.readings);
+  const { kind, kinds, decoded } = set.readings;
+  const problems = new Map(problemsOf(set.readings).map((problem) => [problem.at, problem]));
   return set.sources.slice(from, to).map((source, index) => {
     const place = from + index;
     const facts = kind[place]! >= 0 ? kinds[kind[place]!]! : undefined;
     const findings = singleFindings(source, moment, problems.get(place));
-    return { ...source, ...(facts && { facts }), ...asAnimation(facts), findings };
+    const checked = decoded[place] ? { checked: facts?.pictures ?? 1 } : {};
+    return { ...source, ...(facts && { facts }), ...asAnimation(facts), ...checked, findings };
   });
 }
 
@@ -331,13 +344,16 @@ const mediaOf = ({ singles }: Pick<Listed, 'singles'>, folder: string): Source[]
 /** Clips and sounds with what their headers say; what was kept of unchanged ones holds. */
 async function probeMedia(
   media: readonly Source[],
-  { at, pool, moment, before, kept, signal }: Work,
+  { at, pool, moment, before, kept, signal, checked }: Work,
 ): Promise<Source[]> {
   const known = media.map((source) => {
     const old = before.media.get(source.name);
     const same = old?.bytes === source.bytes && old.modified === source.modified && !('problem' in old.probed);
     const change = old && !same ? { change: { at: moment.now, added: 0, edited: 1, removed: 0 } } : {};
-    return { source: { ...source, ...change }, probed: same ? old.probed : undefined };
+    const now = checked?.get(source.name);
+    const holds = now?.bytes === source.bytes && now.modified === source.modified;
+    const decoded = holds ? now : same ? old.decoded : undefined;
+    return { source: { ...source, ...change }, probed: same ? old.probed : undefined, decoded };
   });
   const unknown = known.filter(({ probed }) => probed === undefined);
   for (let from = 0; from < unknown.length && !signal?.aborted; from += probedTogether) {
@@ -346,10 +362,10 @@ async function probeMedia(
     const answers = await pool.run('probe', asked, { signal });
     part.forEach((one, index) => (one.probed = answers[index]));
   }
-  return known.flatMap(({ source, probed }) => {
+  return known.flatMap(({ source, probed, decoded }) => {
     if (!probed) return [];
-    kept.media.set(source.name, { bytes: source.bytes, modified: source.modified, probed });
-    return [applyProbe(source, probed, moment)];
+    kept.media.set(source.name, { bytes: source.bytes, modified: source.modified, probed, decoded });
+    return [withDecoded(applyProbe(source, probed, moment), decoded)];
   });
 }
 
@@ -376,4 +392,11 @@ function applyProbe(source: Source, probed: Probed, moment: Moment): Source {
     coverage: counted ? [{ first: 0, last: facts.frames! - 1, step: 1 }] : [],
     findings: inOrder([...findings, ...(damaged ? [noPictures(damaged)] : []), ...ofClip]),
   };
+}
+
+/** A clip with what decoding all its pictures brought to light. */
+function withDecoded(source: Source, decoded: DecodedFile | undefined): Source {
+  if (!decoded || source.kind !== 'clip') return source;
+  const finding = damagedPictures(decoded.faults.map(({ picture, problem }) => ({ frame: picture, problem })));
+  return { ...source, checked: Math.max(1, decoded.pictures), findings: inOrder([...source.findings, ...finding]) };
 }

@@ -51,6 +51,7 @@ import { FrameMaker, type Places } from './frame.ts';
 import { readShown, type ShownFile } from './shown.ts';
 import { compareWithExact, makeProof } from './proof.ts';
 import { listFolder, rootError, type Listed } from './list.ts';
+import { decodeFiles, type DecodedFile, type ToDecode } from './decode.ts';
 import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
 import { makeVideo, type VideoProgress } from './video.ts';
@@ -125,6 +126,8 @@ export interface Tasks {
     out: Looked;
     event: never;
   };
+  /** Decodes every picture of some files; tells how many it has done since it told last. */
+  decode: { in: ToDecode; out: (DecodedFile | null)[]; event: number };
   /** Works out what the files of some sources tell. */
   judge: {
     in: { folder: string; sources: ToJudge[]; moment: Moment };
@@ -266,6 +269,7 @@ export const handlers: Handlers = {
   look: ({ folder, names, bytes, modified }, _onEvent, signal) =>
     lookAtFiles(folder, names, { bytes, modified }, signal),
   judge: ({ folder, sources, moment }) => Promise.all(sources.map((one) => judge(folder, one, moment))),
+  decode: (input, onEvent, signal) => decodeFiles(input, onEvent, signal),
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
   sheet: (sheet, _onEvent, signal) => makeSheet(sheet, signal),

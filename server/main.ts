@@ -16,6 +16,7 @@ import { MadeSources } from './made.ts';
 import { Previews } from './previews.ts';
 import { Renames } from './renames/renames.ts';
 import { quietSchema, readRoots, type RootConfig } from './roots/config.ts';
+import { Checks } from './roots/checks.ts';
 import { Roots } from './roots/roots.ts';
 import { startDatabase, type Database } from './store/mariadb.ts';
 import { Store } from './store/store.ts';
@@ -120,6 +121,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     readings: join(data, 'readings'),
     quiet: quiet * 1000,
   });
+  const checks = new Checks(roots, working, (event) => events.send(event));
   const intake = new Intake(join(data, 'intake'), join(data, 'uploads'), store, (folder) =>
     roots.rescan(intakeRoot, folder),
   );
@@ -140,6 +142,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     version,
     store,
     roots,
+    checks,
     jobs,
     renames,
     intake,
@@ -160,6 +163,7 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     if (ending) return;
     ending = true;
     condition.close();
+    checks.close();
     events.close();
     server.close();
     server.closeAllConnections();

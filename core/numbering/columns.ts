@@ -20,7 +20,22 @@ export interface FrameReadings {
   /** CRC-32 (ISO 3309) over samples of the picture data; 0 where there is none. */
   content: Uint32Array;
   /** What was wrong, by place in the columns. */
-  problems: { at: number; code: string; fact: string; wayOut: string }[];
+  problems: FrameProblem[];
+  /** 1 where the whole picture was decoded since the file last changed, be it whole or not. */
+  decoded: Uint8Array;
+  /** What decoding brought to light, by place in the columns. */
+  faults: FrameProblem[];
+}
+
+/** What headers alone tell. */
+export type HeaderReadings = Omit<FrameReadings, 'decoded' | 'faults'>;
+
+/** What is wrong with the file at a place of the columns. */
+export interface FrameProblem {
+  at: number;
+  code: string;
+  fact: string;
+  wayOut: string;
 }
 
 /** Readings for so many files, nothing looked at yet. */
@@ -30,7 +45,15 @@ export const noReadings = (count: number): FrameReadings => ({
   picture: new Float64Array(count),
   content: new Uint32Array(count),
   problems: [],
+  decoded: new Uint8Array(count),
+  faults: [],
 });
+
+/** What is wrong by place: where a header tells already, decoding says nothing more. */
+export function problemsOf({ problems, faults }: FrameReadings): FrameProblem[] {
+  const told = new Set(problems.map(({ at }) => at));
+  return [...problems, ...faults.filter(({ at }) => !told.has(at))].sort((a, b) => a.at - b.at);
+}
 
 /** The facts that a class of frames shares: timecode is a frame's own. */
 const shared = ({ timecode: _, ...facts }: Facts): Facts => facts;
@@ -53,8 +76,8 @@ export class Kinds {
   }
 }
 
-/** Enters readings of some places into those of all, in place. @param places where each of `part` belongs */
-export function enterReadings(all: FrameReadings, places: ArrayLike<number>, part: FrameReadings): void {
+/** Enters what headers of some places told into the readings of all, in place. @param places where each of `part` belongs */
+export function enterReadings(all: FrameReadings, places: ArrayLike<number>, part: HeaderReadings): void {
   const kinds = new Kinds(all.kinds);
   const mapped = new Int16Array(part.kinds.length).fill(-1);
   for (let at = 0; at < part.kind.length; at += 1) {

@@ -1,5 +1,5 @@
 import { findingOfProblem } from './findings/codes.ts';
-import { commonFacts, type FrameColumns, type FrameReadings } from './columns.ts';
+import { commonFacts, problemsOf, type FrameColumns, type FrameReadings } from './columns.ts';
 import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findings/contents.ts';
 import { strayFindings } from './findings/folder.ts';
 import { nameFindings } from './findings/names.ts';
@@ -139,7 +139,13 @@ function weigh({ frames, bytes }: FrameColumns): number[] {
 /** A sequence with the facts that most of its files have, and every finding that they give. */
 export function conclude(source: Source, evidence: Evidence): Source {
   const facts = evidence.readings && commonFacts(evidence.readings);
-  return { ...source, ...(facts && { facts }), findings: findingsOf(source, evidence) };
+  const checked = evidence.readings?.decoded.reduce((sum, one) => sum + one, 0);
+  return {
+    ...source,
+    ...(facts && { facts }),
+    ...(checked ? { checked } : {}),
+    findings: findingsOf(source, evidence),
+  };
 }
 
 /** The names of a sequence's frames, in the columns' order. */
@@ -174,7 +180,7 @@ export interface Evidence {
 export function findingsOf(source: Source, { columns, moment, readings, alike }: Evidence): Finding[] {
   const writes = stillWriting(source.modified, moment);
   const nameAt = (place: number) => namesOf(source, { frames: columns.frames.slice(place, place + 1) })[0]!;
-  const problems = (readings?.problems ?? []).filter(
+  const problems = (readings ? problemsOf(readings) : []).filter(
     ({ code, at }) => code !== cutShort || !isStillWriting(columns.modified[at]!, moment),
   );
   const contents = readings ? contentFindings(columns, { ...readings, problems }) : [];

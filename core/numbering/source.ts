@@ -115,6 +115,8 @@ export const sourceSchema = z.object({
   /** How its files last differed from the scan before, in files, and when that was seen, milliseconds since 1970. */
   change: z.object({ at: z.number(), added: z.int(), edited: z.int(), removed: z.int() }).optional(),
   findings: z.array(findingSchema),
+  /** Frames that were decoded whole since their files last changed; absent where none was. */
+  checked: z.int().min(1).optional(),
 });
 export type Source = z.infer<typeof sourceSchema>;
 

@@ -1,7 +1,9 @@
 import { basename } from 'node:path';
 import {
+  AV_CODEC_ID_FFV1,
   AV_NOPTS_VALUE,
   AVERROR_EAGAIN,
+  AVERROR_INVALIDDATA,
   AVSEEK_FLAG_BACKWARD,
   FFmpegError,
   Frame,
@@ -14,6 +16,7 @@ import { orient, picturesAfter, ShaleError, type Fields, type Image } from '@sha
 import { Colouring } from './colouring.ts';
 import { indexOf, keyAt, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';
 import { clipTraits, type ClipTraits } from './clipTraits.ts';
+import { Ffv1Slices } from './ffv1Slices.ts';
 import { FieldWork } from './fieldWork.ts';
 import { check } from './libav.ts';
 import { damaged, isEnd, openDecoder, openInput, streamOf } from './open.ts';
@@ -54,6 +57,8 @@ export class ClipReader {
   private skips = false;
   /** Calls are carried out one after another. */
   private queue: Promise<unknown> = Promise.resolve();
+  /** Of a codec whose decoder hides damage. */
+  private readonly slices: Ffv1Slices | undefined;
   private readonly colouring: Colouring;
   private fieldWork: FieldWork | undefined;
   private closed = false;
@@ -69,6 +74,7 @@ export class ClipReader {
   ) {
     this.packet.alloc();
     this.frame.alloc();
+    this.slices = stream.codecpar.codecId === AV_CODEC_ID_FFV1 ? new Ffv1Slices() : undefined;
     this.colouring = new Colouring({ matrix: traits.matrix.value, range: traits.range.value });
   }
 
@@ -295,7 +301,8 @@ export class ClipReader {
     const time = this.packet.pts === AV_NOPTS_VALUE ? this.packet.dts : this.packet.pts;
     if (Number(time) >= this.skipUntil) this.skipUntil = -Infinity;
     this.skip(this.skipUntil > -Infinity);
-    const code = await this.context.sendPacket(this.packet);
+    const damaged = this.slices?.isDamaged(this.packet.data ?? new Uint8Array()) === true;
+    const code = damaged ? AVERROR_INVALIDDATA : await this.context.sendPacket(this.packet);
     this.packet.unref();
     if (code >= 0 || code === AVERROR_EAGAIN) return;
     const number = this.index.timed ? pictureAt(this.index, Number(time)) : (this.last ?? -1) + 1;

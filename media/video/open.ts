@@ -135,7 +135,7 @@ export async function openDecoder(stream: Stream, threads: number): Promise<Code
     context.allocContext3(decoderOf(stream));
     check(context.parametersToContext(stream.codecpar), 'setting the decoder up');
     context.pktTimebase = stream.timeBase;
-    const options = Dictionary.fromObject({ err_detect: 'explode', threads: String(threads) });
+    const options = Dictionary.fromObject({ err_detect: 'crccheck+explode', threads: String(threads) });
     check(await context.open2(null, options), 'opening the decoder');
     return context;
   } catch (error) {

@@ -6,6 +6,7 @@ import type { Jobs } from '../jobs/jobs.ts';
 import type { MadeSources } from '../made.ts';
 import type { Previews } from '../previews.ts';
 import type { Renames } from '../renames/renames.ts';
+import type { Checks } from '../roots/checks.ts';
 import type { Roots } from '../roots/roots.ts';
 import type { Store } from '../store/store.ts';
 
@@ -14,6 +15,7 @@ export interface House {
   version: string;
   store: Store;
   roots: Roots;
+  checks: Checks;
   jobs: Jobs;
   renames: Renames;
   intake: Intake;

@@ -26,7 +26,7 @@ const weighed = 600;
 /** Pictures and numbers of frames: what the stage asks for. */
 export function lookingRoutes(
   app: Express,
-  { pool, previews, made }: House,
+  { pool, previews, made, checks, store }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const frameOf = async (id: string, frame: number): Promise<ShownFrame> => {
@@ -68,6 +68,18 @@ export function lookingRoutes(
       facts: probed && 'facts' in probed ? probed.facts : null,
       problem: probed && 'problem' in probed ? probed.problem : null,
     };
+  });
+  handle(app, routes.startChecks, async ({ body }) => {
+    // One is asked for by its page, which is to know that it is not there any more.
+    const [only, ...others] = body.sources;
+    const sources = others.length === 0 ? [await sourceOf(only!)] : await store.sources.many(body.sources);
+    return { started: sources.filter((source) => checks.start(source)).length };
+  });
+  handle(app, routes.getCheck, async ({ params }) => checks.of((await sourceOf(params.source)).id));
+  handle(app, routes.stopCheck, async ({ params }) => {
+    const { id } = await sourceOf(params.source);
+    checks.stop(id);
+    return checks.of(id);
   });
   handle(app, routes.piece, async ({ params, query: box, signal, response }) => {
     const { file } = await frameOf(params.source, params.frame);

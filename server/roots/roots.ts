@@ -1,6 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { problemOf, ShaleError } from '@shale/core';
 import type { Root } from '@shale/contract';
+import type { Checked, KeptFolder } from '@shale/engine';
 import { isAway } from '../store/away.ts';
 import type { RootConfig } from './config.ts';
 import { Scanning, type Ground } from './scanning.ts';
@@ -108,6 +109,17 @@ export class Roots {
   /** Scans a folder that Shale itself has finished writing into: nothing there is still being written. */
   finished(id: string, folder: string): void {
     this.scans.get(id)?.finished(folder);
+  }
+
+  /** What was read of a folder at its last scan. */
+  known(id: string, folder: string): Promise<KeptFolder> {
+    this.config(id);
+    return this.scans.get(id)!.known(folder);
+  }
+
+  /** Enters what a check of every frame found, and waits until the sources tell of it. */
+  async enter(id: string, folder: string, files: Checked): Promise<void> {
+    await this.scans.get(id)?.enter(folder, files);
   }
 
   /** Waits until no scan of a root is under way; none for one that this server does not have. */

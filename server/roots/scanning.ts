@@ -2,7 +2,15 @@ import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import { coverageCount, missingFrom, problemOf, type Problem, type Source } from '@shale/core';
 import type { Root, ServerEvent } from '@shale/contract';
-import { scanFolder, scanFolders, type ScannedFolder, type WorkerPool } from '@shale/engine';
+import {
+  loadReadings,
+  scanFolder,
+  scanFolders,
+  type Checked,
+  type KeptFolder,
+  type ScannedFolder,
+  type WorkerPool,
+} from '@shale/engine';
 import { sourceId } from '../store/sources.ts';
 import type { Store } from '../store/store.ts';
 import type { RootConfig } from './config.ts';
@@ -37,6 +45,8 @@ export class Scanning {
   private readonly held = new Map<string, { files: number; bytes: number; notes: Problem[] }>();
   /** Folders in which Shale finished a job, and when. */
   private readonly ours = new Map<string, number>();
+  /** What checks of every frame found in each folder since it was last scanned. */
+  private readonly checked = new Map<string, Checked>();
   private stop = new AbortController();
   private closed = false;
   private told = 0;
@@ -78,6 +88,19 @@ export class Scanning {
   finished(folder: string): void {
     this.ours.set(folder, Date.now());
     this.rescan(folder);
+  }
+
+  /** What was read of a folder at its last scan. */
+  known(folder: string): Promise<KeptFolder> {
+    return loadReadings(this.readingsOf(folder));
+  }
+
+  /** Enters what a check of every frame found, and waits until the sources tell of it. */
+  async enter(folder: string, files: Checked): Promise<void> {
+    if (files.size === 0 || this.closed) return;
+    this.checked.set(folder, new Map([...(this.checked.get(folder) ?? []), ...files]));
+    this.rescan(folder);
+    await this.work;
   }
 
   /** Waits until nothing is under way. */
@@ -130,15 +153,21 @@ export class Scanning {
     }
   }
 
+  private readingsOf(folder: string): string {
+    const name = createHash('sha256').update(`${this.id}\0${folder}`).digest('hex').slice(0, 24);
+    return join(this.ground.readings, `${name}.bin`);
+  }
+
   private options() {
     return {
       signal: this.stop.signal,
       quiet: this.quiet,
-      readingsOf: (folder: string) =>
-        join(
-          this.ground.readings,
-          `${createHash('sha256').update(`${this.id}\0${folder}`).digest('hex').slice(0, 24)}.bin`,
-        ),
+      readingsOf: (folder: string) => this.readingsOf(folder),
+      checkedIn: (folder: string) => {
+        const files = this.checked.get(folder);
+        this.checked.delete(folder);
+        return files;
+      },
       onProgress: (folder: string, done: number, total: number) => this.step({ folder, done, total }),
     };
   }

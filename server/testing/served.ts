@@ -6,6 +6,7 @@ import { Condition } from '../condition.ts';
 import { makeApp } from '../http/app.ts';
 import { Intake } from '../intake/intake.ts';
 import { MadeSources } from '../made.ts';
+import { Checks } from '../roots/checks.ts';
 import { Previews } from '../previews.ts';
 import { Renames } from '../renames/renames.ts';
 import type { Ground } from './ground.ts';
@@ -30,7 +31,8 @@ export class Served {
     await writeFile(ground.in('page', 'index.html'), '<script nonce="__NONCE__"></script>');
     await Promise.all([intake.begin(), made.begin(), previews.begin(), renames.begin()]);
     const condition = new Condition(store, [ground.folder], events, () => undefined);
-    const house = { store, roots, jobs, renames, intake, made, previews, pool, events, condition, page };
+    const checks = new Checks(roots, pool, (event) => events.send(event));
+    const house = { store, roots, checks, jobs, renames, intake, made, previews, pool, events, condition, page };
     const server = createServer(makeApp({ ...house, version: '0.0.1', workers: 2 }));
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const close = async () => {

@@ -1,13 +1,27 @@
 import { useEffect, useState } from 'react';
-import { cacheTags, eventSchema } from '@shale/contract';
+import { cacheTags, eventSchema, type FrameCheck } from '@shale/contract';
+import { plural, printCount } from '../pieces/words.ts';
 import { useAppDispatch } from '../state/store.ts';
-import { noticed } from '../state/view.ts';
+import { noticed, type Notice } from '../state/view.ts';
 import { api } from './api.ts';
 
 function putById<T extends { id: string }>(list: T[], one: T): void {
   const at = list.findIndex(({ id }) => id === one.id);
   if (at < 0) list.unshift(one);
   else list[at] = one;
+}
+
+/** What a check of every frame came to, in a sentence. */
+function endOfCheck({ name, done, total, damaged, problem }: FrameCheck): Pick<Notice, 'severity' | 'sentence'> {
+  if (problem) return { severity: 'doubt', sentence: `${name} was not checked to its end: ${problem.fact}` };
+  if (damaged > 0)
+    return { severity: 'doubt', sentence: `${name}: ${printCount(damaged)} of ${plural(done, 'frame')} damaged.` };
+  return done < total
+    ? {
+        severity: 'note',
+        sentence: `The check of ${name} was stopped after ${printCount(done)} of ${plural(total, 'frame')}.`,
+      }
+    : { severity: 'note', sentence: `${name}: ${plural(done, 'frame')} decoded, none is damaged.` };
 }
 
 /** Whether the server is there, and whether it is of the version that this page was made for. */
@@ -60,6 +74,10 @@ export function useLive(): Live {
       } else if (event.type === 'root') {
         dispatch(api.util.updateQueryData('roots', undefined, (roots) => putById(roots, event.root)));
         if (!event.root.scanning) dispatch(api.util.invalidateTags(['Root']));
+      } else if (event.type === 'check') {
+        const { check } = event;
+        dispatch(api.util.updateQueryData('check', check.source, () => check));
+        if (!check.running) dispatch(noticed({ source: check.source, ...endOfCheck(check) }));
       } else if (event.type === 'condition') {
         // What could not be answered meanwhile is asked for anew, also where another thing is still wrong.
         dispatch(api.util.invalidateTags([...cacheTags]));

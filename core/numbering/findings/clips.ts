@@ -1,6 +1,8 @@
 import type { FindingCode } from './codes.ts';
 import { printRate } from '../../timing/rate.ts';
 import { plural } from '../../words.ts';
+import type { Problem } from '../../errors.ts';
+import { capital, framesAt, naming } from './words.ts';
 import type { Facts, Finding } from '../source.ts';
 
 /** What a clip's packets and its first pictures bring to light. */
@@ -73,4 +75,27 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
   if (clip.turn !== 0)
     add('turned', 'note', 'Turned', `The file asks to be shown turned by ${clip.turn} degrees; Shale turns it.`);
   return findings;
+}
+
+/** Pictures of a clip that do not decode, by number; none where there are none. */
+export function damagedPictures(faults: readonly { frame: number; problem: Problem }[]): Finding[] {
+  const [first] = faults;
+  if (!first) return [];
+  const ranges = framesAt(
+    Float64Array.from(faults, ({ frame }) => frame),
+    faults.map((_, at) => at),
+  );
+  return [
+    {
+      code: 'damaged-file',
+      severity: 'fault',
+      sentence:
+        faults.length === 1
+          ? first.problem.fact
+          : `${capital(naming(ranges))} do not decode. The first: ${first.problem.fact}`,
+      short: `${capital(naming(ranges))} damaged`,
+      frames: ranges,
+      mend: first.problem.wayOut,
+    },
+  ];
 }

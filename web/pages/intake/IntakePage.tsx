@@ -16,6 +16,7 @@ import {
   useSourcePageQuery,
   useSourceQuery,
   useStopScanMutation,
+  useStartChecksMutation,
   type ListWanted,
 } from '../../api/api.ts';
 import { FindingList } from '../../pieces/FindingList.tsx';
@@ -197,6 +198,7 @@ interface HeadProps extends ListProps {
 function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
   const [scanRoot] = useScanRootMutation();
   const [stopScan] = useStopScanMutation();
+  const [startChecks] = useStartChecksMutation();
   const { targets, current } = selected;
   const { all, look } = overview.facets;
   const named = (verb: string) => (targets.length > 1 ? `${verb} ${printCount(targets.length)}` : verb);
@@ -219,6 +221,14 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
             Scan again
           </Button>
         )}
+        <Button
+          variant="text"
+          disabled={targets.length === 0}
+          title="Decode every frame of what is selected, and tell of those that are damaged"
+          onClick={() => void startChecks(targets)}
+        >
+          {named('Check')}
+        </Button>
         <Button variant="outlined" disabled={targets.length === 0} onClick={onDeclare}>
           {named('Declare')}
         </Button>
