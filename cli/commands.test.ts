@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { cp, mkdir, mkdtemp, readdir, readFile, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Receipt } from '@shale/core';
@@ -54,6 +54,52 @@ describe('scan', () => {
       sounds: [],
       other: [{ folder: '', name: 'notes.txt' }],
     });
+  });
+
+  test('a person says which number counts the frames, and a pattern says it by itself', async () => {
+    const grid = join(folder, 'grid');
+    await mkdir(grid);
+    // Two by three files whose names say nothing of which number is the frame.
+    outside([
+      { do: 'make', path: join(grid, 'a1_%d.png'), count: 3, with: 'oiio', width: 8, height: 8, channels: 3 },
+      { do: 'make', path: join(grid, 'a2_%d.png'), count: 3, with: 'oiio', width: 8, height: 8, channels: 3 },
+    ]);
+    const names = async (...more: string[]) => {
+      const { out, code } = await shale('scan', grid, '--json', ...more);
+      expect(code).toBe(0);
+      const { sequences, stills } = JSON.parse(out) as { sequences: { pattern: string }[]; stills: { name: string }[] };
+      return [...sequences.map((one) => one.pattern), ...stills.map((one) => one.name)];
+    };
+    expect(await names()).toEqual(['a1_#.png', 'a2_#.png']);
+    expect(await names('--frame-number', '1')).toEqual(['a#_0.png', 'a#_1.png', 'a#_2.png']);
+    expect(await names('--frame-number', '0')).toHaveLength(6);
+    const { code, err } = await shale('scan', grid, '--frame-number', 'last');
+    expect([code, err]).toEqual([2, expect.stringContaining('bad-option')]);
+    const spec = join(folder, 'grid.json');
+    await writeFile(
+      spec,
+      JSON.stringify({ version: 1, write: { format: 'png', sample: 'u8', alpha: 'none', transfer: 'srgb' } }),
+    );
+    const out = join(folder, 'turned');
+    const made = await shale('convert', join(grid, 'a#_1.png'), '--spec', spec, '--out', out, '--transfer', 'srgb');
+    expect([made.code, made.err]).toEqual([0, '']);
+    expect((await readdir(out)).sort()).toEqual(['a.0001.png', 'a.0002.png']);
+  });
+
+  test('every picture is decoded where that is asked for, and damage answers 1', async () => {
+    const whole = await shale('scan', join(folder, 'loop'), '--decode', '--json');
+    expect(whole.code).toBe(0);
+    expect((JSON.parse(whole.out) as { sequences: { decoded: number }[] }).sequences[0]!.decoded).toBe(4);
+    const hurt = join(folder, 'hurt');
+    await cp(join(folder, 'loop'), hurt, { recursive: true, preserveTimestamps: true });
+    const path = join(hurt, 'loop.0003.png');
+    const [bytes, { mtime }] = [await readFile(path), await stat(path)];
+    bytes[Math.floor(bytes.length / 2)]! ^= 0xff;
+    await writeFile(path, bytes);
+    await utimes(path, mtime, mtime);
+    expect((await shale('scan', hurt)).out).not.toContain('damaged');
+    const found = await shale('scan', hurt, '--decode');
+    expect([found.code, found.out]).toEqual([1, expect.stringContaining('Frame 3 damaged')]);
   });
 
   test('says it in lines', async () => {

@@ -129,8 +129,12 @@ export async function findSource(folder: string, name: string, pool: WorkerPool)
   const one = await readOne(folder, name, pool);
   if (one) return one;
   const pattern = name.includes('#') || /%0?\d*d/.test(name) ? parsePattern(name) : undefined;
-  const { sequences, singles } = await pool.run('list', { root: folder, folder: '', moment: momentNow() });
-  const found = pattern && sequences.find(({ source }) => source.name === printPattern(pattern));
+  const listed = (frameNumber?: number) =>
+    pool.run('list', { root: folder, folder: '', moment: momentNow(), frameNumber });
+  const { sequences, singles } = await listed();
+  const named = ({ source }: { source: Source }) => source.name === printPattern(pattern!);
+  // A pattern says itself which number counts the frames.
+  const found = pattern && (sequences.find(named) ?? (await listed(placeOf(pattern))).sequences.find(named));
   if (found) return readSequence(folder, found, pool);
   // A frame that stands alone is a still, and still fits its pattern.
   const alone = pattern && singles.names.find((file) => fits(file, pattern));
@@ -144,6 +148,9 @@ export async function findSource(folder: string, name: string, pool: WorkerPool)
     subject: name,
   });
 }
+
+/** Which number of a name a pattern counts, 1 for the first. */
+const placeOf = ({ prefix }: Pattern): number => (prefix.match(/\d+/g)?.length ?? 0) + 1;
 
 const fits = (file: string, pattern: Pattern): boolean => {
   const number = loneNumber(file);

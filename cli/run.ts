@@ -1,10 +1,23 @@
 import { resolve } from 'node:path';
 import { Command, CommanderError } from 'commander';
-import { problemOf } from '@shale/core';
+import { problemOf, ruleWordSchema, ShaleError } from '@shale/core';
 import { convertCommand, type ConvertOptions } from './convert.ts';
 import { receiveCommand, renameCommand, undoCommand, type RenameOptions } from './rename.ts';
 import { scanCommand } from './scan.ts';
 import { refuse, refused, type Session } from './session.ts';
+
+/** @throws ShaleError `bad-option` */
+function frameNumberOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const parsed = /^-?\d{1,2}$/.test(text) ? ruleWordSchema.safeParse({ frameNumber: Number(text) }) : undefined;
+  if (parsed?.success) return parsed.data.frameNumber;
+  throw new ShaleError({
+    code: 'bad-option',
+    fact: `--frame-number ${text} is not the place of a number.`,
+    wayOut: 'Write 1 for the first number of a name, -1 for the last, 0 if none counts frames.',
+    subject: 'frame-number',
+  });
+}
 
 /** Does what a command line says. @param args without the program's own name @returns the exit code */
 export async function runCommand(args: readonly string[], session: Session): Promise<number> {
@@ -22,11 +35,16 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .command('scan')
     .description('lists the sequences, clips, stills and sounds below a folder')
     .argument('<folder>')
+    .option(
+      '--frame-number <number>',
+      'which number of a name counts the frames: 1 for the first, -1 for the last, 0 for none',
+    )
     .option('--decode', 'decodes every picture, and tells of those that are damaged')
     .option('--json', 'print JSON')
-    .action((folder: string, options: { json?: boolean; decode?: boolean }) =>
-      done(scanCommand(resolve(folder), { ...options, shown: folder }, session)),
-    );
+    .action((folder: string, options: { json?: boolean; decode?: boolean; frameNumber?: string }) => {
+      const frameNumber = frameNumberOf(options.frameNumber);
+      return done(scanCommand(resolve(folder), { ...options, frameNumber, shown: folder }, session));
+    });
 
   program
     .command('convert')

@@ -2,14 +2,21 @@ import { join } from 'node:path';
 import {
   allFindings,
   declare,
-  missingFrom,
+  gapsIn,
   printCoverage,
   rateFraction,
   frameCount,
   withOlderVersions,
   type Source,
 } from '@shale/core';
-import { checkSource, scanFolder, scanFolders, type Checked, type ScannedFolder } from '@shale/engine';
+import {
+  checkSource,
+  scanFolder,
+  scanFolders,
+  type Checked,
+  type ScannedFolder,
+  type ScanOptions,
+} from '@shale/engine';
 import type { Session } from './session.ts';
 
 /** All findings, those of what can be declared included, as the page words them. */
@@ -61,7 +68,7 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
         pattern: source.name,
         frames: printCoverage(source.coverage),
         count: frameCount(source),
-        missing: printCoverage(missingFrom(source.coverage)),
+        missing: printCoverage(gapsIn(source.coverage)),
         padding: source.pattern!.padding,
         bytes: source.bytes,
         ...(source.checked ? { decoded: source.checked } : {}),
@@ -86,7 +93,12 @@ const undecodable = new Set([
 ]);
 
 /** A folder's sources again, every picture of them decoded. */
-async function decoded(root: string, { folder, sources }: ScannedFolder, session: Session): Promise<Source[]> {
+async function decoded(
+  root: string,
+  { folder, sources }: ScannedFolder,
+  session: Session,
+  options: ScanOptions,
+): Promise<Source[]> {
   const { pool, err, watched } = session;
   const checked: Checked = new Map();
   for (const source of sources.filter(({ kind }) => kind !== 'sound')) {
@@ -97,7 +109,7 @@ async function decoded(root: string, { folder, sources }: ScannedFolder, session
     if (watched) err('\n');
   }
   const again: Source[] = [];
-  for await (const scanned of scanFolder(root, folder, pool, { checkedIn: () => checked }))
+  for await (const scanned of scanFolder(root, folder, pool, { ...options, checkedIn: () => checked }))
     again.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
   return again;
 }
@@ -108,20 +120,21 @@ async function decoded(root: string, { folder, sources }: ScannedFolder, session
  */
 export async function scanCommand(
   root: string,
-  options: { json?: boolean; decode?: boolean; shown: string },
+  options: { json?: boolean; decode?: boolean; frameNumber?: number; shown: string },
   session: Session,
 ): Promise<number> {
   const { pool, out, err } = session;
   const sources: Source[] = [];
   const other: { folder: string; name: string }[] = [];
   let stills: Source[] = [];
-  for await (const scanned of scanFolders(root, pool)) {
+  const numbered = { frameNumberIn: () => options.frameNumber };
+  for await (const scanned of scanFolders(root, pool, numbered)) {
     // What comes early comes again, but for stills that are told of in parts.
     stills.push(...scanned.sources.filter(({ kind }) => !scanned.unfinished || kind === 'still'));
     if (scanned.unfinished) continue;
     const here = stills;
     stills = [];
-    sources.push(...(options.decode ? await decoded(root, { ...scanned, sources: here }, session) : here));
+    sources.push(...(options.decode ? await decoded(root, { ...scanned, sources: here }, session, numbered) : here));
     for (const { fact } of scanned.notes) err(`shale: ${fact}\n`);
     other.push(...scanned.other.map((name) => ({ folder: scanned.folder, name })));
   }

@@ -13,10 +13,10 @@ import {
   receiverRuleNames,
   receiverSchema,
   relationKinds,
+  ruleWordSchema,
   sourceSchema,
   specSchema,
   frameRangeSchema,
-  wordSchema,
   writtenSchema,
 } from '@shale/core';
 
@@ -103,7 +103,7 @@ export const folderCountSchema = z.object({ root: z.string(), folder: z.string()
 export type FolderCount = z.infer<typeof folderCountSchema>;
 
 /** A rule kept for a folder of a root and what lies below. */
-export const ruleSchema = z.object({ folder: z.string().max(400), word: wordSchema });
+export const ruleSchema = z.object({ folder: z.string().max(400), word: ruleWordSchema });
 
 /** A file that is to be brought in, as the browser names it. */
 export const offeredFileSchema = z.object({

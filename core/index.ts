@@ -88,8 +88,11 @@ export { clipFindings, damagedPictures } from './numbering/findings/clips.ts';
 export { findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
+export { type FrameNumber } from './numbering/frameNumber.ts';
+export { gapsIn, tilesIn } from './numbering/gaps.ts';
 export { groupNames } from './numbering/group.ts';
 export { fileKind } from './numbering/kinds.ts';
+export { numbersIn } from './numbering/scanName.ts';
 export { frameName, loneNumber, parsePattern, type Pattern, printPattern } from './numbering/pattern.ts';
 export {
   type Coverage,
@@ -255,7 +258,10 @@ export {
   groundsWords,
   primariesWords,
   type Rule,
+  numberRuleFor,
   ruleFor,
+  ruleWordSchema,
+  type RuleWord,
   transferWords,
   type Word,
   wordSchema,

@@ -1,6 +1,14 @@
 import { lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { describeFolder, findingsOf, ShaleError, type Described, type Moment, type Problem } from '@shale/core';
+import {
+  describeFolder,
+  findingsOf,
+  ShaleError,
+  type Described,
+  type FrameNumber,
+  type Moment,
+  type Problem,
+} from '@shale/core';
 
 /** What a folder's listing gave. */
 export interface Listed {
@@ -60,9 +68,10 @@ const here = (folder: string): string => (folder === '' ? 'the root' : folder);
  * Lists one folder and sorts it into sources, with what names, sizes and times tell of them. Synchronous: on a local disk
  * that is several times quicker than asking for thousands of files one by one, and it runs in a worker process.
  * @param folder below the root, with `/`, empty for the root itself
+ * @param frameNumber which number of a name counts the frames, where a person says so
  * @throws what the file system says where the folder cannot be listed
  */
-export function listFolder(root: string, folder: string, moment: Moment): Listed {
+export function listFolder(root: string, folder: string, moment: Moment, frameNumber?: FrameNumber): Listed {
   const at = join(root, folder);
   if (folder === '' && !statSync(at).isDirectory()) throw Object.assign(new Error('not a folder'), { code: 'ENOTDIR' });
   const below = (name: string): string => (folder === '' ? name : `${folder}/${name}`);
@@ -95,7 +104,7 @@ export function listFolder(root: string, folder: string, moment: Moment): Listed
     kept += 1;
   }
   names.length = kept;
-  const { sequences, singles, other } = describeFolder(folder, { names, bytes, modified });
+  const { sequences, singles, other } = describeFolder(folder, { names, bytes, modified }, frameNumber);
   const notes: Problem[] = [];
   if (unreadable.length > 0) {
     notes.push({

@@ -20,6 +20,7 @@ import {
   type Described,
   type Finding,
   type FrameColumns,
+  type FrameNumber,
   type Moment,
   type Problem,
   type Source,
@@ -58,6 +59,8 @@ export interface ScanOptions {
   quiet?: number;
   /** Where what is read of a folder is kept until the next scan; nowhere where it is not given. */
   readingsOf?: (folder: string) => string;
+  /** Of a folder, which number of a name counts the frames, where a person says so. */
+  frameNumberIn?: (folder: string) => FrameNumber | undefined;
   /** Of a folder, what a check of every picture found since the last scan. */
   checkedIn?: (folder: string) => Checked | undefined;
   /** Told as headers are read: files done and files to do in the folder. */
@@ -108,7 +111,11 @@ export async function* scanFolder(
   let listed: Listed;
   const moment = momentNow(options.quiet);
   try {
-    listed = await pool.run('list', { root, folder, moment }, { signal: options.signal });
+    listed = await pool.run(
+      'list',
+      { root, folder, moment, frameNumber: options.frameNumberIn?.(folder) },
+      { signal: options.signal },
+    );
   } catch (error) {
     const problem = problemOf(error);
     if (folder === '') throw error;

@@ -36,6 +36,7 @@ import {
   type Declaration,
   type Difference3,
   type Facts,
+  type FrameNumber,
   type Moment,
   type Plan,
   type PlanRow,
@@ -119,7 +120,7 @@ export interface Tasks {
   };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
   /** Lists a folder of a root and sorts it into sources. */
-  list: { in: { root: string; folder: string; moment: Moment }; out: Listed; event: never };
+  list: { in: { root: string; folder: string; moment: Moment; frameNumber?: FrameNumber }; out: Listed; event: never };
   /** Looks at files of a folder (absolute) without decoding them. */
   look: {
     in: { folder: string; names: string[]; bytes: number[]; modified: number[] };
@@ -225,9 +226,9 @@ async function probeOne({ path, kind }: Tasks['probe']['in'][number]): Promise<P
   }
 }
 
-function list({ root, folder, moment }: Tasks['list']['in']): Listed {
+function list({ root, folder, moment, frameNumber }: Tasks['list']['in']): Listed {
   try {
-    return listFolder(root, folder, moment);
+    return listFolder(root, folder, moment, frameNumber);
   } catch (error) {
     throw rootError(join(root, folder), error);
   }

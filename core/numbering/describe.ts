@@ -11,6 +11,7 @@ import {
   stillWriting,
   type Moment,
 } from './findings/weights.ts';
+import type { FrameNumber } from './frameNumber.ts';
 import { groupNames } from './group.ts';
 import { frameName, printPattern } from './pattern.ts';
 import type { Problem } from '../errors.ts';
@@ -44,9 +45,9 @@ export interface DescribedFolder {
   other: string[];
 }
 
-/** Sorts a folder's files into sources. */
-export function describeFolder(folder: string, listing: Listing): DescribedFolder {
-  const grouped = groupNames(listing.names);
+/** Sorts a folder's files into sources. @param frameNumber which number of a name counts the frames, where a person says so */
+export function describeFolder(folder: string, listing: Listing, frameNumber?: FrameNumber): DescribedFolder {
+  const grouped = groupNames(listing.names, frameNumber);
   const single = (kind: 'clip' | 'still' | 'sound') => (index: number) =>
     describeSingle(folder, kind, listing.names[index]!, listing.bytes[index]!, listing.modified[index]!);
   return {
@@ -104,6 +105,7 @@ function describeSequence(folder: string, listing: Listing, sequence: Sequence):
     coverage,
     irregular,
     doubled,
+    ...(sequence.hexadecimal ? { hexadecimal: true as const } : {}),
     files: sequence.frames.length + doubled.length,
     bytes,
     modified,

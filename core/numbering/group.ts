@@ -1,7 +1,18 @@
 import { fileKind, type FileKind } from './kinds.ts';
 import { coverageOf, rangeCount } from './ranges.ts';
+import {
+  areSizes,
+  areSubFrames,
+  digitEvidence,
+  runMeant,
+  wordEvidence,
+  worthOf,
+  type FrameNumber,
+  type Writing,
+} from './frameNumber.ts';
 import { dateRuns, isHexRun, isUuidRun, isVersionRun, longestRun, type Run } from './runs.ts';
-import { numberIn, scanName, type NameScan } from './scanName.ts';
+import { hexSequences } from './hexNames.ts';
+import { numberIn, runsOf, scanName, type NameScan } from './scanName.ts';
 import type { Sequence } from './sequence.ts';
 import { toSequence } from './toSequence.ts';
 
@@ -82,14 +93,15 @@ function sameEnding(name: string, dot: number, other: string, otherDot: number):
   return true;
 }
 
-const copyRuns = ({ count, start, end }: NameScan): Run[] =>
-  Array.from({ length: count }, (_, run) => ({ start: start[run]!, end: end[run]! }));
-
 /**
  * Sorts a folder's names into sequences, clips, stills, sounds and the rest. Any digit run may be the frame number but a
  * version (`v02`), a date and a piece of a hexadecimal word. Where several vary, see {@link frameRunOf}.
+ * @param frameNumber which one it is, where a person says so
  */
-export function groupNames(names: readonly string[]): Grouped {
+export function groupNames(names: readonly string[], frameNumber?: FrameNumber): Grouped {
+  const hexadecimal =
+    frameNumber === undefined ? hexSequences(names, (index) => fileKind(names[index]!) === 'picture') : [];
+  const inHex = hexadecimal.length > 0 ? new Set(hexadecimal.flatMap(({ files }) => [...files])) : undefined;
   const byKind: Record<FileKind, number[]> = { picture: [], clip: [], sound: [], other: [] };
   const stills: number[] = [];
   const shapes = new Map<string, Shape>();
@@ -99,6 +111,7 @@ export function groupNames(names: readonly string[]): Grouped {
   let lastName = '';
   let lastDot = 0;
   for (let index = 0; index < names.length; index += 1) {
+    if (inHex?.has(index)) continue;
     const name = names[index]!;
     const scan = scanName(name);
     // Most names end as the one before.
@@ -120,7 +133,7 @@ export function groupNames(names: readonly string[]): Grouped {
       const key = shapeKey(name, scan);
       last = shapes.get(key);
       if (!last) {
-        const runs = copyRuns(scan);
+        const runs = runsOf(scan);
         last = { name, runs, varies: runs.map(() => false), members: [], uniform: true };
         shapes.set(key, last);
         byHash.set(scan.hash, last);
@@ -130,12 +143,13 @@ export function groupNames(names: readonly string[]): Grouped {
     last.members.push(index);
   }
 
-  const sequences: Sequence[] = [];
+  const sequences: Sequence[] = [...hexadecimal];
   for (const shape of shapes.values()) {
-    for (const members of splitShape(names, shape)) {
+    for (const members of splitShape(names, shape, frameNumber)) {
       const sequence =
         members.run === undefined ? undefined : toSequence(names, members.files, members.run, shape.uniform);
-      if (sequence && isSequence(sequence, shape, members.run!)) sequences.push(sequence);
+      const is = sequence && (members.meant ? sequence.frames.length > 1 : isSequence(sequence, shape, members.run!));
+      if (is) sequences.push(sequence);
       else for (const index of members.files) stills.push(index);
     }
   }
@@ -149,9 +163,10 @@ export function groupNames(names: readonly string[]): Grouped {
   };
 }
 
-/** Numbers that stand alone far apart, or scattered hexadecimal digits, are no sequence. */
-function isSequence({ coverage, frames }: Sequence, shape: Shape, run: number): boolean {
+/** Numbers that stand alone far apart, sizes of one picture, or scattered hexadecimal digits, are no sequence. */
+function isSequence({ coverage, frames, pattern, irregular }: Sequence, shape: Shape, run: number): boolean {
   if (frames.length < 2) return false;
+  if (irregular.length === 0 && areSizes(frames, pattern.padding > String(frames[0]).length)) return false;
   const isolated = coverage.length === frames.length;
   if (isolated && isHexRun(shape.name, shape.runs[run]!)) return false;
   const span = frames[frames.length - 1]! - frames[0]! + 1;
@@ -162,6 +177,8 @@ interface Split {
   files: number[];
   /** The run that is the frame number; undefined where none is. */
   run?: number;
+  /** Whether a person says so. */
+  meant?: boolean;
 }
 
 /** The runs of a shape that may be the frame number, those that vary first of all. */
@@ -170,7 +187,7 @@ function candidateRuns(names: readonly string[], { name, runs, varies, members }
   // Only where every name of the shape holds a date at this place is it one.
   if (isDate.includes(true)) {
     for (const index of members) {
-      const here = dateRuns(names[index]!, copyRuns(scanName(names[index]!)));
+      const here = dateRuns(names[index]!, runsOf(scanName(names[index]!)));
       for (let run = 0; run < runs.length; run += 1) isDate[run] &&= here[run]!;
       if (!isDate.includes(true)) break;
     }
@@ -182,9 +199,11 @@ function candidateRuns(names: readonly string[], { name, runs, varies, members }
   return varying.length > 0 ? varying : fit.slice(-1);
 }
 
-function splitShape(names: readonly string[], shape: Shape): Split[] {
+function splitShape(names: readonly string[], shape: Shape, frameNumber: FrameNumber | undefined): Split[] {
   const { members } = shape;
-  if (members.length === 1) return [{ files: members }];
+  if (members.length === 1 || frameNumber === 0) return [{ files: members }];
+  const meant = frameNumber === undefined ? undefined : runMeant(frameNumber, shape.runs.length);
+  if (meant !== undefined) return groupsOf(names, shape, meant).map((files) => ({ files, run: meant, meant: true }));
   const candidates = candidateRuns(names, shape);
   if (candidates.length === 0) return [{ files: members }];
   const others = shape.varies.filter((varies, run) => varies && !candidates.includes(run)).length;
@@ -192,37 +211,80 @@ function splitShape(names: readonly string[], shape: Shape): Split[] {
   return frameRunOf(names, shape, candidates);
 }
 
+/** The names of a shape, told apart by all that varies in them but one run. */
+function groupsOf(names: readonly string[], shape: Shape, run: number): number[][] {
+  const others = shape.varies.flatMap((varies, other) => (varies && other !== run ? [other] : []));
+  const groups = new Map<string, number[]>();
+  for (const index of shape.members) {
+    const name = names[index]!;
+    const scan = scanName(name);
+    // The text is one shape's: the digits of the other runs tell the groups apart.
+    let key = '';
+    for (const other of others) key += `${name.slice(scan.start[other], scan.end[other])},`;
+    const held = groups.get(key);
+    if (held) held.push(index);
+    else groups.set(key, [index]);
+  }
+  return [...groups.values()];
+}
+
 /**
- * Where several runs vary, the one that gives whole sequences is the frame number: the fewest groups, each break within
- * one counting a quarter of a group (a missing frame must not turn cameras into frames). The last run before the ending
- * wins a tie, and it alone may count in steps: `010, 020` before it are shots, not every tenth frame.
+ * Where several runs vary, the one for which most speaks is the frame number: the word before it, its digits, its place, how long and
+ * how unbroken the sequences are that it gives (a missing frame must not turn cameras into frames). The last run before the ending wins
+ * a tie, and it alone may count in steps: `010, 020` before it are shots, not every tenth frame.
  */
 function frameRunOf(names: readonly string[], shape: Shape, candidates: number[]): Split[] {
-  let best: Split[] = [];
-  let least = Infinity;
+  let best: { run: number; groups: number[][] } | undefined;
+  let most = -Infinity;
   for (const run of [...candidates].reverse()) {
-    const others = shape.varies.flatMap((varies, other) => (varies && other !== run ? [other] : []));
-    const groups = new Map<string, number[]>();
-    for (const index of shape.members) {
-      const name = names[index]!;
-      const scan = scanName(name);
-      // The text is one shape's: the digits of the other runs tell the groups apart.
-      let key = '';
-      for (const other of others) key += `${name.slice(scan.start[other], scan.end[other])},`;
-      const held = groups.get(key);
-      if (held) held.push(index);
-      else groups.set(key, [index]);
-      if (groups.size >= least) break;
-    }
-    if (groups.size >= least) continue;
-    const inSteps = run === candidates[candidates.length - 1];
-    let cost = groups.size;
-    for (const files of groups.values()) cost += breaksOf(names, files, run, inSteps);
-    if (cost >= least) continue;
-    least = cost;
-    best = [...groups.values()].map((files) => ({ files, run }));
+    const last = run === candidates[candidates.length - 1];
+    const written = writtenIn(names, shape, run);
+    const speaks = {
+      word: wordEvidence(shape.name, shape.runs[run]!, written),
+      digits: digitEvidence(written),
+      last,
+      isPart: isPartOf(shape, run, written),
+    };
+    // No sequence has more frames than the run has numbers.
+    if (worthOf({ ...speaks, frames: written.values.size, breaks: 0 }) <= most) continue;
+    const groups = groupsOf(names, shape, run);
+    let breaks = 0;
+    for (const files of groups) breaks += breaksOf(names, files, run, last);
+    const frames = shape.members.length / groups.length;
+    const worth = worthOf({ ...speaks, frames, breaks: breaks / groups.length });
+    if (worth <= most) continue;
+    most = worth;
+    best = { run, groups };
   }
-  return best;
+  return best!.groups.map((files) => ({ files, run: best!.run }));
+}
+
+/** Whether a run counts parts of the frame that the run right before it counts: `smoke.0012.25`. */
+function isPartOf({ name, runs, varies }: Shape, run: number, { least, most, values }: Written): boolean {
+  const before = runs[run - 1];
+  if (!before || least !== most || !varies[run - 1]) return false;
+  const between = name.slice(before.end, runs[run]!.start);
+  return ['.', '_', '-', ','].includes(between) && before.end - before.start >= 3 && areSubFrames(values, most);
+}
+
+/** How a run is written in all names of a shape, and which numbers it has. */
+interface Written extends Writing {
+  values: Set<number>;
+}
+
+function writtenIn(names: readonly string[], { members }: Shape, run: number): Written {
+  const written: Written = { least: Infinity, most: 0, padded: false, values: new Set() };
+  for (const index of members) {
+    const name = names[index]!;
+    const { start, end } = scanName(name);
+    const from = name.charCodeAt(start[run]!) === 45 ? start[run]! + 1 : start[run]!;
+    const width = end[run]! - from;
+    written.least = Math.min(written.least, width);
+    written.most = Math.max(written.most, width);
+    written.padded ||= width > 1 && name.charCodeAt(from) === 48;
+    written.values.add(numberIn(name, start[run]!, end[run]!));
+  }
+  return written;
 }
 
 /** How broken the numbers of a run are: a quarter for each gap, and where steps do not count, one for each frame of a stepped range. */

@@ -1,3 +1,5 @@
+import type { Run } from './runs.ts';
+
 /** Most digit runs of a name that are looked at, counted from its end. */
 const mostRuns = 12;
 
@@ -77,3 +79,10 @@ export function numberIn(name: string, start: number, end: number): number {
   for (let at = negative ? start + 1 : start; at < end; at += 1) value = value * 10 + name.charCodeAt(at) - 48;
   return negative && value > 0 ? -value : value;
 }
+
+/** Where the runs of a scan are, kept beyond the next one. */
+export const runsOf = ({ count, start, end }: NameScan): Run[] =>
+  Array.from({ length: count }, (_, run) => ({ start: start[run]!, end: end[run]! }));
+
+/** Where the numbers of a name are, in their order; a minus sign is part of its number. */
+export const numbersIn = (name: string): Run[] => runsOf(scanName(name));

@@ -17,4 +17,6 @@ export interface Sequence {
   irregular: IrregularFrame[];
   /** Files whose number another file of the sequence holds already. */
   doubled: IrregularFrame[];
+  /** Whether numbers are written in hexadecimal: then most names are irregular. */
+  hexadecimal?: boolean;
 }

@@ -96,6 +96,8 @@ export const sourceSchema = z.object({
   coverage: z.array(frameRangeSchema),
   irregular: z.array(irregularSchema),
   doubled: z.array(irregularSchema),
+  /** Set where names write their numbers in hexadecimal; `irregular` has those that differ from the decimal. */
+  hexadecimal: z.literal(true).optional(),
   /** Files that make it. */
   files: z.int(),
   bytes: z.int(),

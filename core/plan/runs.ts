@@ -1,4 +1,5 @@
 import { picturesAfter, rateAfter, type Fields } from '../numbering/clipFacts.ts';
+import { gapsIn } from '../numbering/gaps.ts';
 import {
   coverageCount,
   coverageOf,
@@ -44,7 +45,7 @@ export function chooseFrames(source: Source, spec: Spec, wanted?: readonly Frame
   const asked = wanted ? intersect(present, wanted) : [...present];
   const differing = intersect(asked, mixedFrames(source));
   const chosen = spec.mixed === 'leave-out' ? without(asked, differing) : asked;
-  const missing = wanted ? missingFromWanted(present, wanted) : missingFrom(present);
+  const missing = wanted ? missingFromWanted(present, wanted) : gapsIn(present);
   return { present, chosen, missing, differing };
 }
 

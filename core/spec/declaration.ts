@@ -62,19 +62,40 @@ export const wordSchema = z
   .strict();
 export type Word = z.infer<typeof wordSchema>;
 
+/** What a rule says: a word on sources, and which number of their names counts the frames. */
+export const ruleWordSchema = wordSchema.extend({
+  /** 1 for the first number of a name, -1 for the last, 0 for none of them. */
+  frameNumber: z.int().min(-12).max(12).optional(),
+});
+export type RuleWord = z.infer<typeof ruleWordSchema>;
+
 /** A word that holds for everything in and below a folder of a root; the empty folder is the whole root. */
 export interface Rule {
   folder: string;
-  word: Word;
+  word: RuleWord;
 }
 
-/** The rule that holds for a folder: of the nearest folder above it that has one. */
-export function ruleFor(rules: readonly Rule[], folder: string): Rule | undefined {
+/** The nearest rule above a folder. */
+function nearest(rules: readonly Rule[], folder: string): Rule | undefined {
   const holds = rules.filter(
     (rule) => rule.folder === '' || folder === rule.folder || folder.startsWith(`${rule.folder}/`),
   );
   return holds.sort((a, b) => b.folder.length - a.folder.length)[0];
 }
+
+/** The rule on what sources of a folder are: of the nearest folder above it that has one. */
+export const ruleFor = (rules: readonly Rule[], folder: string): Rule | undefined =>
+  nearest(
+    rules.filter(({ word: { frameNumber: _, ...facts } }) => Object.keys(facts).length > 0),
+    folder,
+  );
+
+/** The nearest rule that says which number of a name counts the frames. */
+export const numberRuleFor = (rules: readonly Rule[], folder: string): Rule | undefined =>
+  nearest(
+    rules.filter(({ word }) => word.frameNumber !== undefined),
+    folder,
+  );
 
 const undeclared = { value: null, grounds: 'none' as const };
 

@@ -134,6 +134,32 @@ describe('sources', () => {
     });
   });
 
+  test('a rule says which number counts the frames: other sources come of it, and go with it', async () => {
+    await ground.put('shots', 'grid', 'cam1', [1, 2, 3]);
+    await ground.put('shots', 'grid', 'cam2', [1, 2, 3]);
+    await ground.roots.scan('shots');
+    const names = async () =>
+      (await served.ask(routes.listSources, { query: { root: 'shots', folder: 'grid' } }))
+        .map(({ name }) => name)
+        .sort();
+    const say = (word: object) =>
+      served.ask(routes.putRule, { params: { root: 'shots' }, body: { folder: 'grid', word } });
+    const both = ['cam1.####.png', 'cam2.####.png'];
+    expect(await names()).toEqual(both);
+    expect(await say({ frameNumber: 1 })).toEqual([{ folder: 'grid', word: { frameNumber: 1 } }]);
+    await until(async () => (await names()).includes('cam#.0001.png'), 'the sources of the rule');
+    await ground.roots.rested('shots');
+    expect(await names()).toEqual(['cam#.0001.png', 'cam#.0002.png', 'cam#.0003.png']);
+    await say({});
+    await until(async () => (await names()).includes(both[0]!), 'the sources of before');
+    await ground.roots.rested('shots');
+    expect(await names()).toEqual(both);
+    const refusal = await refused(
+      served.fetch(routes.putRule, { params: { root: 'shots' }, body: { folder: 'grid', word: { frameNumber: 99 } } }),
+    );
+    expect(refusal.code).toBe('bad-request');
+  });
+
   test('a word, a rule and what is set aside come back with the source, and go again', async () => {
     const rate = { num: 24, den: 1 };
     const source = { source: pan };

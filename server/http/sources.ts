@@ -80,7 +80,10 @@ export function sourceRoutes(
   handle(app, routes.putRule, async ({ params, body }) => {
     const { id, path } = roots.config(params.root);
     await insideRoot(path, body.folder);
+    const before = (await sources.rules(id)).find(({ folder }) => folder === body.folder)?.word.frameNumber;
     await sources.putRule(id, body);
+    // Other numbers make other sources.
+    if (before !== body.word.frameNumber) void roots.scan(id);
     tell(id);
     return sources.rules(id);
   });

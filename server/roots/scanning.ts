@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import { coverageCount, missingFrom, problemOf, type Problem, type Source } from '@shale/core';
+import { coverageCount, numberRuleFor, gapsIn, problemOf, type Problem, type Rule, type Source } from '@shale/core';
 import type { Root, ServerEvent } from '@shale/contract';
 import {
   loadReadings,
@@ -137,6 +137,7 @@ export class Scanning {
     this.parts.length = 0;
     while ((this.all || this.dirty.size > 0) && !this.closed && !this.stop.signal.aborted) {
       try {
+        await this.readRules();
         if (this.all) {
           this.all = false;
           this.dirty.clear();
@@ -153,6 +154,11 @@ export class Scanning {
     }
   }
 
+  private rules: Rule[] = [];
+  private async readRules(): Promise<void> {
+    this.rules = await this.ground.store.sources.rules(this.id);
+  }
+
   private readingsOf(folder: string): string {
     const name = createHash('sha256').update(`${this.id}\0${folder}`).digest('hex').slice(0, 24);
     return join(this.ground.readings, `${name}.bin`);
@@ -163,6 +169,7 @@ export class Scanning {
       signal: this.stop.signal,
       quiet: this.quiet,
       readingsOf: (folder: string) => this.readingsOf(folder),
+      frameNumberIn: (folder: string) => numberRuleFor(this.rules, folder)?.word.frameNumber,
       checkedIn: (folder: string) => {
         const files = this.checked.get(folder);
         this.checked.delete(folder);
@@ -327,7 +334,7 @@ const notWatched = (path: string): Problem => ({
 
 /** What is told once a source that was being written has come to rest. */
 function settled(root: string, id: string, source: Source): ServerEvent {
-  const missing = coverageCount(missingFrom(source.coverage));
+  const missing = coverageCount(gapsIn(source.coverage));
   const faults = source.findings.filter(({ severity }) => severity === 'fault');
   const count = source.kind === 'sequence' ? `${coverageCount(source.coverage)} frames` : source.kind;
   const whole = faults.length === 0;

@@ -8,6 +8,7 @@ import {
   readWith,
   receiptSchema,
   receiverSchema,
+  ruleWordSchema,
   wordSchema,
 } from '@shale/core';
 import { jobStateSchema, offeredFileSchema, renameSchema } from '@shale/contract';
@@ -76,7 +77,7 @@ export const rowSchemas = {
   markers: z.object({ version: z.int(), markers: json(markersSchema) }),
   cadences: z.object({ cadence: json(cadenceSchema) }),
   words: z.object({ source: z.string(), word: json(wordSchema) }),
-  rules: z.object({ folder: z.string(), word: json(wordSchema) }),
+  rules: z.object({ folder: z.string(), word: json(ruleWordSchema) }),
   set_aside: z.object({ source: z.string(), code: z.string(), sentence: z.string(), reason: z.string() }),
 };
 export type Table = keyof typeof rowSchemas;

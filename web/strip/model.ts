@@ -1,4 +1,4 @@
-import { coverageCount, covers, frameSpan, missingFrom, type FrameRange, type Marker } from '@shale/core';
+import { coverageCount, covers, frameSpan, gapsIn, type FrameRange, type Marker } from '@shale/core';
 
 /** What a strip shows, told in frame numbers. */
 export interface StripModel {
@@ -35,7 +35,7 @@ export function stripOf(source: {
   return {
     ...span,
     present: source.coverage.length > 0 ? source.coverage : [{ first: 0, last: 0, step: 1 }],
-    missing: missingFrom(source.coverage),
+    missing: gapsIn(source.coverage),
     doubled: source.doubled.map(({ frame }) => ({ first: frame, last: frame, step: 1 })),
     suspect: suspects.flatMap(({ frames = [] }) => frames),
     weights: source.weights,

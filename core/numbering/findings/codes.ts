@@ -5,6 +5,8 @@ export const findingWords = {
   'mixed-names': 'Inconsistent spelling',
   'duplicate-number': 'Duplicate numbers',
   'listing-order': 'Unpadded numbers',
+  'hexadecimal-numbers': 'Hexadecimal numbers',
+  'texture-tiles': 'Texture tiles',
   'empty-file': 'Empty files',
   'truncated-file': 'Cut short',
   'damaged-file': 'Damaged',

@@ -1,17 +1,18 @@
 import type { FindingCode } from './codes.ts';
 import { frameDigits } from '../pattern.ts';
-import { coverageOf, missingFrom } from '../ranges.ts';
+import { gapsIn, tilesIn } from '../gaps.ts';
+import { coverageOf } from '../ranges.ts';
 import type { Finding, Source } from '../source.ts';
 import { are, capital, naming } from './words.ts';
 import { plural } from '../../words.ts';
 
 /** What the names of a source alone tell. */
 export function nameFindings(source: Source): Finding[] {
-  return [missing, doubled, irregular, listingOrder].flatMap((check) => check(source) ?? []);
+  return [missing, tiles, doubled, hexadecimal, irregular, listingOrder].flatMap((check) => check(source) ?? []);
 }
 
 function missing(source: Source): Finding | undefined {
-  const frames = missingFrom(source.coverage);
+  const frames = gapsIn(source.coverage);
   if (frames.length === 0) return undefined;
   const many = frames.length > 1 || frames[0]!.last > frames[0]!.first;
   return {
@@ -21,6 +22,29 @@ function missing(source: Source): Finding | undefined {
     short: `${capital(naming(frames))} missing`,
     frames,
     mend: 'Have them made again, or let the conversion leave them out.',
+  };
+}
+
+function tiles({ coverage }: Source): Finding | undefined {
+  const found = tilesIn(coverage);
+  if (!found) return undefined;
+  const { rows, columns } = found;
+  return {
+    code: 'texture-tiles',
+    severity: 'note',
+    sentence: `Numbers are places of texture tiles, ten a row from 1001 on: ${plural(rows, 'row')} of up to ${columns}. Nothing is missing between the rows.`,
+    short: 'Texture tiles',
+  };
+}
+
+function hexadecimal({ hexadecimal, coverage, irregular }: Source): Finding | undefined {
+  if (!hexadecimal) return undefined;
+  const { frame, name } = irregular.at(-1) ?? { frame: coverage[0]!.first, name: '' };
+  return {
+    code: 'hexadecimal-numbers',
+    severity: 'note',
+    sentence: `Numbers are written in hexadecimal: ${name} is frame ${frame}. What Shale writes is numbered in decimal.`,
+    short: 'Hexadecimal numbers',
   };
 }
 
@@ -47,6 +71,7 @@ function differsInDigits(source: Source, { frame, name }: { frame: number; name:
 }
 
 function irregular(source: Source): Finding[] {
+  if (source.hexadecimal) return [];
   const padded = source.irregular.filter((one) => differsInDigits(source, one));
   const lettered = source.irregular.filter((one) => !padded.includes(one));
   const tell = (code: FindingCode, list: typeof padded, how: string, short: string, mend: string): Finding[] =>
@@ -77,7 +102,7 @@ function irregular(source: Source): Finding[] {
 function listingOrder(source: Source): Finding | undefined {
   const first = source.coverage[0]?.first;
   const last = source.coverage[source.coverage.length - 1]?.last;
-  if (!source.pattern || first === undefined || last === undefined) return undefined;
+  if (source.hexadecimal || !source.pattern || first === undefined || last === undefined) return undefined;
   const widest = Math.max(String(Math.abs(first)).length, String(Math.abs(last)).length);
   if (source.pattern.padding >= widest) return undefined;
   return {

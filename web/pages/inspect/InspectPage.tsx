@@ -22,6 +22,7 @@ import { useChosen } from '../useChosen.ts';
 import { CadenceCard } from './CadenceCard.tsx';
 import { DeclarationCard } from '../../pieces/declaration/DeclarationCard.tsx';
 import { FrameCard } from './FrameCard.tsx';
+import { FrameNumberCard } from './FrameNumberCard.tsx';
 import { HeldCard } from './HeldCard.tsx';
 import { FactsCard } from './FactsCard.tsx';
 import { MarkersCard } from './MarkersCard.tsx';
@@ -154,6 +155,7 @@ function Inspect({ source }: { source: ListedSource }) {
               {looks && <FindingsCard source={source} onGo={go} />}
               <DeclarationCard source={source} />
               {!looks && <FindingsCard source={source} onGo={go} />}
+              <FrameNumberCard source={source} />
               <HeldCard source={source} />
               <FactsCard source={source} />
             </>

@@ -15,6 +15,7 @@ import {
   type FactName,
   type Problem,
   type Rule,
+  type RuleWord,
   type Word,
 } from '@shale/core';
 import type { ListedSource, Root } from '@shale/contract';
@@ -26,8 +27,16 @@ import { FactField, factLabels } from '../../pieces/declaration/FactFields.tsx';
 /** Facts that are said of many at once; a first frame number is each sequence's own. */
 const facts: FactName[] = ['rate', 'alpha', 'transfer', 'primaries', 'pixelAspect'];
 
+/** Which number of a name counts the frames, as a rule says it. */
+const frameNumberWords = (frameNumber: number): string =>
+  frameNumber === 0
+    ? 'no number counts frames'
+    : frameNumber === -1
+      ? 'the last number counts frames'
+      : `number ${Math.abs(frameNumber)}${frameNumber < 0 ? ' from the end' : ''} counts frames`;
+
 /** A word read aloud: `25 fps, straight alpha`. */
-function wordWords({ rate, alpha, transfer, primaries, first, pixelAspect }: Word): string {
+function wordWords({ rate, alpha, transfer, primaries, first, pixelAspect, frameNumber }: RuleWord): string {
   return [
     rate && printRate(rate),
     alpha && alphaWords[alpha],
@@ -35,6 +44,7 @@ function wordWords({ rate, alpha, transfer, primaries, first, pixelAspect }: Wor
     primaries && primariesWords[primaries],
     first !== undefined && `first frame ${first}`,
     pixelAspect && `pixels ${pixelAspect.num}/${pixelAspect.den}`,
+    frameNumber !== undefined && frameNumberWords(frameNumber),
   ]
     .filter(Boolean)
     .join(', ');
