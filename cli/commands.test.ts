@@ -102,6 +102,53 @@ describe('scan', () => {
     expect([found.code, found.out]).toEqual([1, expect.stringContaining('Frame 3 damaged')]);
   });
 
+  test('a damaged and an empty frame are treated as missing where that is chosen, and refused for a video where not', async () => {
+    const hurt = join(folder, 'hold');
+    await mkdir(hurt);
+    outside([
+      { do: 'make', path: join(hurt, 'bell.%04d.png'), count: 8, with: 'oiio', width: 32, height: 16, channels: 3 },
+    ]);
+    const path = join(hurt, 'bell.0003.png');
+    const bytes = await readFile(path);
+    bytes[Math.floor(bytes.length / 2)]! ^= 0xff;
+    await writeFile(path, bytes);
+    await writeFile(join(hurt, 'bell.0000.png'), '');
+    const hourAgo = new Date(Date.now() - 3_600_000);
+    for (const name of await readdir(hurt)) await utimes(join(hurt, name), hourAgo, hourAgo);
+    const spec = join(folder, 'hold.json');
+    const convert = async (more: object, out: string) => {
+      const write = { format: 'ffv1', sample: 'u8', alpha: 'none', transfer: 'srgb' };
+      await writeFile(spec, JSON.stringify({ version: 1, write, ...more }));
+      return shale(
+        'convert',
+        join(hurt, 'bell.####.png'),
+        '--spec',
+        spec,
+        '--out',
+        join(folder, out),
+        '--rate',
+        '24',
+        '--json',
+      );
+    };
+    const refused = await convert({}, 'held-none');
+    expect([refused.code, refused.err]).toEqual([2, expect.stringContaining('damaged-frames')]);
+    const held = await convert({ damaged: 'as-missing', missing: 'hold' }, 'held');
+    expect([held.code, held.err]).toEqual([0, '']);
+    // The first has none before it: the one after stands for it. The other repeats the one before.
+    const receipt = JSON.parse(held.out) as Receipt;
+    expect(receipt.video).toMatchObject({ frames: 8 });
+    expect(receipt.losses.map(({ sentence }) => sentence)).toContain('Frames 0, 3 are damaged and treated as missing');
+    const stills = { write: { format: 'tiff', sample: 'u8', alpha: 'none', transfer: 'srgb' } };
+    const left = await convert({ ...stills, damaged: 'as-missing' }, 'left');
+    expect([left.code, left.err]).toEqual([0, ""]);
+    expect(await readdir(join(folder, 'left'))).toHaveLength(6);
+    // One by one they fail, and all others are written.
+    const failed = await convert(stills, 'failed');
+    expect(failed.code).toBe(1);
+    expect(await readdir(join(folder, 'failed'))).toHaveLength(6);
+  });
+
   test('says it in lines', async () => {
     const { out } = await shale('scan', join(folder, 'loop'));
     expect(out).toContain('loop.####.png  1-3,5  [Frame 4 missing');

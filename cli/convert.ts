@@ -6,6 +6,7 @@ import {
   declare,
   declaredTransferSchema,
   frameName,
+  hasFrames,
   holdsOf,
   isVideo,
   listKind,
@@ -44,6 +45,7 @@ import {
 } from '@shale/core';
 import {
   carryOut,
+  checkSource,
   existingProblem,
   findCadence,
   pictureOf,
@@ -52,6 +54,7 @@ import {
   momentNow,
   readOne,
   takenNames,
+  type Checked,
   type WorkerPool,
 } from '@shale/engine';
 import { refuse, type Session } from './session.ts';
@@ -125,8 +128,8 @@ function wordOf(options: ConvertOptions): Word {
  * A source of a folder: a file by its own name, also one of a sequence, or a sequence by its pattern.
  * @throws ShaleError `source-not-found` naming what is there
  */
-export async function findSource(folder: string, name: string, pool: WorkerPool): Promise<Source> {
-  const one = await readOne(folder, name, pool);
+export async function findSource(folder: string, name: string, pool: WorkerPool, checked?: Checked): Promise<Source> {
+  const one = await readOne(folder, name, pool, checked);
   if (one) return one;
   const pattern = name.includes('#') || /%0?\d*d/.test(name) ? parsePattern(name) : undefined;
   const listed = (frameNumber?: number) =>
@@ -135,10 +138,10 @@ export async function findSource(folder: string, name: string, pool: WorkerPool)
   const named = ({ source }: { source: Source }) => source.name === printPattern(pattern!);
   // A pattern says itself which number counts the frames.
   const found = pattern && (sequences.find(named) ?? (await listed(placeOf(pattern))).sequences.find(named));
-  if (found) return readSequence(folder, found, pool);
+  if (found) return readSequence(folder, found, pool, checked);
   // A frame that stands alone is a still, and still fits its pattern.
   const alone = pattern && singles.names.find((file) => fits(file, pattern));
-  const still = alone && (await readOne(folder, alone, pool));
+  const still = alone && (await readOne(folder, alone, pool, checked));
   if (still) return still;
   const names = [...sequences.map(({ source }) => source.name), ...singles.names];
   throw new ShaleError({
@@ -147,6 +150,15 @@ export async function findSource(folder: string, name: string, pool: WorkerPool)
     wayOut: 'Name one of these, with one # per digit of the padding.',
     subject: name,
   });
+}
+
+/** {@link findSource}, every picture decoded where the spec treats damaged ones as missing. */
+async function sourceFor({ damaged }: Spec, folder: string, name: string, pool: WorkerPool): Promise<Source> {
+  const source = await findSource(folder, name, pool);
+  if (damaged === 'fail' || !hasFrames(source)) return source;
+  const checked: Checked = new Map();
+  await checkSource(folder, source, pool, checked);
+  return findSource(folder, name, pool, checked);
 }
 
 /** Which number of a name a pattern counts, 1 for the first. */
@@ -205,7 +217,7 @@ async function othersOf(
   given.shots = await Promise.all(
     spec.then.map(async ({ source: named }) => {
       const root = resolve(folder, named.root, named.folder);
-      const source = await findSource(root, named.name, pool);
+      const source = await sourceFor(spec, root, named.name, pool);
       return { root, source, declaration: declare(source), holds: await holds(root, source) };
     }),
   );
@@ -245,7 +257,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, s
   const folder = resolve(dirname(pattern));
   const target = resolve(options.out);
   const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
-  const source = await findSource(folder, basename(pattern), pool);
+  const source = await sourceFor(spec, folder, basename(pattern), pool);
   const declaration = declare(source, wordOf(options));
   const others = await othersOf(source, declaration, spec, folder, options, pool);
   const whole = makePlan(folder, source, declaration, spec, others);

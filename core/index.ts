@@ -281,9 +281,10 @@ export {
   markersSchema,
 } from './spec/marker.ts';
 export { hasAlphaIn, lightSpec, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
-export { missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
+export { damagedWords, missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
 export { specRows, stackRows } from './spec/rows.ts';
 export {
+  damagedPolicySchema,
   missingPolicySchema,
   type Shot,
   shotSchema,

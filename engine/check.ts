@@ -1,7 +1,9 @@
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
+  damagedPictures,
   fileOfFrame,
+  inOrder,
   isVideo,
   namesOf,
   type FrameColumns,
@@ -128,4 +130,11 @@ export function enterChecked(
     if (first) faults.push({ at, code: first.code, fact: first.fact, wayOut: first.wayOut });
   });
   readings.faults = [...readings.faults, ...faults].sort((a, b) => a.at - b.at);
+}
+
+/** A clip with what decoding all its pictures brought to light. */
+export function withDecoded(source: Source, decoded: DecodedFile | undefined): Source {
+  if (!decoded || source.kind !== 'clip') return source;
+  const finding = damagedPictures(decoded.faults.map(({ picture, problem }) => ({ frame: picture, problem })));
+  return { ...source, checked: Math.max(1, decoded.pictures), findings: inOrder([...source.findings, ...finding]) };
 }

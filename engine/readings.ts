@@ -100,16 +100,17 @@ export function carryOver(
       kept !== undefined &&
       old >= 0 &&
       kept.columns.bytes[old] === columns.bytes[at] &&
-      kept.columns.modified[old] === columns.modified[at] &&
-      kept.readings.kind[old]! >= 0;
+      kept.columns.modified[old] === columns.modified[at];
     if (same) {
+      readings.decoded[at] = kept.readings.decoded[old]!;
+      newPlace.set(old, at);
+    }
+    if (same && kept.readings.kind[old]! >= 0) {
       const kind = kept.readings.kind[old]!;
       if (!mapped.has(kind)) mapped.set(kind, kinds.indexOf(kept.readings.kinds[kind]!));
       readings.kind[at] = mapped.get(kind)!;
       readings.picture[at] = kept.readings.picture[old]!;
       readings.content[at] = kept.readings.content[old]!;
-      readings.decoded[at] = kept.readings.decoded[old]!;
-      newPlace.set(old, at);
     } else if (columns.bytes[at] !== 0) toRead.push(at);
   }
   for (const fault of kept?.readings.faults ?? []) {

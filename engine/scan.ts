@@ -4,7 +4,6 @@ import {
   findingOfProblem,
   besideEachOther,
   changeOf,
-  damagedPictures,
   namesOf,
   problemsOf,
   clipFindings,
@@ -26,8 +25,7 @@ import {
   type Source,
   type Facts,
 } from '@shale/core';
-import { enterChecked, type Checked } from './check.ts';
-import type { DecodedFile } from './decode.ts';
+import { enterChecked, withDecoded, type Checked } from './check.ts';
 import type { Listed } from './list.ts';
 import type { WorkerPool } from './pool.ts';
 import { framesToRead, readFiles, type ToRead } from './read.ts';
@@ -255,19 +253,26 @@ async function readSequences(described: readonly Described[], work: Work): Promi
 /**
  * One sequence with the facts of its headers and its findings.
  * @param folder absolute
+ * @param checked what a check of every picture found
  */
-export async function readSequence(folder: string, described: Described, pool: WorkerPool): Promise<Source> {
-  return (await readSequences([described], plainWork(folder, pool)))[0]!;
+export async function readSequence(
+  folder: string,
+  described: Described,
+  pool: WorkerPool,
+  checked?: Checked,
+): Promise<Source> {
+  return (await readSequences([described], plainWork(folder, pool, checked)))[0]!;
 }
 
 /** Work on a folder of which nothing is kept. */
-const plainWork = (folder: string, pool: WorkerPool): Work => ({
+const plainWork = (folder: string, pool: WorkerPool, checked?: Checked): Work => ({
   at: folder,
   pool,
   moment: momentNow(),
   before: nothingKept(),
   kept: nothingKept(),
   changed: false,
+  checked,
   onDone: () => undefined,
 });
 
@@ -275,7 +280,12 @@ const plainWork = (folder: string, pool: WorkerPool): Work => ({
  * One file as a source of its own, whatever lies beside it; undefined where there is none of that name that is footage.
  * @param folder absolute
  */
-export async function readOne(folder: string, name: string, pool: WorkerPool): Promise<Source | undefined> {
+export async function readOne(
+  folder: string,
+  name: string,
+  pool: WorkerPool,
+  checked?: Checked,
+): Promise<Source | undefined> {
   const told = await stat(join(folder, name)).catch(() => undefined);
   const kind = fileKind(name);
   if (!told?.isFile() || kind === 'other') return undefined;
@@ -285,7 +295,7 @@ export async function readOne(folder: string, name: string, pool: WorkerPool): P
     bytes: Float64Array.of(told.size),
     modified: Float64Array.of(told.mtimeMs),
   };
-  const work = plainWork(folder, pool);
+  const work = plainWork(folder, pool, checked);
   const sources =
     kind === 'picture'
       ? await readStills(stillsOf({ singles }, '', work), 0, 1, work)
@@ -399,11 +409,4 @@ function applyProbe(source: Source, probed: Probed, moment: Moment): Source {
     coverage: counted ? [{ first: 0, last: facts.frames! - 1, step: 1 }] : [],
     findings: inOrder([...findings, ...(damaged ? [noPictures(damaged)] : []), ...ofClip]),
   };
-}
-
-/** A clip with what decoding all its pictures brought to light. */
-function withDecoded(source: Source, decoded: DecodedFile | undefined): Source {
-  if (!decoded || source.kind !== 'clip') return source;
-  const finding = damagedPictures(decoded.faults.map(({ picture, problem }) => ({ frame: picture, problem })));
-  return { ...source, checked: Math.max(1, decoded.pictures), findings: inOrder([...source.findings, ...finding]) };
 }

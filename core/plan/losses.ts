@@ -30,6 +30,7 @@ const shortWords: Record<string, string> = {
   'fields-woven': 'whole pictures',
   'colour-thinned': 'the density of colour',
   'sound-left-out': 'its sound',
+  'damaged-as-missing': 'damaged frames',
   'differing-left-out': 'frames that differ',
   fitted: 'the shape of frames that differ',
   'depth-reduced': 'depth',
@@ -223,6 +224,21 @@ function mergedLevels({ sample }: Facts, { from, to }: Recipe): Loss | undefined
 }
 
 /** Pictures that differ from the others, and what becomes of them. */
+/** Frames that are there and are treated as if they were not. */
+export function damagedLosses(damaged: readonly FrameRange[], spec: Spec): Loss[] {
+  const count = coverageCount(damaged);
+  if (count === 0 || spec.damaged === 'fail') return [];
+  const frames = `${count === 1 ? 'Frame' : 'Frames'} ${printCoverage(damaged).replaceAll(',', ', ')}`;
+  return [
+    {
+      code: 'damaged-as-missing',
+      severity: 'doubt',
+      sentence: `${frames} ${count === 1 ? 'is' : 'are'} damaged and treated as missing`,
+      amount: grouped(count),
+    },
+  ];
+}
+
 export function differingLosses(differing: readonly FrameRange[], { mixed }: Spec): Loss[] {
   const count = coverageCount(differing);
   if (count === 0 || mixed === 'stop') return [];

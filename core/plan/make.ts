@@ -5,7 +5,7 @@ import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { burnProblems } from './burnProblems.ts';
 import type { Given } from './given.ts';
-import { chromaLosses, differingLosses, knownLosses, missingLosses, soundLosses } from './losses.ts';
+import { chromaLosses, damagedLosses, differingLosses, knownLosses, missingLosses, soundLosses } from './losses.ts';
 import { keptSource as kept, planOthers } from './others.ts';
 import type { Plan } from './plan.ts';
 import { copiesBytes, recipeOf } from './recipes.ts';
@@ -30,7 +30,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
   const rates = ratesOf(source, declaration, spec, given.holds);
   const wanted = wantedFrames(source, spec, given);
   const { frames, marked } = wanted.value;
-  const { chosen, missing, differing } = frames;
+  const { chosen, missing, differing, damaged } = frames;
   const into = resultNames(source, declaration, spec, wanted.value, rates.results);
   const others = planOthers(spec.picture, given, chosen);
   const shots = takeShots(source, declaration, spec, given.shots ?? []);
@@ -80,6 +80,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     sound: sound.value,
     missing,
     differing,
+    damaged,
     others: others.value,
     into: into.value,
     copies,
@@ -87,6 +88,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     losses: [
       ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
       ...followed.flatMap((shot) => missingLosses(shot.frames.missing, spec, shot.source.name)),
+      ...damagedLosses(damaged, spec),
       ...differingLosses(differing, spec),
       ...timeLosses(source, spec, runs, taken, rates),
       ...chromaLosses(spec),

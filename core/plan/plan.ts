@@ -95,6 +95,8 @@ const wholePlanSchema = z.object({
   missing: z.array(frameRangeSchema),
   /** Frames whose picture has another size or other channels than most of the source. */
   differing: z.array(frameRangeSchema).default([]),
+  /** Frames that were asked for and are known to be empty or damaged. */
+  damaged: z.array(frameRangeSchema).default([]),
   /** Second sources: what pictures are laid over, and where their alpha comes from. */
   others: z.object({ under: otherSchema.optional(), alphaFrom: otherSchema.optional() }).default({}),
   into: z.preprocess(readInto, intoSchema),

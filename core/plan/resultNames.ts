@@ -70,9 +70,8 @@ export function shiftOf(
   source: Pick<Source, 'kind' | 'name'>,
   { first }: Declaration,
   { names }: Spec,
-  { present, chosen, missing }: ChosenFrames,
+  { begins, chosen, missing }: ChosenFrames,
 ): number {
-  const begins = present[0]?.first;
   if (names.first === null) return begins === undefined ? 0 : (first.value ?? loneOf(source)?.frame ?? begins) - begins;
   return names.first - (frameSpan([...chosen, ...missing].sort((a, b) => a.first - b.first))?.first ?? 0);
 }

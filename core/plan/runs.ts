@@ -21,6 +21,8 @@ import { ratesInTime, type GivenHolds, type RatesInTime } from './timed.ts';
 
 /** What of a source a plan takes. */
 export interface ChosenFrames {
+  /** The first frame of the source, be it whole or damaged. */
+  begins: number | undefined;
   /** Frames that there are. */
   present: readonly FrameRange[];
   /** Frames that are converted. */
@@ -29,6 +31,8 @@ export interface ChosenFrames {
   missing: FrameRange[];
   /** Chosen frames whose picture is not like most of the source's. */
   differing: FrameRange[];
+  /** Frames that were asked for and are known to be empty or damaged, whatever the spec says of them. */
+  damaged: FrameRange[];
 }
 
 /** Which pictures a source has once its fields are worked as a spec says. */
@@ -41,21 +45,37 @@ function presentOf(source: Source, { fields }: { fields: Fields }): readonly Fra
 
 /** @param wanted frames that the spec names; absent where it takes all */
 export function chooseFrames(source: Source, spec: Spec, wanted?: readonly FrameRange[]): ChosenFrames {
-  const present = presentOf(source, spec.clip);
+  const all = presentOf(source, spec.clip);
+  const hurt = intersect(all, damagedFrames(source, all));
+  const damaged = wanted ? intersect(hurt, wanted) : hurt;
+  const isMissing = spec.damaged === 'as-missing' && hurt.length > 0;
+  const present = isMissing ? without(all, hurt) : all;
   const asked = wanted ? intersect(present, wanted) : [...present];
   const differing = intersect(asked, mixedFrames(source));
   const chosen = spec.mixed === 'leave-out' ? without(asked, differing) : asked;
-  const missing = wanted ? missingFromWanted(present, wanted) : gapsIn(present);
-  return { present, chosen, missing, differing };
+  const gaps = wanted ? missingFromWanted(present, wanted) : gapsIn(all);
+  const missing = isMissing && !wanted ? together(gaps, damaged) : gaps;
+  return { begins: all[0]?.first, present, chosen, missing, differing, damaged };
 }
+
+/** Findings of files that hold no picture that could be read. */
+const damagedCodes = new Set(['empty-file', 'truncated-file', 'damaged-file', 'unknown-format', 'unreadable']);
+
+/** Frames of a source that are known to be empty or damaged; none of a clip whose pictures are numbered anew. */
+function damagedFrames({ findings, coverage, kind }: Source, present: readonly FrameRange[]): FrameRange[] {
+  if (kind === 'still' || coverageCount(present) !== coverageCount(coverage)) return [];
+  return together(...findings.filter(({ code }) => damagedCodes.has(code)).map(({ frames }) => frames ?? []));
+}
+
+/** All frames of some coverages, which may overlap. */
+const together = (...all: (readonly FrameRange[])[]): FrameRange[] =>
+  coverageOf([...new Set(all.flatMap((one) => [...framesOf(one)]))].sort((a, b) => a - b));
 
 export const isMixed = (code: string): boolean => code === 'mixed-size' || code === 'mixed-channels';
 
 /** Frames whose picture is not like most of the source's. */
-const mixedFrames = ({ findings }: Source): FrameRange[] => {
-  const frames = findings.flatMap((finding) => (isMixed(finding.code) ? (finding.frames ?? []) : []));
-  return coverageOf([...new Set(frames.flatMap((range) => [...framesOf([range])]))].sort((a, b) => a - b));
-};
+const mixedFrames = ({ findings }: Source): FrameRange[] =>
+  together(...findings.filter(({ code }) => isMixed(code)).map(({ frames }) => frames ?? []));
 
 /** A coverage less some frames of it. */
 function without(all: readonly FrameRange[], some: readonly FrameRange[]): FrameRange[] {

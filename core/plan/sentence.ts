@@ -7,7 +7,7 @@ import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from '../spec/declaration.ts';
 import { hexOf } from '../pixels/picture.ts';
-import { missingWords, mixedWords, pictureSaid, shotWords } from '../spec/pictureWords.ts';
+import { damagedWords, missingWords, mixedWords, pictureSaid, shotWords } from '../spec/pictureWords.ts';
 import { formatRules } from '../spec/formats.ts';
 import { burnsText, burnTexts } from '../spec/burn.ts';
 import { timeSaid } from '../spec/time.ts';
@@ -26,6 +26,7 @@ export type Control =
   | 'time'
   | 'clip'
   | 'missing'
+  | 'damaged'
   | 'mixed'
   | 'format'
   | 'video'
@@ -113,7 +114,7 @@ function sayTaken(spoken: Spoken, plan: Plan): void {
 }
 
 /** What becomes of pictures and time, and of frames that are missing or differ. */
-function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing }: Plan): void {
+function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing, damaged }: Plan): void {
   const said = pictureSaid(spec.picture);
   spoken.say(said.length === 0 ? ' the picture ' : ' ', ',').control('picture', said.join(', ') || 'as it is');
   if (source.kind !== 'still' || isVideoFormat(spec.write.format))
@@ -123,6 +124,8 @@ function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing }: 
     spoken.say(' where a frame is missing ', ';');
     spoken.control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });
   }
+  if (damaged.length > 0)
+    spoken.say(' where a frame is damaged ', ';').control('damaged', damagedWords[spec.damaged], { doubt: true });
   if (differing.length > 0)
     spoken.say(' where a picture differs ', ';').control('mixed', mixedWords[spec.mixed], { doubt: true });
 }

@@ -1,6 +1,7 @@
 import type { Problem } from '../errors.ts';
 import { coverageCount, coverageOf, parseCoverage, printCoverage } from '../numbering/ranges.ts';
-import { isConvertible, type Source } from '../numbering/source.ts';
+import { isVideoFormat } from '../formats/index.ts';
+import { hasFrames, isConvertible, type Source } from '../numbering/source.ts';
 import type { Numbered } from '../spec/marker.ts';
 import type { Spec } from '../spec/schema.ts';
 import { refusing, type Staged } from './attempt.ts';
@@ -52,8 +53,30 @@ function emptyProblems({ name, facts }: Source, { frames }: Spec, { chosen, pres
 }
 
 /** Frames that differ or are missing, where the spec stops at them. */
-function gapProblems(source: Source, { mixed, missing: how }: Spec, { differing, missing }: ChosenFrames): Problem[] {
+function gapProblems(source: Source, spec: Spec, { differing, missing, damaged, present }: ChosenFrames): Problem[] {
+  const { mixed, missing: how } = spec;
   const problems: Problem[] = [];
+  const count = coverageCount(damaged);
+  if (spec.damaged === 'fail' && count > 0 && isVideoFormat(spec.write.format))
+    problems.push({
+      code: 'damaged-frames',
+      fact: `${count === 1 ? 'Frame' : 'Frames'} ${printCoverage(damaged)} of ${source.name} ${count === 1 ? 'is' : 'are'} damaged, and a video needs every picture.`,
+      wayOut:
+        'Treat damaged frames as missing: press "fail" in the sentence; or have them made again, or choose other frames.',
+      subject: 'damaged',
+    });
+  if (
+    spec.damaged === 'as-missing' &&
+    hasFrames(source) &&
+    (source.checked ?? 0) < coverageCount(source.coverage) &&
+    present.length > 0
+  )
+    problems.push({
+      code: 'not-checked',
+      fact: `Not every frame of ${source.name} has been decoded, so that nobody knows which are damaged.`,
+      wayOut: 'Check every frame first: on Inspect, or press "treat it as missing" in the sentence.',
+      subject: 'damaged',
+    });
   if (mixed === 'stop' && differing.length > 0)
     problems.push({
       code: 'mixed-pictures',

@@ -9,6 +9,9 @@ export const missingWords: Record<Spec['missing'], string> = {
   slate: 'put a slate',
 };
 
+/** What is done where a frame is damaged. */
+export const damagedWords: Record<Spec['damaged'], string> = { fail: 'fail', 'as-missing': 'treat it as missing' };
+
 /** What is done with pictures that differ from the others of their source. */
 export const mixedWords = { stop: 'stop', fit: 'fit it', 'leave-out': 'leave it out' } as const;
 

@@ -6,7 +6,7 @@ import { primariesWords, transferWords } from './declaration.ts';
 import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printRate } from '../timing/rate.ts';
 import { formatRules } from './formats.ts';
-import { missingWords, mixedWords, pictureRows, shotWords } from './pictureWords.ts';
+import { damagedWords, missingWords, mixedWords, pictureRows, shotWords } from './pictureWords.ts';
 import { burnTexts } from './burn.ts';
 import { markedWords } from './marker.ts';
 import type { Spec } from './schema.ts';
@@ -37,6 +37,7 @@ export function specRows({
   time,
   burn,
   missing,
+  damaged,
   mixed,
   video,
   sound,
@@ -61,6 +62,7 @@ export function specRows({
         : `constant, ${clip.rate ? printRate(clip.rate) : 'as declared'}`,
     ],
     ['Where one is missing', missingWords[missing]],
+    ['Where one is damaged', damagedWords[damaged]],
     ['Where one differs', mixedWords[mixed]],
     ['Format', formatRules[write.format].words],
     ['Depth', sampleWords(write.sample)],

@@ -19,6 +19,9 @@ export const usualTemplate = '{stem}.{frame:4}.{ext}';
  */
 export const missingPolicySchema = z.enum(['leave-out', 'stop', 'hold', 'slate']);
 
+/** Frames whose file is empty or damaged: each fails (a video is not begun), or they are treated as missing. */
+export const damagedPolicySchema = z.enum(['fail', 'as-missing']);
+
 /** Pictures of another size or with other channels than most of their source: refuse to run, fit them, or leave them out. */
 export const mixedPolicySchema = z.enum(['stop', 'fit', 'leave-out']);
 
@@ -46,6 +49,7 @@ export const specSchema = z
     /** What becomes of the frames in time. */
     time: timeSchema.prefault({}),
     missing: missingPolicySchema.default('leave-out'),
+    damaged: damagedPolicySchema.default('fail'),
     mixed: mixedPolicySchema.default('stop'),
     write: z
       .object({

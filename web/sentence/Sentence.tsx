@@ -25,6 +25,7 @@ const names: Record<Control, string> = {
   time: 'Time',
   clip: 'How the clip is taken apart',
   missing: 'Missing frames',
+  damaged: 'Damaged frames',
   mixed: 'Pictures that differ',
   format: 'Format and depth',
   video: 'How the video is written',

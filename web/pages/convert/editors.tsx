@@ -35,7 +35,7 @@ import { ColourField } from '../../pieces/numberFields.tsx';
 import { Choice } from '../../pieces/slimFields.tsx';
 import { CompressionFields } from '../../pieces/CompressionFields.tsx';
 import { DeclarationCard } from '../../pieces/declaration/DeclarationCard.tsx';
-import { ClipEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './videoEditors.tsx';
+import { ClipEditor, DamagedEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './videoEditors.tsx';
 import { BurnEditor } from './BurnEditor.tsx';
 import { FramesEditor } from './FramesEditor.tsx';
 import { ShotsEditor } from './ShotsEditor.tsx';
@@ -84,6 +84,8 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
       return <FramesEditor {...editing} />;
     case 'missing':
       return <MissingEditor {...editing} />;
+    case 'damaged':
+      return <DamagedEditor {...editing} />;
     case 'clip':
       return <ClipEditor {...editing} />;
     case 'video':

@@ -1,9 +1,11 @@
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import Checkbox from '@mui/material/Checkbox';
 import Typography from '@mui/material/Typography';
 import {
   chromaOf,
+  frameCount,
   fieldsSchema,
   fieldsWords,
   isVideoFormat,
@@ -22,6 +24,7 @@ import {
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { OneOf, Typed } from '../../sentence/fields.tsx';
+import { useStartChecksMutation } from '../../api/api.ts';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
 import { RecordField } from '../../pieces/RecordField.tsx';
 import { Choice, Pair, Whole } from '../../pieces/slimFields.tsx';
@@ -64,6 +67,39 @@ export function MissingEditor({ spec, change }: Editing) {
       ]}
       onChoose={(missing) => change({ ...spec, missing })}
     />
+  );
+}
+
+/** What becomes of frames whose file is empty or damaged. */
+export function DamagedEditor({ source, spec, change }: Editing) {
+  const [startChecks] = useStartChecksMutation();
+  const isVideo = isVideoFormat(spec.write.format);
+  const checked = source.checked ?? 0;
+  return (
+    <Box sx={gap}>
+      <OneOf
+        label="Where a frame is damaged"
+        value={spec.damaged}
+        options={[
+          {
+            value: 'fail',
+            words: 'Fail',
+            note: isVideo ? 'The video is not begun.' : 'Its result is not written, all others are.',
+          },
+          {
+            value: 'as-missing',
+            words: 'Treat it as missing',
+            note: 'Left out, repeated or marked by a slate, as missing frames are; the receipt lists it.',
+          },
+        ]}
+        onChoose={(damaged) => change({ ...spec, damaged })}
+      />
+      {checked < frameCount(source) && (
+        <Button variant="outlined" onClick={() => void startChecks([source.id])}>
+          Check every frame
+        </Button>
+      )}
+    </Box>
   );
 }
 

@@ -5,6 +5,8 @@ import {
   alphaOutWords,
   formatRules,
   formatSchema,
+  damagedPolicySchema,
+  damagedWords,
   missingPolicySchema,
   missingWords,
   parseSpec,
@@ -92,6 +94,12 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
             onSay={(missing) => set({ missing })}
           />
         </Pair>
+        <Choice
+          label="Where one is damaged"
+          value={draft.damaged}
+          options={words(damagedPolicySchema.options, (one) => damagedWords[one])}
+          onSay={(damaged) => set({ damaged })}
+        />
         <CompressionFields write={write} set={setWrite} />
         <Pair>
           <Text label="Names" mono value={names.template} onSay={(template) => setNames({ template })} />
