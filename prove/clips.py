@@ -135,6 +135,10 @@ def said(path):
         if at >= 0:
             _, _, matrix = struct.unpack(">HHH", data[at + 8 : at + 14])
             return matrix, bool(data[at + 14] & 128) if kind == b"colrnclx" else None
+    # MXF: the local tag of Coding Equations and a label of SMPTE ST 2067-21, its last but two bytes telling which.
+    equations = data.find(b"\x32\x1a\x00\x10\x06\x0e\x2b\x34\x04\x01\x01")
+    if equations >= 0:
+        return {1: 6, 2: 1, 6: 9}.get(data[equations + 17]), None
     matrix = data.find(b"\x55\xb1\x81")
     span = data.find(b"\x55\xb9\x81")
     return (data[matrix + 3] if matrix >= 0 else None), (data[span + 3] == 2 if span >= 0 else None)

@@ -40,7 +40,7 @@ interface Delivery {
   sample: 'u8' | 'u10' | 'u12' | 'u16';
   alpha: 'none' | 'straight' | 'premultiplied';
   chroma?: '4:2:0' | '4:2:2' | '4:4:4';
-  container?: 'mp4' | 'mov';
+  container?: 'mp4' | 'mov' | 'mxf';
   rate: (typeof rates)[number];
   name: string;
 }
@@ -49,13 +49,21 @@ interface Delivery {
 function deliveries({ quick, only }: Ground): Delivery[] {
   const all: Delivery[] = [];
   for (const codec of videoFormats) {
-    const { writes, chroma, containers, controls } = codecs[codec] as (typeof codecs)['h264'];
+    const {
+      writes,
+      chroma,
+      containers,
+      rates: named,
+    } = codecs[codec] as (typeof codecs)['h264'] & {
+      rates?: readonly string[];
+    };
     const alphas = !(writes as { alpha: boolean }).alpha
       ? (['none'] as const)
       : (writes as { alphaRule?: string }).alphaRule === 'straight'
         ? (['none', 'straight'] as const)
         : (['none', 'straight', 'premultiplied'] as const);
-    const places = controls === 'rate' && containers.length > 1 ? (['mp4', 'mov'] as const) : [undefined];
+    const places: readonly Delivery['container'][] =
+      containers.length > 1 ? (containers as readonly Delivery['container'][]) : [undefined];
     for (const sample of writes.samples as readonly Delivery['sample'][])
       for (const alpha of alphas)
         for (const one of (chroma as readonly Delivery['chroma'][] | undefined) ?? [undefined])
@@ -63,7 +71,8 @@ function deliveries({ quick, only }: Ground): Delivery[] {
             // VP9 has alpha with 8 bits and 4:2:0 alone.
             if (codec === 'vp9' && alpha !== 'none' && (sample !== 'u8' || one !== '4:2:0')) continue;
             const isFirst = !all.some((other) => other.codec === codec);
-            const at = isFirst && !quick ? rates : [rates[all.length % rates.length]!];
+            const held = rates.filter((rate) => rate !== '12' || (container !== 'mxf' && !named));
+            const at = isFirst && !quick ? held : [held[all.length % held.length]!];
             for (const rate of at) {
               const name = ['frames to', codec, sample, alpha, one, container, 'at', rate].filter(Boolean).join(' ');
               all.push({ codec, sample, alpha, chroma: one, container, rate, name });

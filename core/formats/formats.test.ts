@@ -109,7 +109,9 @@ test.each(videoFormats)('%s: a codec by rate has a quality within its range and 
   if (codec.controls === 'profile') expect(codec.profile).toMatch(/\S/);
   if (codec.controls !== 'rate') return;
   expect(codec.crf.start).toBeLessThan(codec.crf.most);
-  expect(codec.presets).toHaveLength(9);
+  // MPEG-2's encoder has none.
+  if ('presets' in codec) expect(codec.presets).toHaveLength(9);
+  else expect(format).toBe('mpeg2');
 });
 
 test('what is read follows from the record: its depths, and its compressions where they are told apart', () => {

@@ -2,9 +2,11 @@ import { av1 } from './codecs/av1.ts';
 import { ffv1 } from './codecs/ffv1.ts';
 import { h264 } from './codecs/h264.ts';
 import { h265 } from './codecs/h265.ts';
+import { mpeg2 } from './codecs/mpeg2.ts';
 import { pngmov } from './codecs/pngmov.ts';
 import { prores422 } from './codecs/prores422.ts';
 import { prores4444 } from './codecs/prores4444.ts';
+import { vc3 } from './codecs/vc3.ts';
 import { vp9 } from './codecs/vp9.ts';
 import type { CodecRecord, StillRecord, Usuals, WrittenFormat } from './record.ts';
 import { avif } from './stills/avif.ts';
@@ -28,7 +30,7 @@ export const stills = { png, tiff, jpeg, tga, exr, dpx, webp, jxl, bmp, pnm, pam
 export type StillId = keyof typeof stills;
 
 /** Every codec that is written, in the order in which they are offered. */
-export const codecs = { h264, h265, prores422, prores4444, vp9, av1, ffv1, pngmov };
+export const codecs = { h264, h265, prores422, prores4444, vc3, mpeg2, vp9, av1, ffv1, pngmov };
 export type CodecId = keyof typeof codecs;
 
 /** The still formats that are written. */
@@ -61,9 +63,23 @@ export const stillWrites = (format: WrittenStillId): NonNullable<StillRecord['wr
 export const writtenOf = (format: Format): WrittenFormat =>
   isVideoFormat(format) ? codecs[format].writes : stills[format].writes;
 
+/** Codecs that clips are read in and that are written under another id or not at all, by the library's names. */
+const readWords: Record<string, string> = {
+  dnxhd: 'VC-3',
+  hevc: 'H.265',
+  mpeg1video: 'MPEG-1',
+  mpeg2video: 'MPEG-2',
+  mpeg4: 'MPEG-4',
+  mjpeg: 'Motion JPEG',
+  prores: 'ProRes',
+  rawvideo: 'uncompressed',
+  theora: 'Theora',
+};
+
 /** A format as the interface writes it; an unknown id in capitals. */
 export const formatWords = (id: string): string =>
-  stillRecord(id)?.words ?? (Object.hasOwn(codecs, id) ? codecs[id as CodecId].words : id.toUpperCase());
+  stillRecord(id)?.words ??
+  (Object.hasOwn(codecs, id) ? codecs[id as CodecId].words : (readWords[id] ?? id.toUpperCase()));
 
 /** The ending of a still's file, or of a video's in its first container. */
 export const firstEnding = (format: Format): string =>

@@ -86,7 +86,7 @@ export interface StillRecord {
 export type WrittenStill = StillRecord & { writes: NonNullable<StillRecord['writes']> };
 
 /** Containers of videos that are written. */
-export type Container = 'mp4' | 'mov' | 'webm' | 'mkv';
+export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv';
 
 /** All that Shale knows about a codec that it writes. */
 export interface CodecRecord {
@@ -99,7 +99,11 @@ export interface CodecRecord {
   /** A profile in a few words. */
   profile?: string;
   /** The starting and the greatest quality. */
-  crf?: { start: number; most: number };
+  crf?: { start: number; most: number; words?: string };
+  /** The smallest picture that it holds, in pixels. */
+  least?: { width: number; height: number };
+  /** The only rates that it can name, as fractions; absent where it takes any. */
+  rates?: readonly string[];
   /** How colour may be kept against light; the first is the start. Absent where the codec decides. */
   chroma?: readonly ('4:2:0' | '4:2:2' | '4:4:4')[];
   /** How a codec that decides it itself keeps colour, where that is not as densely as light. */

@@ -28,11 +28,11 @@ const speedWords = (presets: readonly string[]): Record<string, string> =>
 
 /** How a video is written, in the order of the form. What a codec does not know is left aside. */
 export const videoFields = {
-  /** H.264 and H.265 go into either; ProRes and PNG into MOV, VP9 and AV1 into WebM, FFV1 into Matroska. */
+  /** H.264 and H.265 go into MP4 or MOV, VC-3 and MPEG-2 into MXF or MOV; ProRes and PNG into MOV, VP9 and AV1 into WebM, FFV1 into Matroska. */
   container: field({
-    schema: z.enum(['mp4', 'mov']).default('mp4'),
+    schema: z.enum(['mp4', 'mov', 'mxf']).default('mp4'),
     label: 'Container',
-    form: ({ codec }) => ({ kind: 'choice', words: only({ mp4: 'MP4', mov: 'MOV' }, codec.containers) }),
+    form: ({ codec }) => ({ kind: 'choice', words: only({ mp4: 'MP4', mov: 'MOV', mxf: 'MXF' }, codec.containers) }),
     applies: ({ codec }) => codec.containers.length > 1,
   }),
   /** One quality throughout, or so many bits a second. */
@@ -45,7 +45,8 @@ export const videoFields = {
   /** Constant rate factor, 0 to 63, small is good (51 is the most of H.264 and H.265); null takes the codec's starting value. */
   crf: field({
     schema: z.int().min(0).max(63).nullable().default(null),
-    label: ({ codec }) => `Quality (CRF), 0 best to ${codec.crf!.most}`,
+    label: ({ codec }) =>
+      `${codec.crf!.words ?? 'Quality (CRF)'}, ${codec.crf!.words ? 1 : 0} best to ${codec.crf!.most}`,
     form: ({ codec }) => ({ kind: 'whole', none: `${codec.crf!.start}, the start`, most: codec.crf!.most }),
     applies: (at) => byRate(at) && at.control === 'quality',
   }),
@@ -74,7 +75,7 @@ export const videoFields = {
     schema: z.int().min(0).max(8).default(3),
     label: 'Speed',
     form: ({ codec }) => ({ kind: 'choice', words: speedWords(codec.presets!) }),
-    applies: byRate,
+    applies: (at) => byRate(at) && at.codec.presets !== undefined,
   }),
   /** The most frames from one key to the next; null takes two seconds. */
   keyDistance: field({

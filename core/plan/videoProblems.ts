@@ -5,8 +5,9 @@ import type { Declaration } from '../spec/declaration.ts';
 import { formatRules } from '../spec/formats.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isVideoFormat, codecRecord } from '../formats/index.ts';
-import { chromaOf, needsEven } from '../spec/video.ts';
-import { rateFraction, type Rate } from '../timing/rate.ts';
+import { namedRates } from '../formats/codecs/told.ts';
+import { chromaOf, containerOf, needsEven } from '../spec/video.ts';
+import { parseRate, printRate, rateFraction, type Rate } from '../timing/rate.ts';
 import { parseTimecode } from '../timing/timecode.ts';
 import { refusing } from './attempt.ts';
 
@@ -24,14 +25,14 @@ export function videoProblems(source: Source, declaration: Declaration, spec: Sp
   if (!isVideoFormat(spec.write.format)) return problems;
   return [
     ...problems,
-    ...rateProblems(source.name, rate),
+    ...rateProblems(source.name, rate, spec),
     ...codedProblems(spec.write, spec.video),
     ...(facts ? sizeProblems(facts, declaration, spec) : []),
     ...timecodeProblems(spec.video.timecode, rate),
   ];
 }
 
-function rateProblems(name: string, rate: Rate | null): Problem[] {
+function rateProblems(name: string, rate: Rate | null, { write, video }: Spec): Problem[] {
   const subject = 'declaration.rate';
   if (!rate)
     return [
@@ -39,6 +40,17 @@ function rateProblems(name: string, rate: Rate | null): Problem[] {
         code: 'rate-not-declared',
         fact: `Nothing says at which rate ${name} plays, and a video has to have one.`,
         wayOut: 'Declare its rate: press it in the sentence, use Inspect, or give --rate.',
+        subject,
+      },
+    ];
+  const record = codecRecord(write.format)!;
+  const rates = record.rates ?? (containerOf(write.format, video) === 'mxf' ? namedRates : undefined);
+  if (rates && !rates.includes(rateFraction(rate)))
+    return [
+      {
+        code: 'rate-not-held',
+        fact: `${record.words} does not hold ${printRate(rate)}: it names ${rates.map((one) => printRate(parseRate(one)).replace(' fps', '')).join(', ')}.`,
+        wayOut: 'Bring the result to one of these rates, or choose another format.',
         subject,
       },
     ];
@@ -79,6 +91,16 @@ function codedProblems({ format, sample, alpha }: Spec['write'], video: Spec['vi
 function sizeProblems(facts: Facts, { pixelAspect }: Declaration, { write, video, picture }: Spec): Problem[] {
   const even = needsEven(write.format, video);
   const { width, height } = sizeAfter(facts, picture, pixelAspect.value ?? undefined);
+  const { least, words } = codecRecord(write.format)!;
+  if (least && (width < least.width || height < least.height))
+    return [
+      {
+        code: 'size-too-small',
+        fact: `Pictures are ${width} x ${height}, and ${words} holds none below ${least.width} x ${least.height}.`,
+        wayOut: 'Make them larger, pad them, or choose another format.',
+        subject: 'write.format',
+      },
+    ];
   const isOdd = (even.width && width % 2 === 1) || (even.height && height % 2 === 1);
   if (!isOdd || video.oddSize !== 'stop') return [];
   const coded = `${formatRules[write.format].words} with ${chromaOf(write.format, video) ?? '4:2:2'}`;

@@ -93,7 +93,7 @@ export function videoWords(format: Format, video: VideoSpec): string {
   const most = video.maxBitrate ? `, at most ${video.maxBitrate}` : '';
   const amount =
     video.control === 'quality'
-      ? `quality ${Math.min(rules.crf!.most, video.crf ?? rules.crf!.start)}${most && `${most} kb/s`}`
+      ? `${rules.crf!.words?.toLowerCase() ?? 'quality'} ${Math.min(rules.crf!.most, video.crf ?? rules.crf!.start)}${most && `${most} kb/s`}`
       : `${video.bitrate} kb/s${most}${video.passes === 2 && rules.twoPasses ? ' in two passes' : ''}`;
   return `${amount}, ${chromaOf(format, video)}`;
 }

@@ -24,6 +24,8 @@ export interface WantedSound {
   encoder: 'aac' | 'pcm' | 'libopus' | 'flac';
   /** Kilobits a second, of AAC and Opus. */
   bitrate: number;
+  /** Samples a second that the container asks for; absent where the source's are taken. */
+  sampleRate?: number;
   /** Where in the sound the result begins, in seconds as an exact fraction; below 0 silence goes before. */
   from: { num: number; den: number };
   /** How long the result is, as an exact fraction of seconds; it is cut or filled with silence. */
@@ -83,7 +85,7 @@ export class SoundTrack {
       const name = wanted.encoder === 'pcm' ? (deep ? 'pcm_s24le' : 'pcm_s16le') : wanted.encoder;
       const encoder = Codec.findEncoderByName(name as never);
       if (!encoder) throw new Error(`there is no encoder ${name}`);
-      const rate = rateFor(wanted.encoder, sampleRate);
+      const rate = wanted.sampleRate ?? rateFor(wanted.encoder, sampleRate);
       context.allocContext3(encoder);
       context.sampleRate = rate;
       const format = pickFormat(encoder.sampleFormats ?? [], deep);

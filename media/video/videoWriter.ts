@@ -105,7 +105,8 @@ export class VideoWriter {
     context.colorSpace = isRgb ? AVCOL_SPC_RGB : primaries === 'bt2020' ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
     context.colorRange = isRgb ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
     if (pixels.startsWith('yuv420') || pixels.startsWith('yuva420')) context.chromaLocation = AVCHROMA_LOC_LEFT;
-    context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
+    // MXF has no place of its own for a codec's header: it goes with the pictures.
+    if (container !== 'mxf') context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
     made.prepare?.(context, settings);
     if (controls === 'rate' && video.control === 'bitrate') context.bitRate = BigInt(video.bitrate) * 1000n;
     // A most holds beside a quality too: the quality is given up where the pictures ask for more.
@@ -161,7 +162,8 @@ export class VideoWriter {
   private async begin(container: string): Promise<void> {
     const { settings, output } = this;
     if (settings.sound) {
-      this.sound = await SoundTrack.open(settings.sound, (context) => context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER));
+      const sound = container === 'mxf' ? { ...settings.sound, sampleRate: 48_000 } : settings.sound;
+      this.sound = await SoundTrack.open(sound, (context) => context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER));
       this.soundStream = output.newStream(null);
       this.soundStream.codecpar.fromContext(this.sound.context);
       this.soundStream.timeBase = this.sound.context.timeBase;

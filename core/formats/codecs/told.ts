@@ -20,3 +20,6 @@ export const x26Presets = [
   'superfast',
   'ultrafast',
 ] as const;
+
+/** Rates that MPEG-2 and MXF have a name for: others they cannot say. */
+export const namedRates = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60000/1001', '60'] as const;

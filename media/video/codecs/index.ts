@@ -4,8 +4,10 @@ import type { CodecWriter } from './codec.ts';
 import { ffv1 } from './ffv1.ts';
 import { h264 } from './h264.ts';
 import { h265 } from './h265.ts';
+import { mpeg2 } from './mpeg2.ts';
 import { pngmov } from './pngmov.ts';
 import { prores422, prores4444 } from './prores.ts';
+import { vc3 } from './vc3.ts';
 import { vp9 } from './vp9.ts';
 
 /** How every codec of core/formats is written: one that is not here does not compile. */
@@ -14,6 +16,8 @@ export const codecWriters: Record<CodecId, CodecWriter> = {
   h265,
   prores422,
   prores4444,
+  vc3,
+  mpeg2,
   vp9,
   av1,
   ffv1,
