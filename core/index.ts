@@ -301,6 +301,8 @@ export {
   endingOf,
   keyDistanceOf,
   needsEven,
+  soundCodecOf,
+  takesAac,
   videoCase,
   videoSchema,
   type VideoSpec,

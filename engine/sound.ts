@@ -1,6 +1,6 @@
 import { readFile, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { beginnings, containerOf, ratesOf, type Format, type Plan } from '@shale/core';
+import { beginnings, ratesOf, soundCodecOf, type Plan } from '@shale/core';
 import { writeWave, type WantedSound } from '@shale/media';
 import { flush, publish, sha256, writeError } from './files.ts';
 import { temporaryName, type Places } from './frame.ts';
@@ -29,9 +29,11 @@ function partOf(plan: Plan, places: Places, frames: number): Omit<WantedSound, '
   const start = beginning(plan);
   const rate = plan.rate!;
   // What is seen before the first picture is silent.
-  const offset = plan.spec.sound.offset + titleCount(plan);
+  const { offset: later, stream, depth } = plan.spec.sound;
+  const offset = later + titleCount(plan);
   return {
     path: soundPath(plan, places),
+    ...{ stream, depth },
     from: { num: start.num * rate.num - offset * rate.den * start.den, den: start.den * rate.num },
     length: { num: frames * rate.den, den: rate.num },
   };
@@ -41,14 +43,13 @@ function partOf(plan: Plan, places: Places, frames: number): Omit<WantedSound, '
 export function soundUnder(plan: Plan, places: Places, frames: number): WantedSound | undefined {
   const { sound, spec, rate } = plan;
   if (!sound || !rate) return undefined;
-  const { bitrate, codec } = spec.sound;
-  const container = containerOf(spec.write.format, spec.video);
-  const encoder =
-    container === 'webm' ? 'libopus' : container === 'mkv' ? 'flac' : takesAac(spec.write.format) ? codec : 'pcm';
-  return { ...partOf(plan, places, frames), encoder, bitrate };
+  const codec = soundCodecOf(spec.write.format, spec.video, spec.sound);
+  return {
+    ...partOf(plan, places, frames),
+    encoder: codec === 'opus' ? 'libopus' : codec,
+    bitrate: spec.sound.bitrate,
+  };
 }
-
-const takesAac = (format: Format): boolean => format === 'h264' || format === 'h265';
 
 /** A sound that was taken out beside stills. */
 export interface WrittenSound {

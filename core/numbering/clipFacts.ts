@@ -62,7 +62,15 @@ export const clipFactsSchema = z.object({
   changesAt: z.int().optional(),
   /** What a look at the fields of some pictures showed. */
   seen: z.enum(['progressive', 'interlaced', 'pulldown']).optional(),
-  sound: z.object({ codec: z.string(), rate: z.int(), channels: z.int() }).optional(),
+  sound: z
+    .object({
+      codec: z.string(),
+      rate: z.int(),
+      channels: z.int(),
+      /** How many streams of sound there are, where there are several; this is the one that a player takes. */
+      streams: z.int().min(2).optional(),
+    })
+    .optional(),
 });
 export type ClipFacts = z.infer<typeof clipFactsSchema>;
 

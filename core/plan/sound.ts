@@ -5,7 +5,9 @@ import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { isPlainTime } from '../spec/time.ts';
 import { compareRates } from '../timing/rate.ts';
+import type { Problem } from '../errors.ts';
 import { isVideoFormat } from '../formats/index.ts';
+import { plural } from '../words.ts';
 import type { Staged } from './attempt.ts';
 
 /** A sound as it was found. */
@@ -60,10 +62,11 @@ export function planSound(
   if (sound.from === 'none') return none;
   if (sound.from === 'own' || !writesVideo) {
     if (!clip?.sound || !inTime) return none;
+    const problems = streamProblems(source.name, clip.sound.streams, sound.stream);
     const seconds = source.facts?.seconds ?? null;
     return {
       value: { root: '', file: pathOf(source), seconds, own: true, as: writesVideo ? null : `${stem}.wav` },
-      problems: [],
+      problems,
     };
   }
   const { name, folder } = sound.from;
@@ -81,5 +84,19 @@ export function planSound(
   if (!heard)
     return lacks('no-sound', `${name} holds no sound that can be read.`, 'Choose a sound file or a clip with sound.');
   const seconds = given.source.sound?.seconds ?? given.source.facts?.seconds ?? null;
-  return { value: { root: given.root, file: pathOf(given.source), seconds, own: false, as: null }, problems: [] };
+  const problems = streamProblems(name, given.source.facts?.clip?.sound?.streams, sound.stream);
+  return { value: { root: given.root, file: pathOf(given.source), seconds, own: false, as: null }, problems };
+}
+
+/** A stream of sound that is asked for and is not there. */
+function streamProblems(name: string, streams = 1, stream: number | null): Problem[] {
+  if (stream === null || stream <= streams) return [];
+  return [
+    {
+      code: 'no-such-stream',
+      fact: `${name} holds ${plural(streams, 'stream')} of sound, and number ${stream} is asked for.`,
+      wayOut: 'Choose one that is there: press the sound in the sentence.',
+      subject: 'sound.stream',
+    },
+  ];
 }

@@ -20,11 +20,13 @@ const compressionWords = ({ write, video }: Pick<Spec, 'write' | 'video'>): stri
     ? `${videoWords(write.format, video)}, in ${endingOf({ write, video }).toUpperCase()}`
     : stillWrites(write.format).compression(write);
 
-const soundWords = ({ from, offset, codec, beside }: Spec['sound']): string =>
+const soundWords = ({ from, offset, codec, beside, stream, depth }: Spec['sound']): string =>
   [
     from === 'own' ? 'the clip’s own' : from === 'none' ? 'none' : from.name,
     ...(offset === 0 ? [] : [`${offset} frames later`]),
+    ...(stream === null ? [] : [`stream ${stream}`]),
     codec.toUpperCase(),
+    ...(depth === 'source' ? [] : [depth === 'float' ? 'float' : `${depth}-bit`]),
     ...(beside ? ['WAV beside stills'] : []),
   ].join(', ');
 

@@ -36,6 +36,10 @@ export const soundSchema = z
     codec: z.enum(['aac', 'pcm']).default('aac'),
     /** Kilobits a second of AAC and Opus. */
     bitrate: z.int().min(16).max(1024).default(192),
+    /** Which of several streams of sound, from 1; null takes the one that a player would. */
+    stream: z.int().min(1).max(64).nullable().default(null),
+    /** Bits of a sample of PCM and WAV: 24 for a source of more than 16, else 16; or as said. */
+    depth: z.enum(['source', '16', '24', 'float']).default('source'),
     /** For stills: the clip's sound is taken out beside them as WAV. */
     beside: z.boolean().default(false),
   })
@@ -46,6 +50,21 @@ export type SoundSpec = z.infer<typeof soundSchema>;
 export function containerOf(format: Format, { container }: Pick<VideoSpec, 'container'>): Container {
   const { containers } = codecRecord(format)!;
   return containers.includes(container) ? container : containers[0];
+}
+
+/** Whether a codec's sound may be AAC: others take what their container has. */
+export const takesAac = (format: Format): boolean => format === 'h264' || format === 'h265';
+
+/** What the sound of a video is coded in: WebM takes Opus and Matroska FLAC whatever is said. */
+export function soundCodecOf(
+  format: Format,
+  video: Pick<VideoSpec, 'container'>,
+  { codec }: Pick<SoundSpec, 'codec'>,
+): 'aac' | 'pcm' | 'opus' | 'flac' {
+  const container = containerOf(format, video);
+  if (container === 'webm') return 'opus';
+  if (container === 'mkv') return 'flac';
+  return takesAac(format) ? codec : 'pcm';
 }
 
 /** The ending of what a spec writes. */

@@ -130,7 +130,9 @@ function soundOf(input: FormatContext): Partial<Pick<ClipFacts, 'sound'>> {
   } catch {
     // A sound without a decoder is there all the same.
   }
-  return { sound: { codec, rate: stream.codecpar.sampleRate, channels: stream.codecpar.channels } };
+  const streams = input.streams.filter(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO).length;
+  const { sampleRate: rate, channels } = stream.codecpar;
+  return { sound: { codec, rate, channels, ...(streams > 1 ? { streams } : {}) } };
 }
 
 function lengthOf(

@@ -83,8 +83,20 @@ export async function withFile<T>(path: string, work: (input: FormatContext) => 
   }
 }
 
-/** The stream of pictures or of sound that a player would take. */
-export function streamOf(input: FormatContext, type: 'pictures' | 'sound'): Stream {
+/**
+ * The stream of pictures or of sound that a player would take.
+ * @param nth which of several, from 1; null for the one that a player would
+ */
+export function streamOf(input: FormatContext, type: 'pictures' | 'sound', nth: number | null = null): Stream {
+  if (nth !== null) {
+    const kind = type === 'pictures' ? AVMEDIA_TYPE_VIDEO : AVMEDIA_TYPE_AUDIO;
+    const all = input.streams.filter(({ codecpar }) => codecpar.codecType === kind);
+    if (all[nth - 1]) return all[nth - 1]!;
+    throw new NotRead(
+      `it holds ${all.length} ${all.length === 1 ? 'stream' : 'streams'} of ${type}, and number ${nth} is asked for`,
+      'Choose one that is there.',
+    );
+  }
   const index = input.findBestStream(type === 'pictures' ? AVMEDIA_TYPE_VIDEO : AVMEDIA_TYPE_AUDIO);
   const stream = input.streams.find((one) => one.index === index);
   // One that tells of no stream at all is cut in its header.

@@ -22,6 +22,10 @@ import { isEnd, openDecoder, openInput, streamOf } from './open.ts';
 export interface WantedSound {
   path: string;
   encoder: 'aac' | 'pcm' | 'libopus' | 'flac';
+  /** Which stream of sound, from 1; null or absent for the one that a player would take. */
+  stream?: number | null;
+  /** Bits of a sample of PCM; `source` or absent for 24 where the source has more than 16, else 16. */
+  depth?: 'source' | '16' | '24' | 'float';
   /** Kilobits a second, of AAC and Opus. */
   bitrate: number;
   /** Samples a second that the container asks for; absent where the source's are taken. */
@@ -78,11 +82,12 @@ export class SoundTrack {
     const input = await openInput(wanted.path);
     const context = new CodecContext();
     try {
-      const stream = streamOf(input, 'sound');
+      const stream = streamOf(input, 'sound', wanted.stream);
       const decoder = await openDecoder(stream, 1);
       const { sampleRate, channels, channelLayout } = stream.codecpar;
       const deep = stream.codecpar.bitsPerRawSample > 16 || /24|32|64|flt|dbl/.test(decoderFormat(decoder));
-      const name = wanted.encoder === 'pcm' ? (deep ? 'pcm_s24le' : 'pcm_s16le') : wanted.encoder;
+      const depth = wanted.depth === undefined || wanted.depth === 'source' ? (deep ? '24' : '16') : wanted.depth;
+      const name = wanted.encoder === 'pcm' ? pcmOf[depth] : wanted.encoder;
       const encoder = Codec.findEncoderByName(name as never);
       if (!encoder) throw new Error(`there is no encoder ${name}`);
       const rate = wanted.sampleRate ?? rateFor(wanted.encoder, sampleRate);
@@ -200,6 +205,9 @@ export class SoundTrack {
     await this.input.closeInput();
   }
 }
+
+/** The library's encoders of PCM, by bits. */
+const pcmOf = { '16': 'pcm_s16le', '24': 'pcm_s24le', float: 'pcm_f32le' } as const;
 
 /** Speakers by count where a file names none: front, then the usual 5.1 and 7.1. */
 const usualMasks: Record<number, bigint> = { 1: 0x4n, 2: 0x3n, 6: 0x3fn, 8: 0x63fn };

@@ -7,6 +7,8 @@ import {
   chromaOf,
   frameCount,
   fieldsSchema,
+  soundCodecOf,
+  takesAac,
   fieldsWords,
   isVideoFormat,
   parseRate,
@@ -194,17 +196,46 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
   const { sound } = spec;
   const set = (part: Partial<Spec['sound']>) => change({ ...spec, sound: { ...sound, ...part } });
   const own = source.facts?.clip?.sound !== undefined;
+  const streams = (typeof sound.from === 'string' && source.facts?.clip?.sound?.streams) || 1;
+  const streamField = (streams > 1 || sound.stream !== null) && (
+    <Whole
+      label={streams > 1 ? `Stream, 1 to ${streams}` : 'Stream'}
+      value={sound.stream}
+      placeholder="the usual"
+      onSay={(stream) => (stream === null || (stream >= 1 && stream <= 64)) && set({ stream })}
+    />
+  );
+  const depthField = (
+    <Choice
+      label="Bits of a sample"
+      value={sound.depth}
+      options={[
+        ['source', 'as the source'],
+        ['16', '16'],
+        ['24', '24'],
+        ['float', '32, float'],
+      ]}
+      onSay={(depth) => set({ depth })}
+    />
+  );
   if (!isVideoFormat(spec.write.format))
     return (
-      <FormControlLabel
-        control={
-          <Checkbox size="small" checked={sound.beside} disabled={!own} onChange={(_, on) => set({ beside: on })} />
-        }
-        label="Its sound is written beside the frames as WAV"
-      />
+      <Box sx={gap}>
+        <FormControlLabel
+          control={
+            <Checkbox size="small" checked={sound.beside} disabled={!own} onChange={(_, on) => set({ beside: on })} />
+          }
+          label="Its sound is written beside the frames as WAV"
+        />
+        {sound.beside && own && (
+          <Pair>
+            {depthField}
+            {streamField}
+          </Pair>
+        )}
+      </Box>
     );
   const kind = typeof sound.from === 'string' ? sound.from : 'file';
-  const takesAac = spec.write.format === 'h264' || spec.write.format === 'h265';
   return (
     <Box sx={gap}>
       <OneOf
@@ -240,7 +271,9 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
           <Typography sx={{ fontSize: 13 }} data-testid="sound-against">
             {soundAgainst(plan)}
           </Typography>
-          {takesAac && (
+          {streamField}
+          {soundCodecOf(spec.write.format, spec.video, sound) === 'pcm' && depthField}
+          {takesAac(spec.write.format) && (
             <Pair>
               <Choice
                 label="As"
