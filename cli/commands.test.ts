@@ -141,7 +141,7 @@ describe('scan', () => {
     expect(receipt.losses.map(({ sentence }) => sentence)).toContain('Frames 0, 3 are damaged and treated as missing');
     const stills = { write: { format: 'tiff', sample: 'u8', alpha: 'none', transfer: 'srgb' } };
     const left = await convert({ ...stills, damaged: 'as-missing' }, 'left');
-    expect([left.code, left.err]).toEqual([0, ""]);
+    expect([left.code, left.err]).toEqual([0, '']);
     expect(await readdir(join(folder, 'left'))).toHaveLength(6);
     // One by one they fail, and all others are written.
     const failed = await convert(stills, 'failed');
@@ -215,6 +215,41 @@ describe('convert', () => {
     const { code: lines, out: said } = await convert({ ...spec, existing: 'replace' });
     expect(lines).toBe(0);
     expect(said).toContain('3 of 3 files written, 3 read back identical.');
+  });
+
+  test('carries out the cuts of an edit list over sources below a folder, or refuses all of it by its lines', async () => {
+    const yard = join(folder, 'edit');
+    for (const name of ['bell', 'depot']) await mkdir(join(yard, name), { recursive: true });
+    const made = { with: 'oiio', count: 8, width: 32, height: 16, channels: 3 };
+    outside([
+      { do: 'make', path: join(yard, 'bell', 'bell.%04d.png'), ...made },
+      { do: 'make', path: join(yard, 'depot', 'depot.%04d.png'), ...made },
+    ]);
+    const cut = (at: number, name: string, from: number, to: number, record: number) =>
+      [
+        `00${at}  AX  V  C  00:00:00:0${from} 00:00:00:0${to} 01:00:00:0${record} 01:00:00:0${record + to - from}`,
+        `* FROM CLIP NAME: ${name}`,
+      ].join('\n');
+    const list = join(folder, 'yard.edl');
+    const spec = join(folder, 'edit.json');
+    await writeFile(
+      spec,
+      JSON.stringify({ version: 1, write: { format: 'tiff', sample: 'u8', alpha: 'none', transfer: 'srgb' } }),
+    );
+    const edit = (out: string, ...more: string[]) =>
+      shale('convert', yard, '--edit', list, '--spec', spec, '--out', join(folder, out), '--rate', '24', ...more);
+    await writeFile(list, `TITLE: Yard\n${cut(1, 'depot', 2, 5, 0)}\n${cut(2, 'bell', 0, 2, 3)}\n`);
+    const { code, out, err } = await edit('edited', '--json');
+    expect(code).toBe(0);
+    expect(err).toContain('edit-no-timecode');
+    expect(JSON.parse(out) as Receipt).toMatchObject({ written: 5 });
+    expect(await readdir(join(folder, 'edited'))).toHaveLength(5);
+    await writeFile(list, `TITLE: Yard\n${cut(1, 'depot', 2, 5, 0)}\n${cut(2, 'horse', 0, 2, 3)}\n`);
+    const refused = await edit('edited-not');
+    expect([refused.code, refused.err]).toEqual([2, expect.stringContaining('edit-reel-unknown')]);
+    await expect(readdir(join(folder, 'edited-not'))).rejects.toMatchObject({ code: 'ENOENT' });
+    const none = await shale('convert', yard, '--edit', spec, '--spec', spec, '--out', join(folder, 'edited-not'));
+    expect([none.code, none.err]).toEqual([2, expect.stringContaining('list-unknown')]);
   });
 
   test('of which a frame cannot be read ends with 1, and names it', async () => {

@@ -28,6 +28,7 @@ import {
   rowsOf,
   sentenceOf,
   ShaleError,
+  shotsFrom,
   summarise,
   tally,
   type Declaration,
@@ -53,11 +54,12 @@ import {
   readSequence,
   momentNow,
   readOne,
+  scanFolders,
   takenNames,
   type Checked,
   type WorkerPool,
 } from '@shale/engine';
-import { refuse, type Session } from './session.ts';
+import { refuse, tell, type Session } from './session.ts';
 
 export interface ConvertOptions {
   spec: string;
@@ -70,6 +72,8 @@ export interface ConvertOptions {
   primaries?: string;
   /** Crops to all that is not clear in any frame. */
   fitContent?: boolean;
+  /** An edit list whose cuts follow one another, of sources in and below the folder that is named. */
+  edit?: string;
   /** An edit list or a table, for stills at markers. */
   markers?: string;
   dry?: boolean;
@@ -195,6 +199,51 @@ async function readMarkers(path: string, source: Source, declaration: Declaratio
   return markers;
 }
 
+/** Told, and no hindrance: the list is carried out all the same. */
+const notes = new Set(['edit-no-timecode']);
+
+/**
+ * The cuts of an edit list as a spec: its first shot and those that follow.
+ * @param root the folder in and below which its sources are
+ * @returns an exit code where a cut does not fit: nothing of a list is left out in silence
+ */
+async function readEdit(
+  root: string,
+  spec: Spec,
+  options: ConvertOptions,
+  session: Session,
+): Promise<{ spec: Spec; folder: string; name: string } | { code: number }> {
+  const path = options.edit!;
+  const kind = listKind(path);
+  const text = await readFile(path, 'utf8').catch(() => undefined);
+  if (text === undefined || (kind !== 'edl' && kind !== 'otio'))
+    throw new ShaleError({
+      code: 'list-unknown',
+      fact: text === undefined ? `There is no ${path}.` : `${path} is not an edit list that Shale can read.`,
+      wayOut: 'Name an edit list (.edl, .otio).',
+      subject: path,
+    });
+  const word = wordOf(options);
+  const among: { root: string; source: Source; declaration: Declaration }[] = [];
+  for await (const { sources, unfinished } of scanFolders(root, session.pool))
+    if (!unfinished) among.push(...sources.map((source) => ({ root, source, declaration: declare(source, word) })));
+  const rate = word.rate ?? among.find(({ declaration }) => declaration.rate.value)?.declaration.rate.value;
+  if (!rate)
+    throw new ShaleError({
+      code: 'rate-not-declared',
+      fact: `Nothing says at which rate ${path} counts.`,
+      wayOut: 'Give --rate.',
+      subject: 'rate',
+    });
+  const { shots, problems } = shotsFrom(text, kind, rate, among);
+  const hinders = problems.filter(({ code }) => !notes.has(code));
+  if (hinders.length > 0) return { code: refuse(session, ...hinders) };
+  tell(session, ...problems);
+  const [first, ...then] = shots as [Spec['then'][number], ...Spec['then']];
+  const { folder, name } = first.source;
+  return { spec: { ...spec, frames: first.frames, then }, folder: resolve(root, folder), name };
+}
+
 /** The second sources that a spec names; their roots are folders, taken from that of the first source on. */
 async function othersOf(
   source: Source,
@@ -254,10 +303,13 @@ let jobs = 0;
 export async function convertCommand(pattern: string, options: ConvertOptions, session: Session): Promise<number> {
   const { pool, out, err } = session;
   const given = await readSpec(options.spec, options.named);
-  const folder = resolve(dirname(pattern));
   const target = resolve(options.out);
-  const spec = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
-  const source = await sourceFor(spec, folder, basename(pattern), pool);
+  const wanted = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
+  const edit = options.edit === undefined ? undefined : await readEdit(resolve(pattern), wanted, options, session);
+  if (edit && 'code' in edit) return edit.code;
+  const spec = edit?.spec ?? wanted;
+  const folder = edit?.folder ?? resolve(dirname(pattern));
+  const source = await sourceFor(spec, folder, edit?.name ?? basename(pattern), pool);
   const declaration = declare(source, wordOf(options));
   const others = await othersOf(source, declaration, spec, folder, options, pool);
   const whole = makePlan(folder, source, declaration, spec, others);

@@ -61,6 +61,10 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     )
     .option('--primaries <name>', 'declares the primaries: bt709, p3, bt2020 or acescg')
     .option('--fit-content', 'crops to all that is not clear in any frame')
+    .option(
+      '--edit <file>',
+      'an edit list (EDL, OTIO): its cuts follow one another; <pattern> is the folder of its sources',
+    )
     .option('--markers <file>', 'an edit list or a table of markers, for stills at them')
     .option('--dry', 'print the plan and write nothing')
     .option('--json', 'print the receipt, or the plan, as JSON')
