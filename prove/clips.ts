@@ -62,8 +62,7 @@ function deliveries({ quick, only }: Ground): Delivery[] {
       : (writes as { alphaRule?: string }).alphaRule === 'straight'
         ? (['none', 'straight'] as const)
         : (['none', 'straight', 'premultiplied'] as const);
-    const places: readonly Delivery['container'][] =
-      containers.length > 1 ? (containers as readonly Delivery['container'][]) : [undefined];
+    const places: readonly Delivery['container'][] = containers.length > 1 ? containers : [undefined];
     for (const sample of writes.samples as readonly Delivery['sample'][])
       for (const alpha of alphas)
         for (const one of (chroma as readonly Delivery['chroma'][] | undefined) ?? [undefined])

@@ -69,7 +69,15 @@ export function planSound(
       problems,
     };
   }
-  const { name, folder } = sound.from;
+  return laidUnder(sound.from, sound.stream, given);
+}
+
+/** A sound file, or a clip's sound, under a video. */
+function laidUnder(
+  { name, folder }: { name: string; folder: string },
+  stream: number | null,
+  given: GivenSound | undefined,
+): Staged<PlannedSound | null> {
   const lacks = (code: string, fact: string, wayOut: string) => ({
     value: null,
     problems: [{ code, fact, wayOut, subject: 'sound' }],
@@ -84,7 +92,7 @@ export function planSound(
   if (!heard)
     return lacks('no-sound', `${name} holds no sound that can be read.`, 'Choose a sound file or a clip with sound.');
   const seconds = given.source.sound?.seconds ?? given.source.facts?.seconds ?? null;
-  const problems = streamProblems(name, given.source.facts?.clip?.sound?.streams, sound.stream);
+  const problems = streamProblems(name, given.source.facts?.clip?.sound?.streams, stream);
   return { value: { root: given.root, file: pathOf(given.source), seconds, own: false, as: null }, problems };
 }
 

@@ -108,14 +108,7 @@ export class VideoWriter {
     // MXF has no place of its own for a codec's header: it goes with the pictures.
     if (container !== 'mxf') context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
     made.prepare?.(context, settings);
-    if (controls === 'rate' && video.control === 'bitrate') context.bitRate = BigInt(video.bitrate) * 1000n;
-    // A most holds beside a quality too: the quality is given up where the pictures ask for more.
-    if (controls === 'rate' && video.maxBitrate !== null) {
-      context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
-      context.rcBufferSize = video.maxBitrate * 1000;
-      // VP9 keeps a quality below a rate by that rate itself.
-      if (format === 'vp9' && video.control === 'quality') context.bitRate = context.rcMaxRate;
-    }
+    if (controls === 'rate') setBitrates(context, settings);
     try {
       const opened = await context.open2(codec, Dictionary.fromObject({ threads: '0', ...made.options(settings) }));
       try {
@@ -244,6 +237,17 @@ export class VideoWriter {
       this.packet.unref();
     }
   }
+}
+
+/** The bitrate to reach, and the most. */
+function setBitrates(context: CodecContext, { format, video }: VideoSettings): void {
+  if (video.control === 'bitrate') context.bitRate = BigInt(video.bitrate) * 1000n;
+  if (video.maxBitrate === null) return;
+  // A most holds beside a quality too: the quality is given up where the pictures ask for more.
+  context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
+  context.rcBufferSize = video.maxBitrate * 1000;
+  // VP9 keeps a quality below a rate by that rate itself.
+  if (format === 'vp9' && video.control === 'quality') context.bitRate = context.rcMaxRate;
 }
 
 /** From RGB in planes to a coded layout; what comes interleaved is laid into planes first, exactly. */
