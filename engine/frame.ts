@@ -89,7 +89,7 @@ export class FrameMaker {
     if (row.kind === 'slate' || row.kind === 'title')
       return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}) };
     const { image: read, carried } = await this.sources.read(row);
-    const source = this.inShape(read, recipe, row);
+    const source = this.inShape(read, recipe, row, carried.windows);
     const converter = converterOf(this.given(recipe), source.sample);
     const { image, counts } = converter(source, await this.others(row));
     const settings = this.settings(recipe, carried);
@@ -137,8 +137,14 @@ export class FrameMaker {
   }
 
   /** A picture that has its source's size and channels, or is fitted to them where the spec says so. */
-  private inShape(image: Image, { from }: Recipe, row: PlanRow): Image {
-    const { source, spec } = this.plan;
+  private inShape(image: Image, { from }: Recipe, row: PlanRow, windows: Carried['windows']): Image {
+    const { source, spec, window } = this.plan;
+    // Each picture has a data window of its own: what it is shown in has to be the same.
+    if (window === 'kept' && windows) {
+      const [left, top, right, bottom] = windows.display;
+      const shown = { ...image, width: right - left + 1, height: bottom - top + 1 };
+      if (!source.facts || spec.picture.layer !== null || isOfShape(shown, source.facts)) return image;
+    }
     // A layer has channels of its own.
     if (!source.facts || spec.picture.layer !== null || isOfShape(image, source.facts)) return image;
     if (spec.mixed === 'fit') return fitToShape(image, source.facts, from);
@@ -154,7 +160,7 @@ export class FrameMaker {
   }
 
   /** What a result says of itself: the declaration goes before what its source's file said. */
-  private settings({ from, picture, to }: Recipe, { timecode, attributes }: Carried): WriteSettings {
+  private settings({ from, picture, to }: Recipe, { timecode, attributes, windows }: Carried): WriteSettings {
     const { spec, rate } = this.plan;
     const aspect = aspectAfter(from.pixelAspect, picture);
     return {
@@ -164,6 +170,7 @@ export class FrameMaker {
       timecode,
       pixelAspect: aspect.num === aspect.den ? undefined : aspect,
       attributes,
+      ...(this.plan.window === 'kept' ? { windows } : {}),
     };
   }
 
@@ -209,7 +216,10 @@ export class FrameMaker {
     const bytes = await readFile(temporary);
     const made = { bytes: bytes.length, sha256: sha256(bytes), counts };
     if (!spec.readBack) return { ...made, check: 'none', most: 0 };
-    const difference = differenceOf(image, await readBack(temporary, final, spec.write.format));
+    const difference = differenceOf(
+      image,
+      await readBack(temporary, final, spec.write.format, settings.windows ? 'data' : 'display'),
+    );
     if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
     if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
     return { ...made, check: difference.samples === 0 ? 'identical' : 'differs', most: difference.most };
@@ -241,9 +251,9 @@ function differenceOf(a: Image, b: Image): Difference | undefined {
   return alike && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareQuickly(a, b);
 }
 
-async function readBack(temporary: string, final: string, format: Format): Promise<Image> {
+async function readBack(temporary: string, final: string, format: Format, window: 'display' | 'data'): Promise<Image> {
   try {
-    return await readStill(temporary, { format });
+    return await readStill(temporary, { format, window });
   } catch (error) {
     throw readBackError(final, (error as Error).message);
   }

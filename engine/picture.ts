@@ -43,7 +43,8 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
       wayOut: 'Choose a frame that is there and is to be written.',
     });
   }
-  const source = await readRow(plan, places, row);
+  // What is outside of what is shown is kept in the file; here it is not looked at.
+  const source = await readRow(plan.window === 'kept' ? { ...plan, window: 'display' } : plan, places, row);
   const { image, marks } = lookAtResult(source, made, await new FrameMaker(plan, places, 'look').others(row));
   const taken = {
     alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
@@ -98,7 +99,7 @@ export async function contentOf({
 }): Promise<Box | null> {
   let box: Box | undefined;
   for (const { path, picture: at, clip } of files) {
-    const image = await (clip ? pictureOfClip(path, at) : readStill(path, { layer: picture.layer, picture: at }));
+    const image = await (clip ? pictureOfClip(path, at) : readStill(path, { layer: picture.layer, window: picture.window === 'data' ? 'data' : 'display', picture: at }));
     box = boxAround(box, contentBox(orient(image, picture)));
   }
   return box ?? null;

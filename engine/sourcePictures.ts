@@ -73,7 +73,11 @@ export class SourcePictures {
     const declaration = shotDeclaration(this.plan, shot);
     const path = join(shotRoot(this.places, shot), fileOfFrame(source, number)!);
     if (!isVideo(source))
-      return readWhole(path, { layer: spec.picture.layer, picture: source.kind === 'clip' ? number : 0 });
+      return readWhole(path, {
+        layer: spec.picture.layer,
+        picture: source.kind === 'clip' ? number : 0,
+        window: this.plan.window === 'display' ? 'display' : 'data',
+      });
     const { fields } = spec.clip;
     if (!this.staysOpen) return { image: await pictureOfClip(path, number, fields), carried: {} };
     const reader = this.clips.get(shot) ?? ClipReader.open(path, { fields });

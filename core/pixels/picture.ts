@@ -12,6 +12,7 @@ import { over } from './operations/over.ts';
 import { pad } from './operations/pad.ts';
 import { resize } from './operations/resize.ts';
 import { turn } from './operations/turn.ts';
+import { window } from './operations/window.ts';
 
 export { alphaFromSchema, type AlphaFrom } from './operations/alphaFrom.ts';
 export * from './operations/common.ts';
@@ -26,6 +27,7 @@ export type { Aspect, Doing, Size } from './operations/operation.ts';
 /** Every picture operation, in the order in which they are done. */
 export const operations = {
   layer,
+  window,
   alphaFrom,
   turn,
   flip,

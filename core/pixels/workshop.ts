@@ -65,6 +65,7 @@ type Step<K extends OperationKey> = (canvas: Canvas, value: NonNullable<Picture[
 /** How each operation works a canvas; undefined for those that are done before it, on samples or in reading, or after it, in rounding. */
 const onCanvas: { [K in OperationKey]: Step<K> | undefined } = {
   layer: undefined,
+  window: undefined,
   alphaFrom: undefined,
   turn: undefined,
   flip: undefined,

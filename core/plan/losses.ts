@@ -30,6 +30,7 @@ const shortWords: Record<string, string> = {
   'fields-woven': 'whole pictures',
   'colour-thinned': 'the density of colour',
   'sound-left-out': 'its sound',
+  'overscan-cut': 'overscan',
   'damaged-as-missing': 'damaged frames',
   'differing-left-out': 'frames that differ',
   fitted: 'the shape of frames that differ',

@@ -17,6 +17,7 @@ import { keepsTime, planSound } from './sound.ts';
 import { sourceProblems, writeProblems } from './sourceProblems.ts';
 import { timeLosses } from './timeLosses.ts';
 import { videoProblems } from './videoProblems.ts';
+import { throughWindow, windowLosses, windowTaken } from './window.ts';
 import { wantedFrames } from './wanted.ts';
 
 /**
@@ -26,7 +27,8 @@ import { wantedFrames } from './wanted.ts';
  * @param root the id of the source's root
  * @param given second sources, by what they are for
  */
-export function makePlan(root: string, source: Source, declaration: Declaration, spec: Spec, given: Given = {}): Plan {
+export function makePlan(root: string, found: Source, declaration: Declaration, spec: Spec, given: Given = {}): Plan {
+  const source = throughWindow(found, spec);
   const rates = ratesOf(source, declaration, spec, given.holds);
   const wanted = wantedFrames(source, spec, given);
   const { frames, marked } = wanted.value;
@@ -44,6 +46,7 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
 
   const recipe = recipeOf(declaration, spec, others.value);
   const followed = shots.value.map((shot) => ({ ...shot, recipe: recipeOf(shot.declaration, spec, others.value) }));
+  const hasOthers = Object.keys(others.value).length > 0 || followed.length > 0;
   const fits = spec.mixed === 'fit' && (differing.length > 0 || followed.length > 0);
   const copies =
     !fits &&
@@ -84,10 +87,12 @@ export function makePlan(root: string, source: Source, declaration: Declaration,
     others: others.value,
     into: into.value,
     copies,
+    window: windowTaken(source, spec, hasOthers),
     recipe: copies ? null : recipe,
     losses: [
       ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
       ...followed.flatMap((shot) => missingLosses(shot.frames.missing, spec, shot.source.name)),
+      ...windowLosses(source, spec, copies, hasOthers),
       ...damagedLosses(damaged, spec),
       ...differingLosses(differing, spec),
       ...timeLosses(source, spec, runs, taken, rates),

@@ -102,6 +102,8 @@ const wholePlanSchema = z.object({
   into: z.preprocess(readInto, intoSchema),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),
+  /** What of each picture is read: what is shown; all of the data window; or all of it, to be written with the windows that it had. */
+  window: z.enum(['display', 'data', 'kept']).default('display'),
   recipe: recipeSchema.nullable(),
   losses: z.array(lossSchema),
   problems: z.array(problemSchema),

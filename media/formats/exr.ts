@@ -1,4 +1,4 @@
-import { chromaticities, makeRate, type Image } from '@shale/core';
+import { chromaticities, makeRate, type Facts, type Image } from '@shale/core';
 import { exrAddon, type ExrAttribute, type ExrPart } from '../exr/addon.ts';
 import { exrEnd } from './exrEnd.ts';
 import {
@@ -6,7 +6,9 @@ import {
   primariesBy,
   refuseAbsurdSize,
   type StillFormat,
+  type ReadPicture,
   type StillHeader,
+  type Windows,
   type WriteSettings,
 } from './format.ts';
 import { CutShort, type HeaderFile } from './headerFile.ts';
@@ -19,7 +21,12 @@ interface Chosen {
   /** One colour is grey; two are red and green, and blue is 0. */
   colours: string[];
   alpha: string | undefined;
+  /** Whether the colours are luminance and chroma, which become red, green and blue. */
+  luminance?: boolean;
 }
+
+/** Luminance and the differences of red and blue from it (OpenEXR, "Luminance/Chroma Images"). */
+const luminanceChroma = ['Y', 'RY', 'BY'];
 
 /** Names that three channels of a layer go by: colours, directions, positions, coordinates. */
 const triples = [
@@ -55,6 +62,10 @@ function chosenOf(part: ExrPart, index: number, prefix: string): Chosen | undefi
   const picture = pictureOf(part.channels.flatMap(({ name }) => inLayer(name, prefix) ?? []));
   if (!picture) return undefined;
   const whole = (name: string) => prefix + name;
+  const names = part.channels.map(({ name }) => name);
+  const luminance = index === 0 && prefix === '' && luminanceChroma.every((name) => names.includes(name));
+  if (luminance && picture.colours[0] === 'Y')
+    return { part, index, colours: luminanceChroma, alpha: picture.alpha, luminance };
   return {
     ...{ part, index },
     colours: picture.colours.map(whole),
@@ -100,7 +111,8 @@ const standing = ({ colours, alpha }: Chosen): string[] => [
 ];
 
 /** What stands for what, where channels are called otherwise. */
-function shownAs({ colours, alpha }: Chosen): [string, string][] {
+function shownAs({ colours, alpha, luminance }: Chosen): [string, string][] {
+  if (luminance) return [['Channels', 'luminance and chroma, brought to red, green and blue']];
   const named = [...colours, ...(alpha === undefined ? [] : [alpha])].join();
   if (['R,G,B', 'R,G,B,A', 'Y', 'Y,A'].includes(named)) return [];
   const words = colours.length === 1 ? ['grey'] : ['red', 'green', 'blue'];
@@ -108,8 +120,11 @@ function shownAs({ colours, alpha }: Chosen): [string, string][] {
   return [['Channels', [...told, ...(alpha === undefined ? [] : [`alpha is ${alpha}`])].join(', ')]];
 }
 
-const sampleOf = (part: ExrPart, channels: string[]) =>
-  part.channels.some(({ name, type }) => channels.includes(name) && type !== 'half') ? 'f32' : 'f16';
+/** Luminance and chroma are brought to colours in halves by the library. */
+const sampleOf = ({ part, colours, alpha, luminance }: Chosen) =>
+  !luminance && part.channels.some(({ name, type }) => (colours.includes(name) || name === alpha) && type !== 'half')
+    ? 'f32'
+    : 'f16';
 
 function rateOf(attributes: ExrAttribute[]) {
   const value = attributes.find(({ name, type }) => name === 'framesPerSecond' && type === 'rational')?.value;
@@ -161,7 +176,8 @@ async function header(file: HeaderFile): Promise<StillHeader> {
       width,
       height,
       format: 'exr',
-      sample: sampleOf(part, channels),
+      sample: sampleOf(main),
+      ...windowOf(part),
       channels: [...standing(main), ...others],
       hasAlpha: alpha !== undefined,
       primaries: Array.isArray(points) ? primariesBy(points) : undefined,
@@ -179,7 +195,7 @@ async function header(file: HeaderFile): Promise<StillHeader> {
     dataAt,
     cutShort: part.complete && whole ? undefined : missing,
     attributes: part.attributes.filter(({ name }) => !own.has(name)),
-    read: (layer) => read(file.path, layer === null ? main : layerPart(parts, layer)),
+    read: (layer, window) => read(file.path, layer === null ? main : layerPart(parts, layer), window === 'data'),
   };
 }
 
@@ -202,17 +218,39 @@ function withBlue<T extends Float32Array | Uint16Array>(from: T, into: T, alpha:
   return into;
 }
 
-async function read(path: string, { part, index, colours, alpha }: Chosen): Promise<Image> {
+/** Where the pixels of a part are against its display window, where that is not just there. */
+function windowOf({ dataWindow, displayWindow }: ExrPart): Pick<Facts, 'window'> {
+  if (dataWindow.every((value, at) => value === displayWindow[at])) return {};
+  const [left, top, right, bottom] = dataWindow;
+  return {
+    window: {
+      left: left - displayWindow[0],
+      top: top - displayWindow[1],
+      width: right - left + 1,
+      height: bottom - top + 1,
+    },
+  };
+}
+
+/** @param whole whether all of the data window is read, in place of the display window */
+async function read(path: string, chosen: Chosen, whole: boolean): Promise<ReadPicture> {
+  const { part, index, colours, alpha, luminance } = chosen;
   const channels = [...colours, ...(alpha === undefined ? [] : [alpha])];
-  const sample = sampleOf(part, channels);
-  const pixels = await exrAddon.readPixels(path, index, channels, sample === 'f32');
+  const sample = sampleOf(chosen);
+  const pixels = luminance
+    ? await exrAddon.readLuminance(path, alpha !== undefined, whole)
+    : await exrAddon.readPixels(path, index, channels, sample === 'f32', whole);
   const found = sample === 'f32' ? new Float32Array(pixels.data) : new Uint16Array(pixels.data);
   const { width, height } = pixels;
   const count = (colours.length === 2 ? channels.length + 1 : channels.length) as Image['channels'];
   const into = () =>
     sample === 'f32' ? new Float32Array(width * height * count) : new Uint16Array(width * height * count);
   const data = colours.length === 2 ? withBlue(found, into(), alpha !== undefined) : found;
-  return { width, height, channels: count, sample, data };
+  const { dataWindow, displayWindow: display } = part;
+  return {
+    image: { width, height, channels: count, sample, data },
+    ...(whole ? { windows: { data: dataWindow, display } } : {}),
+  };
 }
 
 const channelNames = [[], ['Y'], ['Y', 'A'], ['R', 'G', 'B'], ['R', 'G', 'B', 'A']];
@@ -223,12 +261,13 @@ export const exr = {
   recognises: (head) => head.length >= 4 && head.readUInt32LE(0) === 0x01312f76,
   header,
   async write(path, image, settings) {
-    const { exrCompression, dwaLevel, effort, attributes = [] } = settings;
+    const { exrCompression, dwaLevel, effort, attributes = [], windows } = settings;
     await writeExr(path, image, {
       compression: exrCompression,
       dwaLevel,
       zipLevel: effort,
       attributes: [...attributes, ...attributesOf(settings)],
+      windows,
     });
   },
 } satisfies StillFormat;
@@ -252,7 +291,14 @@ export async function writeExr(
     attributes = [],
     dwaLevel = 45,
     zipLevel = 4,
-  }: { compression: string; attributes?: ExrAttribute[]; dwaLevel?: number; zipLevel?: number },
+    windows,
+  }: {
+    compression: string;
+    attributes?: ExrAttribute[];
+    dwaLevel?: number;
+    zipLevel?: number;
+    windows?: Windows;
+  },
 ): Promise<void> {
   const { width, height, channels, sample, data } = image;
   await exrAddon.writePixels(
@@ -266,6 +312,7 @@ export async function writeExr(
       dwaLevel,
       zipLevel,
       attributes,
+      ...(windows ? { dataWindow: windows.data, displayWindow: windows.display } : {}),
     },
     data as Uint16Array | Float32Array,
   );

@@ -11,7 +11,7 @@ import {
   type Spec,
   type Transfer,
 } from '@shale/core';
-import type { ExrAttribute } from '../exr/addon.ts';
+import type { ExrAttribute, ExrWindow } from '../exr/addon.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { NotRead } from '../notRead.ts';
 
@@ -29,6 +29,20 @@ export interface Carried {
   pixelAspect?: { num: number; den: number };
   /** Attributes that only OpenEXR has. */
   attributes?: ExrAttribute[];
+  /** Windows that only OpenEXR has, where the picture is all of the data window. */
+  windows?: Windows;
+}
+
+/** Where pixels are, and which of them are shown. */
+export interface Windows {
+  data: ExrWindow;
+  display: ExrWindow;
+}
+
+/** A picture as {@link StillHeader.read} gives it. */
+export interface ReadPicture {
+  image: Image;
+  windows?: Windows;
 }
 
 /** Settings to begin with. */
@@ -55,7 +69,7 @@ export interface StillHeader {
   /** What only OpenEXR says, to be carried to a result. */
   attributes?: ExrAttribute[];
   /** Reads the picture by what the header has told already, or one of its layers. In place of {@link StillFormat.read}. */
-  read?(layer: string | null): Promise<Image>;
+  read?(layer: string | null, window: 'display' | 'data'): Promise<ReadPicture>;
 }
 
 /** A still format: files <-> pixels. Errors are plain; {@link readStill} and its like name the file. */

@@ -309,6 +309,6 @@ test('the addon tells what a file holds and refuses what it does not', async () 
     displayWindow: [0, 0, 63, 47],
     channels: [{ name: 'B' }, { name: 'G' }, { name: 'R' }],
   });
-  await expect(exrAddon.readPixels(path, 0, ['Z'], false)).rejects.toThrow('no channel Z');
-  await expect(exrAddon.readPixels(path, 3, ['R'], false)).rejects.toThrow('no part 3');
+  await expect(exrAddon.readPixels(path, 0, ['Z'], false, false)).rejects.toThrow('no channel Z');
+  await expect(exrAddon.readPixels(path, 3, ['R'], false, false)).rejects.toThrow('no part 3');
 });

@@ -20,7 +20,7 @@ import { bmp } from './bmp.ts';
 import { cineon } from './cineon.ts';
 import { dpx } from './dpx.ts';
 import { exr } from './exr.ts';
-import type { Carried, StillFormat, StillHeader, WriteSettings } from './format.ts';
+import type { Carried, ReadPicture, StillFormat, StillHeader, WriteSettings } from './format.ts';
 import { gif } from './gif.ts';
 import { CutShort, HeaderFile } from './headerFile.ts';
 import { jpeg } from './jpeg.ts';
@@ -160,6 +160,8 @@ export async function readStill(path: string, wanted: Wanted = {}): Promise<Imag
 export interface Wanted {
   /** One of its layers; null or absent for its main picture. */
   layer?: string | null;
+  /** What of a file with windows of its own is the picture: what is shown, or all that there is. */
+  window?: 'display' | 'data';
   /** Which picture of an animation, from 0. */
   picture?: number;
   /** The format of a file that was just written under a temporary name; else its contents and its name tell. */
@@ -176,7 +178,7 @@ export interface Whole {
 /** {@link readStill} with all that the file says. */
 export async function readWhole(
   path: string,
-  { layer = null, picture = 0, format: known }: Wanted = {},
+  { layer = null, picture = 0, window = 'display', format: known }: Wanted = {},
 ): Promise<Whole> {
   const file = openStill(path);
   let header: StillHeader;
@@ -206,9 +208,11 @@ export async function readWhole(
     });
   }
   try {
-    const image = header.read ? await header.read(layer) : await format.read!(path, facts, picture);
+    const { image, windows }: ReadPicture = header.read
+      ? await header.read(layer, window)
+      : { image: await format.read!(path, facts, picture) };
     const { rate, timecode, pixelAspect } = facts;
-    return { image, facts, carried: { rate, timecode, pixelAspect, attributes } };
+    return { image, facts, carried: { rate, timecode, pixelAspect, attributes, windows } };
   } catch (error) {
     throw fileError(path, error);
   }

@@ -16,6 +16,7 @@ import {
 /** Each operation set to something. */
 const set: { [K in OperationKey]: Picture[K] } = pictureSchema.parse({
   layer: 'matte',
+  window: 'data',
   alphaFrom: { source: { root: 'r', folder: 'f', name: 'a.#.png' } },
   turn: 90,
   flip: 'across',
@@ -50,7 +51,7 @@ test.each(operationKeys)('%s: once set it is told, does something, and the file 
 
 test('what an operation does to samples', () => {
   const doing = (kind: 'moves' | 'mixes' | 'chooses') => operationKeys.filter((key) => doesAny(only(key), kind));
-  expect(doing('chooses')).toEqual(['layer', 'alphaFrom']);
+  expect(doing('chooses')).toEqual(['layer', 'window', 'alphaFrom']);
   expect(doing('moves')).toEqual(['turn', 'flip', 'crop', 'resize', 'pad']);
   expect(doing('mixes')).toEqual(['key', 'resize', 'over', 'levels', 'highlights', 'dither']);
   const nearest: Picture = { ...untouched, resize: { ...set.resize!, filter: 'nearest' } };

@@ -58,15 +58,43 @@ struct WriteRequest {
   int zipLevel;
   std::vector<Attribute> attributes;
   const char* data;
+  // xMin yMin xMax yMax; the data window is as large as the picture. Without them both are the picture from 0, 0 on.
+  bool hasWindows;
+  int dataWindow[4];
+  int displayWindow[4];
+};
+
+// A channel of a file that goes into another as it is, and its name there.
+struct CopiedChannel {
+  std::string path;
+  int part;
+  std::string from;
+  std::string as;
+};
+
+struct CopyRequest {
+  std::string path;
+  std::vector<CopiedChannel> channels;
+  std::string compression;
+  float dwaLevel;
+  int zipLevel;
+  std::vector<Attribute> attributes;
 };
 
 std::vector<Part> readParts(const std::string& path);
 
-// The named channels of a part, interleaved, cropped or padded with 0 to its display window. A channel name that is
-// empty gives 1.0 throughout. Throws where the file is not whole.
-Pixels readPixels(const std::string& path, int part, const std::vector<std::string>& channels, bool isFloat);
+// The named channels of a part, interleaved: all of its data window, or cropped or padded with 0 to its display window. A channel
+// name that is empty gives 1.0 throughout; a subsampled channel repeats its samples. Throws where the file is not whole.
+Pixels readPixels(const std::string& path, int part, const std::vector<std::string>& channels, bool isFloat, bool whole);
+
+// Luminance and chroma (Y, RY, BY) of the first part as red, green, blue and, if asked for, alpha, in halves.
+Pixels readLuminance(const std::string& path, bool alpha, bool whole);
 
 void writePixels(const WriteRequest& request);
+
+// Channels of one or several files as a new file, each in its own kind of sample, over the window that holds all of theirs.
+// Throws where their display windows differ.
+void copyChannels(const CopyRequest& request);
 
 std::vector<Attribute> attributesOf(const Imf::Header& header);
 void putAttribute(Imf::Header& header, const Attribute& attribute);

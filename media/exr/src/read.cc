@@ -4,6 +4,7 @@
 #include <ImfInputPart.h>
 #include <ImfMultiPartInputFile.h>
 #include <ImfPartType.h>
+#include <ImfRgbaFile.h>
 #include <ImfStandardAttributes.h>
 #include <ImfThreading.h>
 
@@ -61,7 +62,42 @@ std::vector<Part> readParts(const std::string& path) {
   return parts;
 }
 
-Pixels readPixels(const std::string& path, int index, const std::vector<std::string>& channels, bool isFloat) {
+namespace {
+
+// What of a picture over its data window is within its display window, 0 where it has none.
+Pixels withinDisplay(Pixels pixels, const Imath::Box2i& data, const Imath::Box2i& display) {
+  if (data == display) return pixels;
+  const size_t pixel = size_t(pixels.channels) * (pixels.isFloat ? 4 : 2);
+  const size_t row = pixel * size_t(pixels.width);
+  const auto [width, height] = sizeOf(display);
+  Pixels result{int(width), int(height), pixels.channels, pixels.isFloat, {}};
+  result.data.assign(size_t(width * height) * pixel, 0);
+  const int left = std::max(data.min.x, display.min.x);
+  const int right = std::min(data.max.x, display.max.x);
+  for (int y = std::max(data.min.y, display.min.y); left <= right && y <= std::min(data.max.y, display.max.y); ++y) {
+    const char* from = pixels.data.data() + size_t(y - data.min.y) * row + size_t(left - data.min.x) * pixel;
+    char* to = result.data.data() + (size_t(y - display.min.y) * size_t(width) + size_t(left - display.min.x)) * pixel;
+    std::memcpy(to, from, size_t(right - left + 1) * pixel);
+  }
+  return result;
+}
+
+int divided(int value, int by) { return value >= 0 ? value / by : -((by - 1 - value) / by); }
+
+// The samples of a subsampled channel, and where they begin.
+struct Thin {
+  size_t at;
+  int xSampling;
+  int ySampling;
+  int left;
+  int top;
+  size_t width;
+  std::vector<char> samples;
+};
+
+}  // namespace
+
+Pixels readPixels(const std::string& path, int index, const std::vector<std::string>& channels, bool isFloat, bool whole) {
   Imf::MultiPartInputFile file(path.c_str(), Imf::globalThreadCount());
   if (index < 0 || index >= file.parts()) throw std::runtime_error("it has no part " + std::to_string(index));
   if (!file.partComplete(index)) throw std::runtime_error("it is cut short: not all of its picture is there");
@@ -69,23 +105,24 @@ Pixels readPixels(const std::string& path, int index, const std::vector<std::str
   const Imath::Box2i data = header.dataWindow();
   const Imath::Box2i display = header.displayWindow();
   const auto [dataWidth, dataHeight] = sizeOf(data);
-  const auto [width, height] = sizeOf(display);
+  sizeOf(display);
 
   const size_t bytes = isFloat ? 4 : 2;
   const size_t pixel = bytes * channels.size();
-  Pixels result{int(width), int(height), int(channels.size()), isFloat, {}};
-  const bool same = data == display;
-  std::vector<char> whole(size_t(dataWidth * dataHeight) * pixel);
+  Pixels result{int(dataWidth), int(dataHeight), int(channels.size()), isFloat, {}};
+  result.data.resize(size_t(dataWidth * dataHeight) * pixel);
 
   const Imf::PixelType type = isFloat ? Imf::FLOAT : Imf::HALF;
   const size_t row = pixel * size_t(dataWidth);
   // The library takes the address of pixel (0, 0), which may lie outside the buffer.
-  char* origin = whole.data() - ptrdiff_t(data.min.x) * ptrdiff_t(pixel) - ptrdiff_t(data.min.y) * ptrdiff_t(row);
+  char* origin = result.data.data() - ptrdiff_t(data.min.x) * ptrdiff_t(pixel) - ptrdiff_t(data.min.y) * ptrdiff_t(row);
   Imf::FrameBuffer buffer;
+  std::vector<Thin> thin;
+  thin.reserve(channels.size());
   for (size_t at = 0; at < channels.size(); ++at) {
     if (channels[at].empty()) {
       for (size_t p = 0; p < size_t(dataWidth * dataHeight); ++p) {
-        char* sample = whole.data() + p * pixel + at * bytes;
+        char* sample = result.data.data() + p * pixel + at * bytes;
         if (isFloat) { const float one = 1.0f; std::memcpy(sample, &one, 4); }
         else { const uint16_t one = 0x3c00; std::memcpy(sample, &one, 2); }
       }
@@ -93,26 +130,55 @@ Pixels readPixels(const std::string& path, int index, const std::vector<std::str
     }
     const Imf::Channel* channel = header.channels().findChannel(channels[at].c_str());
     if (!channel) throw std::runtime_error("it has no channel " + channels[at]);
-    if (channel->xSampling != 1 || channel->ySampling != 1)
-      throw std::runtime_error("its channel " + channels[at] + " is subsampled, which Shale does not read");
-    buffer.insert(channels[at], Imf::Slice(type, origin + at * bytes, pixel, row));
+    const int across = channel->xSampling;
+    const int down = channel->ySampling;
+    if (across == 1 && down == 1) {
+      buffer.insert(channels[at], Imf::Slice(type, origin + at * bytes, pixel, row));
+      continue;
+    }
+    const int left = divided(data.min.x, across);
+    const int top = divided(data.min.y, down);
+    const size_t width = size_t(divided(data.max.x, across) - left + 1);
+    const size_t height = size_t(divided(data.max.y, down) - top + 1);
+    thin.push_back({at, across, down, left, top, width, std::vector<char>(width * height * bytes)});
+    char* first = thin.back().samples.data() - ptrdiff_t(left) * ptrdiff_t(bytes) - ptrdiff_t(top) * ptrdiff_t(width * bytes);
+    buffer.insert(channels[at], Imf::Slice(type, first, bytes, width * bytes, across, down));
   }
   Imf::InputPart part(file, index);
   part.setFrameBuffer(buffer);
   part.readPixels(data.min.y, data.max.y);
-  if (same) {
-    result.data = std::move(whole);
-    return result;
+  for (const Thin& one : thin) {
+    for (int y = data.min.y; y <= data.max.y; ++y) {
+      const char* line = one.samples.data() + size_t(divided(y, one.ySampling) - one.top) * one.width * bytes;
+      char* to = result.data.data() + size_t(y - data.min.y) * row + one.at * bytes;
+      for (int x = data.min.x; x <= data.max.x; ++x, to += pixel)
+        std::memcpy(to, line + size_t(divided(x, one.xSampling) - one.left) * bytes, bytes);
+    }
   }
-  result.data.assign(size_t(width * height) * pixel, 0);
-  const int left = std::max(data.min.x, display.min.x);
-  const int right = std::min(data.max.x, display.max.x);
-  for (int y = std::max(data.min.y, display.min.y); left <= right && y <= std::min(data.max.y, display.max.y); ++y) {
-    const char* from = whole.data() + size_t(y - data.min.y) * row + size_t(left - data.min.x) * pixel;
-    char* to = result.data.data() + (size_t(y - display.min.y) * size_t(width) + size_t(left - display.min.x)) * pixel;
-    std::memcpy(to, from, size_t(right - left + 1) * pixel);
+  return whole ? std::move(result) : withinDisplay(std::move(result), data, display);
+}
+
+Pixels readLuminance(const std::string& path, bool alpha, bool whole) {
+  Imf::RgbaInputFile file(path.c_str(), Imf::globalThreadCount());
+  if (!file.isComplete()) throw std::runtime_error("it is cut short: not all of its picture is there");
+  const Imath::Box2i data = file.dataWindow();
+  const Imath::Box2i display = file.displayWindow();
+  const auto [width, height] = sizeOf(data);
+  sizeOf(display);
+  std::vector<Imf::Rgba> found(size_t(width * height));
+  file.setFrameBuffer(found.data() - ptrdiff_t(data.min.x) - ptrdiff_t(data.min.y) * ptrdiff_t(width), 1, size_t(width));
+  file.readPixels(data.min.y, data.max.y);
+  const int channels = alpha ? 4 : 3;
+  Pixels result{int(width), int(height), channels, false, {}};
+  result.data.resize(found.size() * size_t(channels) * 2);
+  auto* to = reinterpret_cast<uint16_t*>(result.data.data());
+  for (const Imf::Rgba& one : found) {
+    *to++ = one.r.bits();
+    *to++ = one.g.bits();
+    *to++ = one.b.bits();
+    if (alpha) *to++ = one.a.bits();
   }
-  return result;
+  return whole ? std::move(result) : withinDisplay(std::move(result), data, display);
 }
 
 }  // namespace shale

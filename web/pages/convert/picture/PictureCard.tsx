@@ -36,6 +36,7 @@ export type Step = (typeof steps)[number][0];
 /** The step in which each operation is set. */
 const stepOf: Record<OperationKey, Step> = {
   layer: 'layer',
+  window: 'layer',
   alphaFrom: 'alpha',
   turn: 'orient',
   flip: 'orient',

@@ -41,15 +41,39 @@ const Hint = ({ children }: { children: ReactNode }) => (
 );
 
 export function LayerFields({ source, picture, set }: Working) {
-  const layers = source.facts?.layers ?? [];
-  if (layers.length === 0) return <Hint>The files have no layers beside their main picture.</Hint>;
+  const { layers = [], window } = source.facts ?? {};
+  if (layers.length === 0 && !window && picture.window === 'kept')
+    return <Hint>The files have no layers beside their main picture.</Hint>;
   return (
-    <Choice
-      label="Layer"
-      value={picture.layer ?? ''}
-      options={[['', 'the main picture'], ...layers.map((name) => [name, name] as const)]}
-      onSay={(layer) => set({ layer: layer === '' ? null : layer })}
-    />
+    <Box sx={{ display: 'grid', gap: 1.5 }}>
+      {layers.length > 0 && (
+        <Choice
+          label="Layer"
+          value={picture.layer ?? ''}
+          options={[['', 'the main picture'], ...layers.map((name) => [name, name] as const)]}
+          onSay={(layer) => set({ layer: layer === '' ? null : layer })}
+        />
+      )}
+      {(window !== undefined || picture.window !== 'kept') && (
+        <>
+          <Choice
+            label="Window"
+            value={picture.window}
+            options={[
+              ['kept', 'kept where the result can hold it'],
+              ['display', 'cut to what is shown'],
+              ['data', 'all of the data window'],
+            ]}
+            onSay={(chosen) => set({ window: chosen })}
+          />
+          {window && (
+            <Hint>
+              The pixels of the first frame are {window.width} x {window.height}, from {window.left}, {window.top} on.
+            </Hint>
+          )}
+        </>
+      )}
+    </Box>
   );
 }
 
