@@ -9,6 +9,7 @@ import {
   hasFrames,
   holdsOf,
   isVideo,
+  joinedIn,
   listKind,
   lossSentence,
   loneNumber,
@@ -263,6 +264,13 @@ async function othersOf(
     const source = await findSource(root, named.name, pool);
     given[role as Role] = { root, source, declaration: declare(source) };
   }
+  given.joined = await Promise.all(
+    joinedIn(spec.channels).map(async (named) => {
+      const root = resolve(folder, named.root, named.folder);
+      const source = await findSource(root, named.name, pool);
+      return { root, source, declaration: declare(source) };
+    }),
+  );
   given.shots = await Promise.all(
     spec.then.map(async ({ source: named }) => {
       const root = resolve(folder, named.root, named.folder);
@@ -324,6 +332,7 @@ export async function convertCommand(pattern: string, options: ConvertOptions, s
     target,
     others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),
     shots: plan.shots.map(({ root }) => root),
+    joined: plan.joined.map(({ root }) => root),
     ...(plan.sound && !plan.sound.own ? { sound: plan.sound.root } : {}),
   };
   await mkdir(target, { recursive: true });

@@ -281,6 +281,7 @@ export {
   markersSchema,
 } from './spec/marker.ts';
 export { hasAlphaIn, lightSpec, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
+export { type CarriedChannels, channelsSchema, joinedIn, placeOf } from './spec/channels.ts';
 export { damagedWords, missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
 export { specRows, stackRows } from './spec/rows.ts';
 export {

@@ -3,6 +3,7 @@ import { copyFile, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import {
+  carryChannels,
   compareQuickly,
   compiledKernel,
   fitLayout,
@@ -10,10 +11,12 @@ import {
   readStill,
   writeStill,
   type Carried,
+  type CarriedChannel,
   type WriteSettings,
 } from '@shale/media';
 import {
   aspectAfter,
+  fileOfFrame,
   fitToShape,
   isOfShape,
   isVideo,
@@ -21,6 +24,7 @@ import {
   makeConverter,
   noCounts,
   otherFiles,
+  placeOf,
   ShaleError,
   shotSource,
   sizeOfPlan,
@@ -179,9 +183,12 @@ export class FrameMaker {
     const final = join(this.places.target, row.to);
     const temporary = join(dirname(final), temporaryName(this.job, index));
     try {
-      const made = this.plan.copies
-        ? await this.copy(row, temporary, final)
-        : await this.convert(row, temporary, final);
+      const made =
+        this.plan.spec.channels.length > 0
+          ? await this.carry(row, temporary, final)
+          : this.plan.copies
+            ? await this.copy(row, temporary, final)
+            : await this.convert(row, temporary, final);
       await publish(temporary, final, this.plan.spec.existing === 'replace').catch((error: unknown) => {
         throw writeError(final, error);
       });
@@ -203,6 +210,35 @@ export class FrameMaker {
     const [ours, theirs] = await Promise.all([readFile(temporary), readFile(source)]);
     if (!ours.equals(theirs)) throw readBackError(final, 'its bytes are not the source’s');
     return { bytes: ours.length, sha256: sha256(ours), check: 'identical', most: 0, counts: noCounts() };
+  }
+
+  /** Channels one by one, each sample as it is in its file. */
+  private async carry(row: PlanRow, temporary: string, final: string): Promise<Made> {
+    const { spec, joined } = this.plan;
+    const channels = spec.channels.map(({ as, from, of }): CarriedChannel => {
+      const place = placeOf(spec.channels, of);
+      if (place < 0) return { as, from, path: join(shotRoot(this.places, row.shot), row.from!) };
+      const { source } = joined[place]!;
+      const file = fileOfFrame(source, row.sourceFrame);
+      if (file === undefined)
+        throw new ShaleError({
+          code: 'frame-missing',
+          fact: `${source.name} has no frame ${row.sourceFrame}, of which ${from} is to be taken.`,
+          wayOut: 'Have it made, choose other frames, or leave its channels out.',
+          subject: source.name,
+        });
+      return { as, from, path: join(this.places.joined![place]!, file) };
+    });
+    let difference: Difference = { samples: 0, most: 0 };
+    await writing(final, async () => {
+      await rm(temporary, { force: true });
+      difference = await carryChannels(temporary, channels, spec.write, spec.readBack);
+      await flush(temporary);
+    });
+    if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
+    const bytes = await readFile(temporary);
+    const check = !spec.readBack ? 'none' : difference.samples === 0 ? 'identical' : 'differs';
+    return { bytes: bytes.length, sha256: sha256(bytes), check, most: difference.most, counts: noCounts() };
   }
 
   private async convert(row: PlanRow, temporary: string, final: string): Promise<Made> {

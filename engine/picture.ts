@@ -99,7 +99,9 @@ export async function contentOf({
 }): Promise<Box | null> {
   let box: Box | undefined;
   for (const { path, picture: at, clip } of files) {
-    const image = await (clip ? pictureOfClip(path, at) : readStill(path, { layer: picture.layer, window: picture.window === 'data' ? 'data' : 'display', picture: at }));
+    const image = await (clip
+      ? pictureOfClip(path, at)
+      : readStill(path, { layer: picture.layer, window: picture.window === 'data' ? 'data' : 'display', picture: at }));
     box = boxAround(box, contentBox(orient(image, picture)));
   }
   return box ?? null;

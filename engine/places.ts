@@ -6,6 +6,8 @@ export interface Places {
   target: string;
   /** Roots of second sources, by what they are for. */
   others?: Partial<Record<Role, string>>;
+  /** Roots of the sequences that channels are taken from, in their order. */
+  joined?: string[];
   /** The root of a sound that is not the clip's own. */
   sound?: string;
   /** Roots of the shots that follow, in their order. */

@@ -1,5 +1,6 @@
 export * from './formats/index.ts';
 export { writeExr } from './formats/exr.ts';
+export { carryChannels, type CarriedChannel } from './formats/exrChannels.ts';
 export { exrAddon } from './exr/addon.ts';
 export { fileIdentity } from './fileIdentity.ts';
 export * from './kernels.ts';

@@ -3,7 +3,7 @@ import type { Pattern } from '../numbering/pattern.ts';
 import { nameFault } from './names.ts';
 
 /** Fields of a name template by what they hold: text, or a whole number that may be written with a width. */
-export const textFields = ['stem', 'tail', 'ext', 'folder', 'path', 'rate', 'date', 'marker', 'note'] as const;
+export const textFields = ['stem', 'tail', 'ext', 'folder', 'path', 'rate', 'date', 'marker', 'note', 'layer'] as const;
 export const numberFields = ['frame', 'index', 'counter', 'version', 'width', 'height', 'depth', 'number'] as const;
 export type TextField = (typeof textFields)[number];
 export type NumberField = (typeof numberFields)[number];
@@ -20,6 +20,7 @@ export const fieldWords: Record<NameField, string> = {
   date: 'the day its newest file was made, as 2026-11-25',
   marker: 'the name of the marker that it stands at',
   note: 'the note of that marker',
+  layer: 'the layer that is taken, `main` for the main picture',
   frame: 'the frame number',
   index: 'its place in its own source, from 1',
   counter: 'its place among all that are named, from 1',

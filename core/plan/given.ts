@@ -11,6 +11,8 @@ export interface GivenShot extends Other {
 /** What a spec asks for beside its source: pictures by what they are for, what is heard, shots that follow, what was found or marked. */
 export interface Given extends GivenOthers {
   sound?: GivenSound;
+  /** Those that channels are taken from, in the order of {@link joinedIn}. */
+  joined?: readonly (Other | undefined)[];
   /** Those that follow, in the spec's order. */
   shots?: readonly (GivenShot | undefined)[];
   /** Which frames of the source repeat the one before, where the spec takes them out. */

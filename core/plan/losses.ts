@@ -325,7 +325,7 @@ function depthLoss(facts: Facts, recipe: Recipe): Loss | undefined {
   };
 }
 
-function lossyWords(spec: Spec): string | undefined {
+export function lossyWords(spec: Spec): string | undefined {
   const { write, video } = spec;
   if (!isVideoFormat(write.format)) {
     const what = stillWrites(write.format).lossy?.(write);

@@ -5,7 +5,16 @@ import type { Declaration } from '../spec/declaration.ts';
 import type { Spec } from '../spec/schema.ts';
 import { burnProblems } from './burnProblems.ts';
 import type { Given } from './given.ts';
-import { chromaLosses, damagedLosses, differingLosses, knownLosses, missingLosses, soundLosses } from './losses.ts';
+import { channelLosses, planChannels } from './channels.ts';
+import {
+  chromaLosses,
+  damagedLosses,
+  differingLosses,
+  knownLosses,
+  lossyWords,
+  missingLosses,
+  soundLosses,
+} from './losses.ts';
 import { keptSource as kept, planOthers } from './others.ts';
 import type { Plan } from './plan.ts';
 import { copiesBytes, recipeOf } from './recipes.ts';
@@ -35,6 +44,8 @@ export function makePlan(root: string, found: Source, declaration: Declaration, 
   const { chosen, missing, differing, damaged } = frames;
   const into = resultNames(source, declaration, spec, wanted.value, rates.results);
   const others = planOthers(spec.picture, given, chosen);
+  const joined = planChannels(source, spec, given.joined ?? []);
+  const carries = spec.channels.length > 0;
   const shots = takeShots(source, declaration, spec, given.shots ?? []);
   const shift = shiftOf(source, declaration, spec, frames);
   const made = marked
@@ -49,6 +60,7 @@ export function makePlan(root: string, found: Source, declaration: Declaration, 
   const hasOthers = Object.keys(others.value).length > 0 || followed.length > 0;
   const fits = spec.mixed === 'fit' && (differing.length > 0 || followed.length > 0);
   const copies =
+    !carries &&
     !fits &&
     !runs.some(({ mix }) => mix !== undefined) &&
     [{ source, declaration, recipe }, ...followed].every((one) =>
@@ -85,12 +97,15 @@ export function makePlan(root: string, found: Source, declaration: Declaration, 
     differing,
     damaged,
     others: others.value,
+    joined: joined.value,
     into: into.value,
     copies,
     window: windowTaken(source, spec, hasOthers),
     recipe: copies ? null : recipe,
     losses: [
-      ...knownLosses(source.facts, copies ? null : recipe, spec, missing),
+      ...(carries
+        ? [...missingLosses(missing, spec), ...channelLosses(source, spec, lossyWords(spec))]
+        : knownLosses(source.facts, copies ? null : recipe, spec, missing)),
       ...followed.flatMap((shot) => missingLosses(shot.frames.missing, spec, shot.source.name)),
       ...windowLosses(source, spec, copies, hasOthers),
       ...damagedLosses(damaged, spec),
@@ -105,6 +120,7 @@ export function makePlan(root: string, found: Source, declaration: Declaration, 
       ...sourceProblems(source, declaration, spec),
       ...writeProblems(spec),
       ...others.problems,
+      ...joined.problems,
       ...shots.problems,
       ...followed.flatMap((shot) => sourceProblems(shot.source, shot.declaration, spec)),
       ...made.problems,

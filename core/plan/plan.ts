@@ -99,6 +99,8 @@ const wholePlanSchema = z.object({
   damaged: z.array(frameRangeSchema).default([]),
   /** Second sources: what pictures are laid over, and where their alpha comes from. */
   others: z.object({ under: otherSchema.optional(), alphaFrom: otherSchema.optional() }).default({}),
+  /** Sequences whose channels go into those of the source, in the order of their first channel. */
+  joined: z.array(z.object({ root: z.string(), source: plannedSourceSchema })).default([]),
   into: z.preprocess(readInto, intoSchema),
   /** True where no pixel changes and the file is of the wanted format already: bytes are copied. */
   copies: z.boolean(),

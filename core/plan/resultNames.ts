@@ -31,7 +31,8 @@ export function resultNames(
   const counted = source.pattern ?? loneOf(source)?.pattern;
   const stem = names.stem ?? (counted ? stemOf(counted) : source.name.replace(/\.[^.]*$/, ''));
   const ext = endingOf(spec);
-  const values = { ...nameValues(source, declaration, rate), depth: bitsOf(write.sample), stem, ext, tail: '' };
+  const layer = (spec.picture.layer ?? 'main').replace(/[^\p{L}\p{N}._-]+/gu, '_');
+  const values = { ...nameValues(source, declaration, rate), depth: bitsOf(write.sample), stem, ext, layer, tail: '' };
   const isVideo = isVideoFormat(write.format);
   const called = (): { kind: 'video'; file: string } | { kind: 'sequence'; pattern: Pattern } | Named => {
     if (isVideo) return { kind: 'video', file: attempt(() => fileName(spec.video.name, values), `${stem}.${ext}`) };

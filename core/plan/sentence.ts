@@ -12,6 +12,7 @@ import { formatRules } from '../spec/formats.ts';
 import { burnsText, burnTexts } from '../spec/burn.ts';
 import { timeSaid } from '../spec/time.ts';
 import { isVideoFormat } from '../formats/index.ts';
+import { plural } from '../words.ts';
 import { videoWords } from '../spec/video.ts';
 
 /** The parts of the sentence that can be pressed. */
@@ -136,7 +137,9 @@ function sayWritten(spoken: Spoken, plan: Plan): void {
   const { write } = spec;
   const isVideo = into.kind === 'video';
   spoken.say(' write ', ';');
-  spoken.control('format', `${formatRules[write.format].words}, ${sampleWords(write.sample)}`);
+  const carried = spec.channels.length;
+  const held = carried > 0 ? plural(carried, 'channel') + ' as they are' : sampleWords(write.sample);
+  spoken.control('format', `${formatRules[write.format].words}, ${held}`);
   if (isVideo) {
     const rate = plan.rate ? printRate(plan.rate) : 'no rate';
     spoken.say(' at ').control('video', `${rate}, ${videoWords(write.format, spec.video)}`);

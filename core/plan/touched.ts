@@ -10,12 +10,13 @@ export interface Place {
 /** The folder part of a path below a root. */
 const folderOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf('/')));
 
-/** Every folder that a plan reads from: its source, what is laid over it, the shots that follow, its sound. */
+/** Every folder that a plan reads from: its source, what is laid over it, the shots that follow, those whose channels it takes, its sound. */
 export function foldersRead(plan: Plan): Place[] {
-  const { root, source, others, shots, sound } = plan;
+  const { root, source, others, shots, joined, sound } = plan;
   return [
     { root, folder: source.folder },
     ...Object.values(others).map((other) => ({ root: other.root, folder: other.source.folder })),
+    ...joined.map((one) => ({ root: one.root, folder: one.source.folder })),
     ...shots.map((shot) => ({ root: shot.root, folder: shot.source.folder })),
     ...(sound && !sound.own ? [{ root: sound.root, folder: folderOf(sound.file) }] : []),
   ];

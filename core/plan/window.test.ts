@@ -45,5 +45,7 @@ test('all of the data window is a picture of its size', () => {
   const made = plan({ picture: { window: 'data' } });
   expect([made.window, made.source.facts!.width, made.source.facts!.height]).toEqual(['data', 130, 60]);
   expect(cut(made)).toBeUndefined();
-  expect(plan({ picture: { window: 'data', crop: { left: 100, top: 0, width: 30, height: 60 } } }).problems).toEqual([]);
+  expect(plan({ picture: { window: 'data', crop: { left: 100, top: 0, width: 30, height: 60 } } }).problems).toEqual(
+    [],
+  );
 });

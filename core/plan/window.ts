@@ -35,7 +35,9 @@ export function windowTaken(source: Source, spec: Spec, hasOthers: boolean): 'di
 /** Pixels outside what is shown, where they are cut off. */
 export function windowLosses(source: Source, spec: Spec, copies: boolean, hasOthers: boolean): Loss[] {
   const { facts } = source;
-  if (!facts?.window || copies || windowTaken(source, spec, hasOthers) !== 'display') return [];
+  // Channels are carried over with all of their window.
+  if (!facts?.window || copies || spec.channels.length > 0 || windowTaken(source, spec, hasOthers) !== 'display')
+    return [];
   const { left, top, width, height } = facts.window;
   const sides: [string, number][] = [
     ['left', -left],

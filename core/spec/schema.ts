@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { sampleSchema } from '../numbering/source.ts';
 import { beside, pictureSchema } from '../pixels/picture.ts';
 import { alphaOutSchema } from '../pixels/recipe.ts';
+import { channelsSchema } from './channels.ts';
 import { burnSchema } from './burn.ts';
 import { matteSchema, primariesSchema, transferSchema } from '../pixels/colourNames.ts';
 import { settingSchemas } from '../formats/settings.ts';
@@ -65,6 +66,8 @@ export const specSchema = z
         ...settingSchemas,
       })
       .strict(),
+    /** Channels that are carried over one by one, from OpenEXR to OpenEXR, in place of the picture. */
+    channels: channelsSchema,
     /** What happens to the picture in between. */
     picture: pictureSchema.prefault({}),
     /** How a video is written, where the format is one. */

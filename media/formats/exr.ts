@@ -178,6 +178,7 @@ async function header(file: HeaderFile): Promise<StillHeader> {
       format: 'exr',
       sample: sampleOf(main),
       ...windowOf(part),
+      stored: storedNames(parts),
       channels: [...standing(main), ...others],
       hasAlpha: alpha !== undefined,
       primaries: Array.isArray(points) ? primariesBy(points) : undefined,
@@ -217,6 +218,17 @@ function withBlue<T extends Float32Array | Uint16Array>(from: T, into: T, alpha:
   }
   return into;
 }
+
+/** A channel of a further part, as it is called beside those of the first. */
+export const inPart = (part: ExrPart, index: number, name: string): string =>
+  index === 0 || part.name === '' ? name : `${part.name}.${name}`;
+
+/** Every channel of the flat parts, by the name that it is told by. */
+const storedNames = (parts: readonly ExrPart[]): string[] => [
+  ...new Set(
+    parts.flatMap((part, index) => (part.deep ? [] : part.channels.map(({ name }) => inPart(part, index, name)))),
+  ),
+];
 
 /** Where the pixels of a part are against its display window, where that is not just there. */
 function windowOf({ dataWindow, displayWindow }: ExrPart): Pick<Facts, 'window'> {

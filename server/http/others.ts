@@ -1,4 +1,13 @@
-import { askedOthers, holdsOf, type Beside, type Given, type GivenHolds, type Role, type Spec } from '@shale/core';
+import {
+  askedOthers,
+  holdsOf,
+  joinedIn,
+  type Beside,
+  type Given,
+  type GivenHolds,
+  type Role,
+  type Spec,
+} from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { cadenceOf } from '../cadence.ts';
 import { sourceId } from '../store/sources.ts';
@@ -18,6 +27,12 @@ export async function othersOf(source: ListedSource, spec: Spec, house: House): 
     const found = await find(named);
     if (found) given[role as Role] = { root: found.root, source: found, declaration: found.declaration };
   }
+  given.joined = await Promise.all(
+    joinedIn(spec.channels).map(async (named) => {
+      const found = await find(named);
+      return found && { root: found.root, source: found, declaration: found.declaration };
+    }),
+  );
   const { from } = spec.sound;
   if (typeof from !== 'string') {
     const found = await find(from);

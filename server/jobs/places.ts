@@ -15,7 +15,9 @@ export async function sourcePlaces(plan: Plan, roots: Roots): Promise<Places> {
   }
   const shots = plan.shots.map(({ root }) => roots.config(root).path);
   for (const [at, shot] of plan.shots.entries()) await insideRoot(shots[at]!, shot.source.folder);
+  const joined = plan.joined.map(({ root }) => roots.config(root).path);
+  for (const [at, { source: one }] of plan.joined.entries()) await insideRoot(joined[at]!, one.folder);
   const sound = plan.sound && !plan.sound.own ? roots.config(plan.sound.root).path : undefined;
   if (plan.sound && sound !== undefined) await insideRoot(sound, plan.sound.file);
-  return { source, target: '', others, shots, ...(sound === undefined ? {} : { sound }) };
+  return { source, target: '', others, shots, joined, ...(sound === undefined ? {} : { sound }) };
 }
