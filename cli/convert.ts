@@ -16,6 +16,7 @@ import {
   makePlan,
   markersFrom,
   noTally,
+  ofLayer,
   oneOfFile,
   parsePattern,
   parseRate,
@@ -71,6 +72,8 @@ export interface ConvertOptions {
   alpha?: string;
   transfer?: string;
   primaries?: string;
+  /** The main picture and every layer, each as a sequence of its own. */
+  everyLayer?: boolean;
   /** Crops to all that is not clear in any frame. */
   fitContent?: boolean;
   /** An edit list whose cuts follow one another, of sources in and below the folder that is named. */
@@ -307,12 +310,28 @@ async function fitted(plan: Plan, source: Source, others: Given, pool: WorkerPoo
 /** Jobs of this process so far: each marks its temporary files. */
 let jobs = 0;
 
-/** Converts one sequence and prints the receipt. */
+/** Converts one sequence and prints the receipt; with every layer once for each. @returns the gravest exit code */
 export async function convertCommand(pattern: string, options: ConvertOptions, session: Session): Promise<number> {
+  if (!options.everyLayer) return convertOne(pattern, options, session);
+  const { facts } = await findSource(resolve(dirname(pattern)), basename(pattern), session.pool);
+  let code = 0;
+  for (const layer of [null, ...(facts?.layers ?? [])])
+    code = Math.max(code, await convertOne(pattern, options, session, layer));
+  return code;
+}
+
+/** @param layer in place of the spec's, into a name that has it: `{stem}_{layer}` where the spec's template names none */
+async function convertOne(
+  pattern: string,
+  options: ConvertOptions,
+  session: Session,
+  layer?: string | null,
+): Promise<number> {
   const { pool, out, err } = session;
   const given = await readSpec(options.spec, options.named);
   const target = resolve(options.out);
-  const wanted = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
+  const told = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
+  const wanted = layer === undefined ? told : ofLayer(told, layer);
   const edit = options.edit === undefined ? undefined : await readEdit(resolve(pattern), wanted, options, session);
   if (edit && 'code' in edit) return edit.code;
   const spec = edit?.spec ?? wanted;

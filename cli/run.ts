@@ -60,6 +60,7 @@ export async function runCommand(args: readonly string[], session: Session): Pro
       'declares the transfer: srgb, linear, bt709, gamma-2.2, gamma-2.4, film-log, pq or hlg',
     )
     .option('--primaries <name>', 'declares the primaries: bt709, p3, bt2020 or acescg')
+    .option('--every-layer', 'makes a sequence of the main picture and of every layer, {layer} in their names')
     .option('--fit-content', 'crops to all that is not clear in any frame')
     .option(
       '--edit <file>',

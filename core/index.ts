@@ -280,7 +280,7 @@ export {
   markersInOrder,
   markersSchema,
 } from './spec/marker.ts';
-export { hasAlphaIn, lightSpec, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
+export { hasAlphaIn, lightSpec, ofLayer, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
 export { type CarriedChannels, channelsSchema, joinedIn, placeOf } from './spec/channels.ts';
 export { damagedWords, missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
 export { specRows, stackRows } from './spec/rows.ts';

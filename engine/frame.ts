@@ -214,31 +214,36 @@ export class FrameMaker {
 
   /** Channels one by one, each sample as it is in its file. */
   private async carry(row: PlanRow, temporary: string, final: string): Promise<Made> {
-    const { spec, joined } = this.plan;
-    const channels = spec.channels.map(({ as, from, of }): CarriedChannel => {
-      const place = placeOf(spec.channels, of);
-      if (place < 0) return { as, from, path: join(shotRoot(this.places, row.shot), row.from!) };
-      const { source } = joined[place]!;
-      const file = fileOfFrame(source, row.sourceFrame);
-      if (file === undefined)
-        throw new ShaleError({
-          code: 'frame-missing',
-          fact: `${source.name} has no frame ${row.sourceFrame}, of which ${from} is to be taken.`,
-          wayOut: 'Have it made, choose other frames, or leave its channels out.',
-          subject: source.name,
-        });
-      return { as, from, path: join(this.places.joined![place]!, file) };
-    });
+    const { spec } = this.plan;
     let difference: Difference = { samples: 0, most: 0 };
     await writing(final, async () => {
       await rm(temporary, { force: true });
-      difference = await carryChannels(temporary, channels, spec.write, spec.readBack);
+      difference = await this.carryTo(temporary, row);
       await flush(temporary);
     });
     if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
     const bytes = await readFile(temporary);
     const check = !spec.readBack ? 'none' : difference.samples === 0 ? 'identical' : 'differs';
     return { bytes: bytes.length, sha256: sha256(bytes), check, most: difference.most, counts: noCounts() };
+  }
+
+  /** Writes the channels of a row's result. @param path one that does not exist @returns how it differs once it is read back */
+  carryTo(path: string, row: PlanRow): Promise<Difference> {
+    const { spec, joined } = this.plan;
+    const channels = spec.channels.map(({ as, from, of }): CarriedChannel => {
+      const place = placeOf(spec.channels, of);
+      if (place < 0) return { as, from, path: join(shotRoot(this.places, row.shot), row.from!) };
+      const { source } = joined[place]!;
+      const file = fileOfFrame(source, row.sourceFrame);
+      if (file !== undefined) return { as, from, path: join(this.places.joined![place]!, file) };
+      throw new ShaleError({
+        code: 'frame-missing',
+        fact: `${source.name} has no frame ${row.sourceFrame}, of which ${from} is to be taken.`,
+        wayOut: 'Have it made, choose other frames, or leave its channels out.',
+        subject: source.name,
+      });
+    });
+    return carryChannels(path, channels, spec.write, spec.readBack);
   }
 
   private async convert(row: PlanRow, temporary: string, final: string): Promise<Made> {

@@ -1,3 +1,6 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { codePreview, displayed, makePreview, readStill } from '@shale/media';
 import {
   alphaPicture,
@@ -12,9 +15,11 @@ import {
   statusPicture,
   untouched,
   type Box,
+  type Image,
   type LookView,
   type Picture,
   type Plan,
+  type PlanRow,
 } from '@shale/core';
 import { pictureOfClip } from './clips.ts';
 import { FrameMaker, readRow, type Places } from './frame.ts';
@@ -35,7 +40,8 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
     (one) => one.sourceFrame === sourceFrame && one.shot === 0 && one.from !== undefined,
   );
   const { recipe } = plan;
-  const made = row && (recipe ?? copying(plan));
+  const carries = plan.spec.channels.length > 0;
+  const made = row && (carries || !recipe ? copying(plan) : recipe);
   if (!made) {
     throw new ShaleError({
       code: 'no-such-frame',
@@ -44,7 +50,8 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
     });
   }
   // What is outside of what is shown is kept in the file; here it is not looked at.
-  const source = await readRow(plan.window === 'kept' ? { ...plan, window: 'display' } : plan, places, row);
+  const shown: Plan = plan.window === 'kept' ? { ...plan, window: 'display' } : plan;
+  const source = carries ? await carriedPicture(plan, places, row) : await readRow(shown, places, row);
   const { image, marks } = lookAtResult(source, made, await new FrameMaker(plan, places, 'look').others(row));
   const taken = {
     alpha: made.to.alpha === 'premultiplied' ? ('premultiplied' as const) : ('straight' as const),
@@ -87,6 +94,18 @@ function copying({ declaration, spec }: Plan) {
       matte: null,
     },
   };
+}
+
+/** The picture of a result whose channels are carried over one by one. */
+async function carriedPicture(plan: Plan, places: Places, row: PlanRow): Promise<Image> {
+  const folder = await mkdtemp(join(tmpdir(), 'shale-look-'));
+  try {
+    const path = join(folder, 'look.exr');
+    await new FrameMaker({ ...plan, spec: { ...plan.spec, readBack: false } }, places, 'look').carryTo(path, row);
+    return await readStill(path);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
 }
 
 /** The box around all that is not clear, over some files, once turned and flipped as a picture is to be. */

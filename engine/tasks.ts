@@ -173,7 +173,10 @@ async function measure({ plan, places, results }: Tasks['measure']['in'], signal
       try {
         const path = join(folder, `${row.frame}.part`);
         if (plan.copies) measured.bytes += (await stat(join(shotRoot(places, row.shot), row.from!))).size;
-        else {
+        else if (plan.spec.channels.length > 0) {
+          await maker.carryTo(path, row);
+          measured.bytes += (await stat(path)).size;
+        } else {
           const { image, counts, settings } = await maker.picture(row);
           await writeStill(path, plan.spec.write.format, image, settings);
           if (plan.spec.readBack) await readStill(path, { format: plan.spec.write.format });

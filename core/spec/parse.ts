@@ -89,3 +89,10 @@ export function withFormat(spec: Spec, format: Spec['write']['format'], free: Sp
   else if (formatRules[free.format].light) write.transfer = 'srgb';
   return { ...spec, write };
 }
+
+/** A spec for one layer of several, its name in those of the results: before the number, where the template does not say where. */
+export function ofLayer(spec: Spec, layer: string | null): Spec {
+  const { template } = spec.names;
+  const named = template.includes('{layer') ? template : template.replace('{stem}', '{stem}_{layer}');
+  return { ...spec, picture: { ...spec.picture, layer }, names: { ...spec.names, template: named } };
+}

@@ -169,6 +169,11 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
           >
             Try {plural(toTry.length, 'frame')}
           </Button>
+          {planned.layers.length > 0 && (
+            <Button variant="outlined" size="large" disabled={!planned.mayRun} onClick={() => void planned.runLayers()}>
+              Run all {planned.layers.length + 1} layers
+            </Button>
+          )}
           <Button variant="contained" size="large" disabled={!planned.mayRun} onClick={() => void planned.run()}>
             Run {plural(plan.frames, 'frame')}
           </Button>

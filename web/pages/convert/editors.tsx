@@ -37,6 +37,7 @@ import { CompressionFields } from '../../pieces/CompressionFields.tsx';
 import { DeclarationCard } from '../../pieces/declaration/DeclarationCard.tsx';
 import { ClipEditor, DamagedEditor, MissingEditor, refusal, SoundEditor, VideoEditor } from './videoEditors.tsx';
 import { BurnEditor } from './BurnEditor.tsx';
+import { ChannelsEditor } from './ChannelsEditor.tsx';
 import { FramesEditor } from './FramesEditor.tsx';
 import { ShotsEditor } from './ShotsEditor.tsx';
 import { TimeEditor } from './time/TimeEditor.tsx';
@@ -133,7 +134,7 @@ function MixedEditor({ spec, change, plan }: Editing) {
   );
 }
 
-function FormatEditor({ spec, change, changeFormat }: Editing) {
+function FormatEditor({ source, spec, change, changeFormat }: Editing) {
   const { write } = spec;
   const set = (part: Partial<Spec['write']>) => change({ ...spec, write: { ...write, ...part } });
   return (
@@ -151,6 +152,9 @@ function FormatEditor({ spec, change, changeFormat }: Editing) {
         onSay={(sample) => set({ sample })}
       />
       <CompressionFields write={write} set={set} />
+      {((write.format === 'exr' && source.facts?.format === 'exr') || spec.channels.length > 0) && (
+        <ChannelsEditor {...{ source, spec, change }} />
+      )}
     </Box>
   );
 }

@@ -5,6 +5,7 @@ import {
   conformSpec,
   formatRules,
   heldPlan,
+  ofLayer,
   specMend,
   stemOf,
   withFormat,
@@ -54,14 +55,25 @@ export function usePlanned(source: ListedSource, spec: Spec) {
   const measured = works && rested === spec ? measure.currentData : undefined;
   const [start, { error: refused, isLoading: starting, originalArgs }] = useStartJobMutation();
   // What a run met holds for the spec that it was asked with.
-  const runError = originalArgs?.spec === spec ? (refused as Problem | undefined) : undefined;
+  const [splits, setSplits] = useState<Spec | null>(null);
+  const runError = originalArgs?.spec === spec || splits === spec ? (refused as Problem | undefined) : undefined;
   const run = async () => {
     // What was thought of it goes along: the receipt holds it against what came.
     const estimate = measured && { bytes: measured.bytes, seconds: measured.seconds };
     const job = await start({ ...asked, ...(estimate ? { estimate } : {}) });
     if ('data' in job) void navigate('/jobs');
   };
+  // The main picture and every layer, each a job of its own; the first that is refused ends it.
+  const layers = spec.channels.length > 0 ? [] : (source.facts?.layers ?? []);
+  const runLayers = async () => {
+    setSplits(spec);
+    for (const layer of [null, ...layers])
+      if ('error' in (await start({ source: source.id, spec: ofLayer(spec, layer) }))) return;
+    void navigate('/jobs');
+  };
   return {
+    layers,
+    runLayers,
     plan,
     error: error as Problem | undefined,
     rested,
