@@ -40,7 +40,7 @@ export const exr = {
     lossy: ({ exrCompression }) => (lossy.includes(exrCompression) ? `${exrCompression} compression` : undefined),
   },
   documented: {
-    read: 'half, float, whole numbers; every compression; scanlines, tiles, parts; a chosen layer, whatever its channels are called; no deep pixels, no subsampled channels',
+    read: 'half, float, whole numbers; every compression; scanlines, tiles, parts; a chosen layer, whatever its channels are called; luminance with chroma; no deep pixels',
     written: 'half, float; every compression, level of DWAA and DWAB',
     colour: 'linear; chromaticities',
     rate: 'yes',

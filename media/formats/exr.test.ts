@@ -1,0 +1,126 @@
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { makeSamples, numberToHalf, type Image } from '@shale/core';
+import { exrAddon } from '../exr/addon.ts';
+import { writeExr } from './exr.ts';
+import { carryChannels } from './exrChannels.ts';
+import { probeStill, readStill, readWhole } from './index.ts';
+
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'shale-exr-'));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+/** Noise of a fixed seed. */
+function known(sample: 'f16' | 'f32', channels: Image['channels'], width: number, height: number): Image {
+  const data = makeSamples(sample, width * height * channels);
+  for (let at = 0; at < data.length; at += 1) {
+    const value = ((Math.imul(at + 1, 2_654_435_761) >>> 8) & 0xffff) / 65_536;
+    data[at] = sample === 'f16' ? numberToHalf(value * 8 - 1) : Math.fround(value * 1e6 - 1);
+  }
+  return { width, height, channels, sample, data };
+}
+
+const data: [number, number, number, number] = [-3, -2, 60, 45];
+const display: [number, number, number, number] = [0, 0, 49, 39];
+async function write(name: string, sample: 'f16' | 'f32' = 'f16') {
+  const path = join(folder, name);
+  await rm(path, { force: true });
+  const image = known(sample, 4, 64, 48);
+  const attributes = [{ name: 'owner', type: 'string', value: 'tram museum' }];
+  await writeExr(path, image, { compression: 'ZIP', attributes, windows: { data, display } });
+  return { path, image };
+}
+
+test('what is shown, or all of the data window, is the picture', async () => {
+  const { path, image } = await write('windows.exr');
+  const facts = await probeStill(path);
+  expect(facts).toMatchObject({ width: 50, height: 40, window: { left: -3, top: -2, width: 64, height: 48 } });
+  const all = await readWhole(path, { window: 'data' });
+  expect(all.image).toEqual(image);
+  expect(all.carried.windows).toEqual({ data, display });
+  const shown = await readStill(path);
+  expect([shown.width, shown.height]).toEqual([50, 40]);
+  const places = [
+    [0, 0],
+    [49, 39],
+    [20, 7],
+  ] as const;
+  for (const [x, y] of places) expect(shown.data[(y * 50 + x) * 4]).toBe(image.data[((y + 2) * 64 + x + 3) * 4]);
+});
+
+test('a data window of another size than its picture is refused', async () => {
+  const windows = { data: [0, 0, 8, 7] as typeof data, display: [0, 0, 7, 7] as typeof data };
+  const writing = writeExr(join(folder, 'none.exr'), known('f16', 3, 8, 8), { compression: 'ZIP', windows });
+  await expect(writing).rejects.toThrow('the data window is not as large as the picture');
+});
+
+const settings = { exrCompression: 'PIZ', dwaLevel: 45, effort: 4 } as const;
+
+test('channels are carried over bit for bit, each in its own kind of sample, from several files', async () => {
+  const half = await write('half.exr');
+  const float = await write('float.exr', 'f32');
+  const path = join(folder, 'carried.exr');
+  const channels = [
+    { path: half.path, from: 'G', as: 'R' },
+    { path: half.path, from: 'G', as: 'copy.R' },
+    { path: float.path, from: 'A', as: 'depth.Z' },
+  ];
+  expect(await carryChannels(path, channels, settings, true)).toEqual({ samples: 0, most: 0 });
+  const [part] = await exrAddon.readHeader(path);
+  expect(part!.channels).toMatchObject([
+    { name: 'R', type: 'half' },
+    { name: 'copy.R', type: 'half' },
+    { name: 'depth.Z', type: 'float' },
+  ]);
+  expect([part!.dataWindow, part!.displayWindow, part!.compression]).toEqual([data, display, 'PIZ']);
+  expect(part!.attributes.find(({ name }) => name === 'owner')?.value).toBe('tram museum');
+  const depth = await exrAddon.readPixels(path, 0, ['depth.Z'], true, true);
+  const alphas = Float32Array.from({ length: 64 * 48 }, (_, at) => float.image.data[at * 4 + 3]!);
+  expect(new Float32Array(depth.data)).toEqual(alphas);
+  const greens = Uint16Array.from({ length: 64 * 48 }, (_, at) => half.image.data[at * 4 + 1]!);
+  for (const as of ['R', 'copy.R'])
+    expect(new Uint16Array((await exrAddon.readPixels(path, 0, [as], false, true)).data)).toEqual(greens);
+});
+
+test('windows that differ are joined, and a display window that differs is refused', async () => {
+  const { path } = await write('one.exr');
+  const other = join(folder, 'other.exr');
+  await writeExr(other, known('f16', 1, 10, 10), {
+    compression: 'ZIP',
+    windows: { data: [55, 40, 64, 49], display },
+  });
+  const joined = join(folder, 'joined.exr');
+  const channels = [
+    { path, from: 'R', as: 'R' },
+    { path: other, from: 'Y', as: 'far.Y' },
+  ];
+  await carryChannels(joined, channels, settings, true);
+  const [part] = await exrAddon.readHeader(joined);
+  expect(part!.dataWindow).toEqual([-3, -2, 64, 49]);
+  const strange = join(folder, 'strange.exr');
+  await writeExr(strange, known('f16', 1, 10, 10), { compression: 'ZIP' });
+  await expect(
+    carryChannels(join(folder, 'never.exr'), [channels[0]!, { path: strange, from: 'Y', as: 'Y' }], settings, true),
+  ).rejects.toMatchObject({ fact: expect.stringContaining('display window') });
+});
+
+test('a lossy compression is counted, a channel that is not there and a damaged file are refused by name', async () => {
+  const { path } = await write('whole.exr');
+  const out = join(folder, 'lossy.exr');
+  const lossy = { exrCompression: 'DWAA', dwaLevel: 500, effort: 4 } as const;
+  const found = await carryChannels(out, [{ path, from: 'R', as: 'R' }], lossy, true);
+  expect(found.samples).toBeGreaterThan(0);
+  expect(found.most).toBeGreaterThan(0);
+  await rm(out, { force: true });
+  await expect(carryChannels(out, [{ path, from: 'Q', as: 'R' }], settings, true)).rejects.toMatchObject({
+    fact: expect.stringContaining('it has no channel Q'),
+  });
+  const bytes = await readFile(path);
+  await writeFile(path, bytes.subarray(0, bytes.length / 2));
+  await expect(carryChannels(out, [{ path, from: 'R', as: 'R' }], settings, true)).rejects.toMatchObject({
+    fact: expect.stringContaining('whole.exr'),
+  });
+});
