@@ -214,6 +214,18 @@ function aspectTag(aspect: WriteSettings['pixelAspect']): Buffer[] {
     : [];
 }
 
+/** Chunks up to the picture data without the library's own pixel size, which nobody asked for. */
+function withoutAspect(chunks: Buffer): Buffer[] {
+  const pieces: Buffer[] = [];
+  let at = 0;
+  while (at + 8 <= chunks.length && chunks.toString('latin1', at + 4, at + 8) !== 'IDAT') {
+    const end = at + 12 + chunks.readUInt32BE(at);
+    if (chunks.toString('latin1', at + 4, at + 8) !== 'pHYs') pieces.push(chunks.subarray(at, end));
+    at = end;
+  }
+  return [...pieces, chunks.subarray(at)];
+}
+
 /** Signature and IHDR: 8 + 12 + 13 bytes. */
 const headerEnd = 33;
 
@@ -225,6 +237,6 @@ export const png = {
   async write(path, image, settings) {
     const coded = await encodeWithSharp(image, (pipeline) => pipeline.png({ compressionLevel: settings.effort }));
     const tags = [...colourTags(settings), ...aspectTag(settings.pixelAspect)];
-    await writePieces(path, [coded.subarray(0, headerEnd), ...tags, coded.subarray(headerEnd)]);
+    await writePieces(path, [coded.subarray(0, headerEnd), ...tags, ...withoutAspect(coded.subarray(headerEnd))]);
   },
 } satisfies StillFormat;

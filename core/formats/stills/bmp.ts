@@ -4,7 +4,10 @@ export const bmp = {
   words: 'BMP',
   endings: ['bmp'],
   reads: ['u8'],
-  usual: {},
+  usual: {
+    transfer: { value: 'srgb', detail: 'usual for BMP' },
+    primaries: { value: 'bt709', detail: 'usual for BMP' },
+  },
   writes: {
     samples: ['u8'],
     alpha: true,
@@ -16,7 +19,7 @@ export const bmp = {
   documented: {
     read: 'palettes, run-length coded or not, 16, 24, 32 bits, masks',
     written: '24 bits; 32 with alpha and masks',
-    colour: 'none: you declare it',
+    colour: 'none: sRGB is meant',
     rate: 'no',
     pixelAspect: 'no',
     profile: 'no',

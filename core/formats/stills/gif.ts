@@ -4,7 +4,11 @@ export const gif = {
   words: 'GIF',
   endings: ['gif'],
   reads: ['u8'],
-  usual: {},
+  usual: {
+    alpha: { value: 'straight', detail: 'GIF pixels are clear or not' },
+    transfer: { value: 'srgb', detail: 'usual for GIF' },
+    primaries: { value: 'bt709', detail: 'usual for GIF' },
+  },
   documented: {
     read: 'every picture of an animation, laid over those before it',
     written: 'no',
