@@ -27,8 +27,7 @@ export const lookingRoutes = {
     method: 'post',
     changes: ['Check'],
     path: '/sources/check',
-    summary:
-      'Decode every picture of some sources, one after another, those that were decoded since they last changed left out; damage becomes a finding',
+    summary: 'Decode every picture of some sources, one source after another; damage becomes a finding',
     body: z.object({ sources: z.array(id).min(1).max(100_000) }).strict(),
     /** How many have pictures that can be decoded. */
     response: z.object({ started: z.int() }),

@@ -164,7 +164,7 @@ export class FrameMaker {
   }
 
   /** What a result says of itself: the declaration goes before what its source's file said. */
-  private settings({ from, picture, to }: Recipe, { timecode, attributes, windows }: Carried): WriteSettings {
+  private settings({ from, picture, to }: Recipe, { timecode, attributes, texts, windows }: Carried): WriteSettings {
     const { spec, rate } = this.plan;
     const aspect = aspectAfter(from.pixelAspect, picture);
     return {
@@ -174,6 +174,7 @@ export class FrameMaker {
       timecode,
       pixelAspect: aspect.num === aspect.den ? undefined : aspect,
       attributes,
+      texts,
       ...(this.plan.window === 'kept' ? { windows } : {}),
     };
   }

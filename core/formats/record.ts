@@ -13,6 +13,8 @@ export interface Told {
   rate?: boolean;
   timecode?: boolean;
   pixelAspect?: boolean;
+  /** Which texts beside the picture are kept, by what they are called; all of them where it is true. */
+  texts?: true | readonly string[];
   /** Whether attributes of OpenEXR are kept. */
   attributes?: boolean;
 }

@@ -55,8 +55,8 @@ export function problemsOf({ problems, faults }: FrameReadings): FrameProblem[] 
   return [...problems, ...faults.filter(({ at }) => !told.has(at))].sort((a, b) => a.at - b.at);
 }
 
-/** The facts that a class of frames shares: timecode and data window are a frame's own. */
-const shared = ({ timecode: _, window: __, ...facts }: Facts): Facts => facts;
+/** The facts that a class of frames shares: timecode, data window and texts are a frame's own. */
+const shared = ({ timecode: _, window: __, texts: ___, ...facts }: Facts): Facts => facts;
 
 /** Sets of facts and where each stands among the kinds. */
 export class Kinds {

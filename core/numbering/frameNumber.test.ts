@@ -160,6 +160,8 @@ describe('sizes', () => {
     [[10, 20, 30], false],
     [[9, 18, 27], false],
     [[16, 32, 64], true],
+    [[16, 36], false],
+    [[16, 32], true],
   ])('%j: %s', (numbers, are) => expect(areSizes(numbers, false)).toBe(are));
 
   test('padded numbers are frames, whatever they are', () => {

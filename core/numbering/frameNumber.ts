@@ -73,7 +73,7 @@ export function runMeant(frameNumber: FrameNumber, runs: number): number | undef
   return run >= 0 && run < runs ? run : undefined;
 }
 
-/** Sizes in which one picture is handed over: icons, thumbnails, textures. */
+/** Sizes in which one picture is delivered: icons, previews, textures. */
 const sizes = new Set(
   (
     '8 16 20 22 24 29 32 36 40 44 48 57 58 60 64 72 76 80 87 96 100 114 120 128 144 150 152 160 167 180 192 196 200 228 240 250 256 ' +
@@ -85,15 +85,15 @@ const sizes = new Set(
 );
 
 /**
- * Whether numbers are the sizes of one picture, as 16, 32, 48: not padded, few, every one a usual size, a power of two among them, and
- * none next to another.
+ * Whether numbers are the sizes of one picture, as 16, 32, 48: not padded, few, every one a usual size, a power of two among them (of
+ * two both are), and none next to another.
  */
 export function areSizes(numbers: ArrayLike<number>, padded: boolean): boolean {
   if (padded || numbers.length > 24) return false;
   const list = Array.from(numbers);
   const powers = list.filter((number) => number >= 16 && (number & (number - 1)) === 0);
   return (
-    powers.length > 0 &&
+    powers.length > (list.length === 2 ? 1 : 0) &&
     list.every((number) => sizes.has(number)) &&
     list.every((number, at) => at === 0 || number - list[at - 1]! > 1)
   );

@@ -43,6 +43,8 @@ export const factsSchema = z.object({
   pixelAspect: secondsSchema.optional(),
   /** How the picture asks to be shown, as TIFF's field 274 and EXIF number it; absent where it is upright as stored. */
   orientation: z.int().min(2).max(8).optional(),
+  /** Texts that the first file carries beside its picture, by what they are called: owner, project, keycode. */
+  texts: z.array(z.tuple([z.string(), z.string()])).optional(),
   /** Every channel as an OpenEXR file calls it, those of further parts with the part's name and a dot before. */
   stored: z.array(z.string()).optional(),
   /** Where the pixels are, against what is shown, where that is not just there (OpenEXR's data window); of the first frame. */

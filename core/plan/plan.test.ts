@@ -31,7 +31,8 @@ function sourceOf(
 ): Source {
   const names = frames.map(name);
   const zeros = frames.map(() => 0);
-  const [described] = describeFolder('', { names, bytes: zeros.map(() => 10), modified: zeros }).sequences;
+  // The last number is the frame, also of names that might be sizes.
+  const [described] = describeFolder('', { names, bytes: zeros.map(() => 10), modified: zeros }, -1).sequences;
   const { source, columns } = described!;
   return { ...source, findings: findingsOf(source, { columns, moment: { now: 1e9, quiet: 15_000 } }), facts };
 }

@@ -42,5 +42,12 @@ export function droppedFacts(facts: Facts, format: Format): string[] {
     ...(facts.rate && !keeps.rate ? ['frame rate'] : []),
     ...(facts.timecode && !keeps.timecode ? ['timecode'] : []),
     ...(facts.pixelAspect && !keeps.pixelAspect ? ['pixel aspect'] : []),
+    ...droppedTexts(facts, keeps),
   ];
+}
+
+/** Texts that a format has no place for, by name; what wrote the file is not missed. */
+function droppedTexts({ texts = [] }: Facts, { texts: kept = [] }: Told): string[] {
+  if (kept === true) return [];
+  return texts.map(([name]) => name).filter((name) => !kept.includes(name) && !/^(creator|software)$/i.test(name));
 }

@@ -66,6 +66,38 @@ const at = {
   ],
 };
 
+/** Where texts stand, and how long each may be, by what they are called (tables 1, 3, 4). */
+const textFields: Record<string, [from: number, length: number]> = {
+  creator: [160, 100],
+  project: [260, 200],
+  copyright: [460, 200],
+  'input device': [1556, 32],
+  'serial number': [1588, 32],
+  // Manufacturer, type, offset in perforations, prefix and count of the film's edge code, one behind the other.
+  keycode: [1664, 16],
+  'film format': [1680, 32],
+  'frame identification': [1732, 32],
+  slate: [1764, 100],
+};
+
+/** Of a television element, as eight hexadecimal digits (table 5). */
+const userBits = 1924;
+
+/** Texts of a header; fields that say nothing are zeros or all ones. @param industry whether there are fields of film and television */
+function textsOf(head: Buffer, industry: boolean, word: (offset: number) => number): Pick<Facts, 'texts'> {
+  const texts: [string, string][] = [];
+  for (const [name, [from, length]] of Object.entries(textFields)) {
+    if (from >= at.genericBytes && !industry) continue;
+    const field = head.subarray(from, from + length);
+    const end = field.indexOf(0);
+    const text = field.toString('latin1', 0, end < 0 ? length : end).trim();
+    if (text !== '' && field[0] !== 0xff) texts.push([name, text]);
+  }
+  const bits = industry ? word(userBits) : 0;
+  if (bits !== 0 && bits !== undefinedWord) texts.push(['user bits', bits.toString(16).padStart(8, '0')]);
+  return texts.length > 0 ? { texts } : {};
+}
+
 /** Codes of transfer and colorimetric characteristic (table 5B). */
 const transfers: Record<number, string> = { 1: 'film-log', 2: 'linear', 3: 'film-log', 5: 'bt709', 6: 'bt709' };
 const primaries: Record<number, string> = { 5: 'bt709', 6: 'bt709' };
@@ -141,6 +173,7 @@ export const dpx = {
         rate: industry ? (rateOf(real(at.filmRate)) ?? rateOf(real(at.tvRate))) : undefined,
         timecode: industry ? timecodeOf(word(at.timecode)) : undefined,
         pixelAspect: dpxAspect(word(at.aspectAcross), word(at.aspectDown)),
+        ...textsOf(head, industry, word),
         sequenceLength: length > 1 && length <= 10_000_000 ? length : undefined,
         more: [],
       },
@@ -189,7 +222,7 @@ const transferCodes: Partial<Record<Transfer, number>> = { 'film-log': 1, linear
 function withHeader(
   coded: Buffer,
   { width, height, sample }: Image,
-  { transfer, primaries: colours, rate, timecode, pixelAspect }: WriteSettings,
+  { transfer, primaries: colours, rate, timecode, pixelAspect, texts = [] }: WriteSettings,
 ): Buffer[] {
   const big = coded.toString('latin1', 0, 4) === 'SDPX';
   const picture = coded.subarray(big ? coded.readUInt32BE(at.dataOffset) : coded.readUInt32LE(at.dataOffset));
@@ -228,6 +261,11 @@ function withHeader(
   if (rate) {
     head.writeFloatBE(rate.num / rate.den, at.filmRate);
     head.writeFloatBE(rate.num / rate.den, at.tvRate);
+  }
+  for (const [name, text] of texts) {
+    const field = name === 'creator' ? undefined : textFields[name];
+    if (field) head.write(text, field[0], field[1], 'latin1');
+    else if (name === 'user bits' && /^[0-9a-f]{8}$/i.test(text)) head.writeUInt32BE(parseInt(text, 16), userBits);
   }
   const digits = timecode?.replace(/\D/g, '');
   if (digits?.length === 8) head.writeUInt32BE(parseInt(digits, 16), at.timecode);

@@ -179,6 +179,7 @@ async function header(file: HeaderFile): Promise<StillHeader> {
       sample: sampleOf(main),
       ...windowOf(part),
       stored: storedNames(parts),
+      ...textsOf(part.attributes),
       channels: [...standing(main), ...others],
       hasAlpha: alpha !== undefined,
       primaries: Array.isArray(points) ? primariesBy(points) : undefined,
@@ -207,6 +208,14 @@ const own = new Set(
     'name version chunkCount view dwaCompressionLevel chromaticities framesPerSecond timeCode'
   ).split(' '),
 );
+
+/** Attributes beside those of layout and colour, as texts. */
+function textsOf(attributes: readonly ExrAttribute[]): Pick<Facts, 'texts'> {
+  const texts = attributes
+    .filter(({ name }) => !own.has(name))
+    .map(({ name, value }): [string, string] => [name, typeof value === 'string' ? value : value.join(' ')]);
+  return texts.length > 0 ? { texts } : {};
+}
 
 /** Two channels as red and green of three, with nothing in blue. */
 function withBlue<T extends Float32Array | Uint16Array>(from: T, into: T, alpha: boolean): T {
@@ -273,7 +282,9 @@ export const exr = {
   recognises: (head) => head.length >= 4 && head.readUInt32LE(0) === 0x01312f76,
   header,
   async write(path, image, settings) {
-    const { exrCompression, dwaLevel, effort, attributes = [], windows } = settings;
+    const { exrCompression, dwaLevel, effort, texts = [], windows } = settings;
+    // What came of OpenEXR keeps its types; texts of other formats become attributes of text.
+    const attributes = settings.attributes ?? texts.map(asAttribute);
     await writeExr(path, image, {
       compression: exrCompression,
       dwaLevel,
@@ -283,6 +294,13 @@ export const exr = {
     });
   },
 } satisfies StillFormat;
+
+/** A text of another format as an attribute: `input device` is `inputDevice`. */
+const asAttribute = ([name, value]: [string, string]): ExrAttribute => ({
+  name: name.replace(/[ _-]+(\w)/g, (_, letter: string) => letter.toUpperCase()).slice(0, 255),
+  type: 'string',
+  value,
+});
 
 /** What the standard attributes say of a picture (OpenEXR, "Standard Optional Attributes"). */
 function attributesOf({ rate, timecode, pixelAspect, primaries }: WriteSettings): ExrAttribute[] {

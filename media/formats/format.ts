@@ -29,6 +29,8 @@ export interface Carried {
   pixelAspect?: { num: number; den: number };
   /** Attributes that only OpenEXR has. */
   attributes?: ExrAttribute[];
+  /** Texts by what they are called, as facts have them. */
+  texts?: [string, string][];
   /** Windows that only OpenEXR has, where the picture is all of the data window. */
   windows?: Windows;
 }

@@ -211,8 +211,8 @@ export async function readWhole(
     const { image, windows }: ReadPicture = header.read
       ? await header.read(layer, window)
       : { image: await format.read!(path, facts, picture) };
-    const { rate, timecode, pixelAspect } = facts;
-    return { image, facts, carried: { rate, timecode, pixelAspect, attributes, windows } };
+    const { rate, timecode, pixelAspect, texts } = facts;
+    return { image, facts, carried: { rate, timecode, pixelAspect, attributes, texts, windows } };
   } catch (error) {
     throw fileError(path, error);
   }

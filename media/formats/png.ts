@@ -32,7 +32,10 @@ interface Chunk {
   data: Buffer;
 }
 
-/** The chunks before the picture's data (PNG, third edition, 5.3), each up to 4 KiB of it (a profile up to 4 MiB), and where that data begins. */
+/** Most bytes of a chunk that are read: a profile and texts may be long. */
+const mostOf = (type: string): number => (type === 'iCCP' ? 1 << 22 : /^[tiz]TXt$/i.test(type) ? 1 << 16 : 4096);
+
+/** The chunks before the picture's data (PNG, third edition, 5.3), each up to 4 KiB of it (a profile up to 4 MiB, texts up to 64 KiB), and where that data begins. */
 function headChunks(file: HeaderFile): { chunks: Chunk[]; dataAt: number } {
   const chunks: Chunk[] = [];
   let at = signature.length;
@@ -42,7 +45,7 @@ function headChunks(file: HeaderFile): { chunks: Chunk[]; dataAt: number } {
     const length = head.readUInt32BE(0);
     const type = head.toString('latin1', 4, 8);
     if (type === 'IDAT') return { chunks, dataAt: at };
-    chunks.push({ type, data: file.read(at + 8, Math.min(length, type === 'iCCP' ? 1 << 22 : 4096)) });
+    chunks.push({ type, data: file.read(at + 8, Math.min(length, mostOf(type))) });
     at += 12 + length;
   }
   throw new Error('it holds no picture');
@@ -117,6 +120,31 @@ function animationOf(chunks: Chunk[]): Pick<Facts, 'pictures' | 'rate'> {
   return { pictures, rate: num > 0 ? makeRate(den, num) : undefined };
 }
 
+/** Texts by their keywords (11.3.3), those before the picture's data; Latin-1, UTF-8, each perhaps compressed. */
+function textsOf(chunks: readonly Chunk[]): Pick<Facts, 'texts'> {
+  const texts: [string, string][] = [];
+  for (const { type, data } of chunks) {
+    const end = data.indexOf(0);
+    if (!/^(tEXt|zTXt|iTXt)$/.test(type) || end < 1) continue;
+    const keyword = data.toString('latin1', 0, end);
+    try {
+      texts.push([keyword, textIn(type, data.subarray(end + 1))]);
+    } catch {
+      // A text that does not unfold is no reason not to take the picture.
+    }
+  }
+  return texts.length > 0 ? { texts } : {};
+}
+
+function textIn(type: string, data: Buffer): string {
+  const unfolded = (bytes: Buffer) => inflateSync(bytes, { maxOutputLength: 1 << 20 });
+  if (type === 'tEXt') return data.toString('latin1');
+  if (type === 'zTXt') return unfolded(data.subarray(1)).toString('latin1');
+  // Behind flag and method stand the language and the keyword in it, each ended by a zero.
+  const text = data.subarray(data.indexOf(0, data.indexOf(0, 2) + 1) + 1);
+  return (data[0] === 1 ? unfolded(text) : text).toString('utf8');
+}
+
 function header(file: HeaderFile): StillHeader {
   const { chunks, dataAt } = headChunks(file);
   const start = chunks[0];
@@ -139,6 +167,7 @@ function header(file: HeaderFile): StillHeader {
       hasAlpha,
       ...colourOf(chunks),
       pixelAspect: pixelAspectOf(chunks),
+      ...textsOf(chunks),
       ...animationOf(chunks),
       more: [
         ...(colour === 3 ? [['Palette', `${2 ** depth} colours at most`] as [string, string]] : []),
@@ -214,6 +243,17 @@ function aspectTag(aspect: WriteSettings['pixelAspect']): Buffer[] {
     : [];
 }
 
+/** Texts in UTF-8 behind a keyword of 1 to 79 characters of Latin-1 (11.3.3.4). */
+const textTags = (texts: WriteSettings['texts'] = []): Buffer[] =>
+  texts.flatMap(([name, text]) => {
+    const keyword = name
+      .replace(/[^\x20-\x7e\xa1-\xff]+/g, ' ')
+      .trim()
+      .slice(0, 79);
+    if (keyword === '') return [];
+    return [chunk('iTXt', Buffer.concat([Buffer.from(`${keyword}\0\0\0\0\0`, 'latin1'), Buffer.from(text, 'utf8')]))];
+  });
+
 /** Chunks up to the picture data without the library's own pixel size, which nobody asked for. */
 function withoutAspect(chunks: Buffer): Buffer[] {
   const pieces: Buffer[] = [];
@@ -236,7 +276,7 @@ export const png = {
   read,
   async write(path, image, settings) {
     const coded = await encodeWithSharp(image, (pipeline) => pipeline.png({ compressionLevel: settings.effort }));
-    const tags = [...colourTags(settings), ...aspectTag(settings.pixelAspect)];
+    const tags = [...colourTags(settings), ...aspectTag(settings.pixelAspect), ...textTags(settings.texts)];
     await writePieces(path, [coded.subarray(0, headerEnd), ...tags, ...withoutAspect(coded.subarray(headerEnd))]);
   },
 } satisfies StillFormat;

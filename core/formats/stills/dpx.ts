@@ -1,5 +1,18 @@
 import type { StillRecord } from '../record.ts';
 
+/** Texts that the header has fields for (SMPTE ST 268-1, tables 1, 3, 4 and 5), by what they are called here. */
+const dpxTexts = [
+  'project',
+  'copyright',
+  'input device',
+  'serial number',
+  'keycode',
+  'film format',
+  'frame identification',
+  'slate',
+  'user bits',
+] as const;
+
 export const dpx = {
   words: 'DPX',
   endings: ['dpx'],
@@ -15,6 +28,7 @@ export const dpx = {
       rate: true,
       timecode: true,
       pixelAspect: true,
+      texts: dpxTexts,
     },
     compression: () => 'none',
   },

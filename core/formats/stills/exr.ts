@@ -26,6 +26,7 @@ export const exr = {
       timecode: true,
       pixelAspect: true,
       attributes: true,
+      texts: true,
     },
     settings: (write) => [
       'exrCompression',

@@ -14,7 +14,7 @@ export const png = {
     alpha: true,
     alphaRule: 'straight',
     lossless: true,
-    told: { colour: 'points', pixelAspect: true },
+    told: { colour: 'points', pixelAspect: true, texts: true },
     settings: () => ['effort'],
     compression: ({ effort }) => `effort ${effort}`,
   },
