@@ -168,3 +168,19 @@ test('it stops when it is told to, and what it has is kept', async () => {
   await expect(checkSource(folder, source!, pool, checked, { signal: stop.signal, onProgress })).rejects.toThrow();
   expect((await scan(checked))[0]!.checked ?? 0).toBeLessThan(40);
 });
+
+test('a process that is killed meanwhile costs nothing but its time', async () => {
+  for (let frame = 1; frame <= 30; frame += 1) await put(`bell.${frame}.png`, frame);
+  const [source] = await scan();
+  const checked: Checked = new Map();
+  let killed = false;
+  const onProgress = ({ done }: CheckProgress) => {
+    if (killed || done < 4) return;
+    killed = true;
+    for (const pid of pool.pids) process.kill(pid, 'SIGKILL');
+  };
+  await checkSource(folder, source!, pool, checked, { onProgress });
+  expect(killed).toBe(true);
+  expect([...checked.values()].flatMap(({ faults }) => faults)).toEqual([]);
+  expect((await scan(checked))[0]!.checked).toBe(30);
+});

@@ -6,6 +6,7 @@ import {
   inOrder,
   isVideo,
   namesOf,
+  problemOf,
   type FrameColumns,
   type FrameProblem,
   type FrameReadings,
@@ -49,21 +50,36 @@ export async function checkSource(
   const progress: CheckProgress = { done: 0, total: names.length * pictures, damaged: 0 };
   onProgress?.({ ...progress });
   let next = 0;
+  const onEvent = (count: number) => {
+    // What a process had done before it ended is done again.
+    progress.done = Math.min(progress.total, progress.done + count);
+    onProgress?.({ ...progress });
+  };
+  const decoded = async (some: string[]): Promise<(DecodedFile | null)[]> => {
+    try {
+      return await pool.run('decode', { folder, names: some, clip, pictures }, { signal, onEvent });
+    } catch (error) {
+      if (signal?.aborted || problemOf(error).code !== 'worker-crashed') throw error;
+      // Which of them ended the process is seen one by one, and once more: it may have been ended by somebody.
+      const each: (DecodedFile | null)[] = [];
+      for (const name of some) each.push(await alone(name));
+      return each;
+    }
+  };
+  const alone = async (name: string): Promise<DecodedFile | null> => {
+    try {
+      return (await pool.run('decode', { folder, names: [name], clip, pictures }, { signal }))[0] ?? null;
+    } catch (error) {
+      if (signal?.aborted || problemOf(error).code !== 'worker-crashed') throw error;
+      const told = await stat(join(folder, name)).catch(() => undefined);
+      return told ? { bytes: told.size, modified: told.mtimeMs, pictures, faults: [crashing(name)] } : null;
+    }
+  };
   const asker = async () => {
     while (next < names.length) {
       signal?.throwIfAborted();
       const part = names.slice(next, (next += together));
-      const files = await pool.run(
-        'decode',
-        { folder, names: part, clip, pictures },
-        {
-          signal,
-          onEvent: (count) => {
-            progress.done += count;
-            onProgress?.({ ...progress });
-          },
-        },
-      );
+      const files = await decoded(part);
       files.forEach((file, index) => {
         if (!file) return;
         into.set(part[index]!, file);
@@ -74,6 +90,16 @@ export async function checkSource(
   };
   await Promise.all(Array.from({ length: pool.processes }, asker));
 }
+
+const crashing = (name: string): DecodedFile['faults'][number] => ({
+  picture: 0,
+  problem: {
+    code: 'damaged-file',
+    fact: `${name} ended the process that decoded it, twice.`,
+    wayOut: 'It is likely damaged in a way that the codec does not withstand; have it made again.',
+    subject: name,
+  },
+});
 
 function namesIn(source: Source): string[] {
   if (source.kind !== 'sequence') return [source.name];

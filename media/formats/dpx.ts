@@ -84,7 +84,7 @@ const textFields: Record<string, [from: number, length: number]> = {
 const userBits = 1924;
 
 /** Texts of a header; fields that say nothing are zeros or all ones. @param industry whether there are fields of film and television */
-function textsOf(head: Buffer, industry: boolean, word: (offset: number) => number): Pick<Facts, 'texts'> {
+function textsOf(head: Buffer, industry: boolean, word: (offset: number) => number): Pick<StillHeader, 'texts'> {
   const texts: [string, string][] = [];
   for (const [name, [from, length]] of Object.entries(textFields)) {
     if (from >= at.genericBytes && !industry) continue;
@@ -173,10 +173,10 @@ export const dpx = {
         rate: industry ? (rateOf(real(at.filmRate)) ?? rateOf(real(at.tvRate))) : undefined,
         timecode: industry ? timecodeOf(word(at.timecode)) : undefined,
         pixelAspect: dpxAspect(word(at.aspectAcross), word(at.aspectDown)),
-        ...textsOf(head, industry, word),
         sequenceLength: length > 1 && length <= 10_000_000 ? length : undefined,
         more: [],
       },
+      ...textsOf(head, industry, word),
       dataAt: Math.min(dataAt, file.size),
       cutShort: runLength ? undefined : lacking(file.size, needs),
     };

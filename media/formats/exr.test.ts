@@ -5,7 +5,7 @@ import { makeSamples, numberToHalf, type Image } from '@shale/core';
 import { exrAddon } from '../exr/addon.ts';
 import { writeExr } from './exr.ts';
 import { carryChannels } from './exrChannels.ts';
-import { probeStill, readStill, readWhole } from './index.ts';
+import { probeStill, readStill, readWhole, usualSettings, writeStill } from './index.ts';
 
 let folder: string;
 beforeAll(async () => {
@@ -122,5 +122,40 @@ test('a lossy compression is counted, a channel that is not there and a damaged 
   await writeFile(path, bytes.subarray(0, bytes.length / 2));
   await expect(carryChannels(out, [{ path, from: 'R', as: 'R' }], settings, true)).rejects.toMatchObject({
     fact: expect.stringContaining('whole.exr'),
+  });
+});
+
+test('texts go from OpenEXR, DPX and PNG to each other, whole, and facts have their beginnings', async () => {
+  const long = 'the bell of the last tram '.repeat(40).trim();
+  const texts: [string, string][] = [
+    ['project', 'Yard film'],
+    ['keycode', '0102030405060708'],
+    ['user bits', '12345678'],
+    ['note', long],
+  ];
+  const image: Image = { ...known('f16', 3, 16, 8), sample: 'u16', data: new Uint16Array(16 * 8 * 3).fill(700) };
+  const said = async (format: 'png' | 'dpx' | 'exr', picture: Image) => {
+    const path = join(folder, `texts.${format}`);
+    await rm(path, { force: true });
+    const transfer = format === 'exr' ? 'linear' : 'bt709';
+    await writeStill(path, format, picture, { ...usualSettings, transfer, alpha: 'none', texts });
+    const { facts, carried } = await readWhole(path);
+    return { facts: new Map(facts.texts), carried: new Map(carried.texts) };
+  };
+  const png = await said('png', image);
+  expect([...png.carried]).toEqual(texts);
+  expect(png.facts.get('note')).toHaveLength(124);
+  const dpx = await said('dpx', image);
+  expect(Object.fromEntries(dpx.carried)).toEqual({
+    creator: 'Shale',
+    project: 'Yard film',
+    keycode: '0102030405060708',
+    'user bits': '12345678',
+  });
+  const exr = await said('exr', known('f16', 3, 16, 8));
+  expect(Object.fromEntries(exr.carried)).toMatchObject({
+    project: 'Yard film',
+    userBits: '12345678',
+    note: long,
   });
 });

@@ -179,7 +179,6 @@ async function header(file: HeaderFile): Promise<StillHeader> {
       sample: sampleOf(main),
       ...windowOf(part),
       stored: storedNames(parts),
-      ...textsOf(part.attributes),
       channels: [...standing(main), ...others],
       hasAlpha: alpha !== undefined,
       primaries: Array.isArray(points) ? primariesBy(points) : undefined,
@@ -194,6 +193,7 @@ async function header(file: HeaderFile): Promise<StillHeader> {
         ...shownAs(main),
       ],
     },
+    ...textsOf(part.attributes),
     dataAt,
     cutShort: part.complete && whole ? undefined : missing,
     attributes: part.attributes.filter(({ name }) => !own.has(name)),
@@ -210,7 +210,7 @@ const own = new Set(
 );
 
 /** Attributes beside those of layout and colour, as texts. */
-function textsOf(attributes: readonly ExrAttribute[]): Pick<Facts, 'texts'> {
+function textsOf(attributes: readonly ExrAttribute[]): Pick<StillHeader, 'texts'> {
   const texts = attributes
     .filter(({ name }) => !own.has(name))
     .map(({ name, value }): [string, string] => [name, typeof value === 'string' ? value : value.join(' ')]);

@@ -70,6 +70,8 @@ export interface StillHeader {
   cutShort?: string;
   /** What only OpenEXR says, to be carried to a result. */
   attributes?: ExrAttribute[];
+  /** Texts beside the picture, whole; facts have their beginnings. */
+  texts?: [string, string][];
   /** Reads the picture by what the header has told already, or one of its layers. In place of {@link StillFormat.read}. */
   read?(layer: string | null, window: 'display' | 'data'): Promise<ReadPicture>;
 }

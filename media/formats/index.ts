@@ -118,12 +118,19 @@ function formatOf({ head, path }: HeaderFile, known?: Format): StillFormat {
   });
 }
 
+/** Texts as facts have them: those of a hundred thousand files are kept in lists. */
+const beginningsOf = (texts: [string, string][]): [string, string][] =>
+  texts
+    .slice(0, 32)
+    .map(([name, text]) => [name.slice(0, 60), text.length <= 120 ? text : `${text.slice(0, 120)} ...`]);
+
 /** The header of an open still, for whoever reads more of it. @throws ShaleError naming the file, `truncated-file` where it is not whole */
 export async function headerOf(file: HeaderFile, known?: Format): Promise<StillHeader> {
   try {
     const header = await formatOf(file, known).header(file);
     if (header.cutShort !== undefined) throw new CutShort(header.cutShort);
-    return header;
+    if (!header.texts) return header;
+    return { ...header, facts: { ...header.facts, texts: beginningsOf(header.texts) } };
   } catch (error) {
     throw fileError(file.path, error);
   }
@@ -189,7 +196,7 @@ export async function readWhole(
   } finally {
     file.close();
   }
-  const { facts, attributes } = header;
+  const { facts, attributes, texts } = header;
   const unread = unreadAs(facts);
   if (unread) {
     throw new ShaleError({
@@ -211,7 +218,7 @@ export async function readWhole(
     const { image, windows }: ReadPicture = header.read
       ? await header.read(layer, window)
       : { image: await format.read!(path, facts, picture) };
-    const { rate, timecode, pixelAspect, texts } = facts;
+    const { rate, timecode, pixelAspect } = facts;
     return { image, facts, carried: { rate, timecode, pixelAspect, attributes, texts, windows } };
   } catch (error) {
     throw fileError(path, error);

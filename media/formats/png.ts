@@ -121,7 +121,7 @@ function animationOf(chunks: Chunk[]): Pick<Facts, 'pictures' | 'rate'> {
 }
 
 /** Texts by their keywords (11.3.3), those before the picture's data; Latin-1, UTF-8, each perhaps compressed. */
-function textsOf(chunks: readonly Chunk[]): Pick<Facts, 'texts'> {
+function textsOf(chunks: readonly Chunk[]): Pick<StillHeader, 'texts'> {
   const texts: [string, string][] = [];
   for (const { type, data } of chunks) {
     const end = data.indexOf(0);
@@ -167,13 +167,13 @@ function header(file: HeaderFile): StillHeader {
       hasAlpha,
       ...colourOf(chunks),
       pixelAspect: pixelAspectOf(chunks),
-      ...textsOf(chunks),
       ...animationOf(chunks),
       more: [
         ...(colour === 3 ? [['Palette', `${2 ** depth} colours at most`] as [string, string]] : []),
         ...(depth < 8 && colour !== 3 ? [['Stored', `${depth} bits`] as [string, string]] : []),
       ],
     },
+    ...textsOf(chunks),
     dataAt,
     cutShort: isWhole(file, dataAt) ? undefined : 'its last chunk (IEND) is not there',
   };
