@@ -94,6 +94,8 @@ function List(props: ListProps) {
       sx={{
         display: 'grid',
         gridTemplateRows: 'auto auto auto minmax(0, 1fr)',
+        // A long line of a scan is cut off and does not push the buttons out.
+        gridTemplateColumns: 'minmax(0, 1fr)',
         p: '20px 24px',
         minWidth: 0,
         minHeight: 0,
@@ -211,7 +213,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         </Typography>
         {root && <ScanWords root={root} folder={wanted.filter.folder ?? ''} />}
       </Box>
-      <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+      <Box sx={{ ml: 'auto', display: 'flex', flex: 'none', gap: 1 }}>
         {root?.scanning ? (
           <Button variant="text" onClick={() => void stopScan(root.id)}>
             Stop scanning
