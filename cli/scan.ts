@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import {
   allFindings,
+  damageCodes,
   declare,
   gapsIn,
   printCoverage,
@@ -82,16 +83,6 @@ export function scanJson(root: string, sources: Source[], other: { folder: strin
   };
 }
 
-/** Findings of pictures that do not decode. */
-const undecodable = new Set([
-  'damaged-file',
-  'truncated-file',
-  'empty-file',
-  'cut-short',
-  'unreadable',
-  'unknown-format',
-]);
-
 /** A folder's sources again, every picture of them decoded. */
 async function decoded(
   root: string,
@@ -140,7 +131,8 @@ export async function scanCommand(
   }
   const all = withOlderVersions(sources);
   const damaged =
-    options.decode === true && all.some(({ findings }) => findings.some(({ code }) => undecodable.has(code)));
+    options.decode === true &&
+    all.some(({ findings }) => findings.some(({ code }) => damageCodes.has(code) || code === 'cut-short'));
   if (options.json) {
     out(`${JSON.stringify(scanJson(options.shown, all, other), null, 2)}\n`);
     return damaged ? 1 : 0;

@@ -85,7 +85,7 @@ export {
   weightParts,
 } from './numbering/describe.ts';
 export { clipFindings, damagedPictures } from './numbering/findings/clips.ts';
-export { findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
+export { damageCodes, findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
 export { type FrameNumber } from './numbering/frameNumber.ts';

@@ -143,16 +143,12 @@ export class FrameMaker {
   /** A picture that has its source's size and channels, or is fitted to them where the spec says so. */
   private inShape(image: Image, { from }: Recipe, row: PlanRow, windows: Carried['windows']): Image {
     const { source, spec, window } = this.plan;
-    // Each picture has a data window of its own: what it is shown in has to be the same.
-    if (window === 'kept' && windows) {
-      const [left, top, right, bottom] = windows.display;
-      const shown = { ...image, width: right - left + 1, height: bottom - top + 1 };
-      if (!source.facts || spec.picture.layer !== null || isOfShape(shown, source.facts)) return image;
-    }
+    // Where windows are kept each picture has a data window of its own: what it is shown in has to be the same.
+    const shown = window === 'kept' && windows ? { ...image, ...shownSize(windows.display) } : image;
     // A layer has channels of its own.
-    if (!source.facts || spec.picture.layer !== null || isOfShape(image, source.facts)) return image;
+    if (!source.facts || spec.picture.layer !== null || isOfShape(shown, source.facts)) return image;
     if (spec.mixed === 'fit') return fitToShape(image, source.facts, from);
-    const { width, height, channels } = image;
+    const { width, height, channels } = shown;
     throw new ShaleError({
       code: 'frame-differs',
       fact: `${basename(row.from!)} is ${width} x ${height} with ${channels} ${channels === 1 ? 'channel' : 'channels'}, and its source ${source.facts.width} x ${source.facts.height} with ${source.facts.channels.join(' ')}.`,
@@ -271,6 +267,11 @@ export class FrameMaker {
     return !this.plan.losses.some(({ code }) => code === 'lossy-format');
   }
 }
+
+const shownSize = ([left, top, right, bottom]: [number, number, number, number]) => ({
+  width: right - left + 1,
+  height: bottom - top + 1,
+});
 
 type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts'>;
 

@@ -1,4 +1,5 @@
 import { picturesAfter, rateAfter, type Fields } from '../numbering/clipFacts.ts';
+import { damageCodes } from '../numbering/findings/codes.ts';
 import { gapsIn } from '../numbering/gaps.ts';
 import {
   coverageCount,
@@ -58,13 +59,10 @@ export function chooseFrames(source: Source, spec: Spec, wanted?: readonly Frame
   return { begins: all[0]?.first, present, chosen, missing, differing, damaged };
 }
 
-/** Findings of files that hold no picture that could be read. */
-const damagedCodes = new Set(['empty-file', 'truncated-file', 'damaged-file', 'unknown-format', 'unreadable']);
-
 /** Frames of a source that are known to be empty or damaged; none of a clip whose pictures are numbered anew. */
 function damagedFrames({ findings, coverage, kind }: Source, present: readonly FrameRange[]): FrameRange[] {
   if (kind === 'still' || coverageCount(present) !== coverageCount(coverage)) return [];
-  return together(...findings.filter(({ code }) => damagedCodes.has(code)).map(({ frames }) => frames ?? []));
+  return together(...findings.filter(({ code }) => damageCodes.has(code)).map(({ frames }) => frames ?? []));
 }
 
 /** All frames of some coverages, which may overlap. */

@@ -201,13 +201,16 @@ async function header(file: HeaderFile): Promise<StillHeader> {
   };
 }
 
-/** Attributes that belong to how a file is laid out, or that are written from facts. */
-const own = new Set(
+/** Attributes that say how a file is laid out: those of what is written are its own. */
+export const layoutAttributes: ReadonlySet<string> = new Set(
   (
-    'channels compression dataWindow displayWindow lineOrder pixelAspectRatio screenWindowCenter screenWindowWidth tiles type ' +
-    'name version chunkCount view dwaCompressionLevel chromaticities framesPerSecond timeCode'
+    'channels compression dataWindow displayWindow lineOrder screenWindowCenter screenWindowWidth tiles type ' +
+    'name version chunkCount view dwaCompressionLevel'
   ).split(' '),
 );
+
+/** Those, and what is written from facts. */
+const own = new Set([...layoutAttributes, 'pixelAspectRatio', 'chromaticities', 'framesPerSecond', 'timeCode']);
 
 /** Attributes beside those of layout and colour, as texts. */
 function textsOf(attributes: readonly ExrAttribute[]): Pick<StillHeader, 'texts'> {

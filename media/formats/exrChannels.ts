@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import type { Difference } from '@shale/core';
 import { exrAddon, type ExrPart } from '../exr/addon.ts';
-import { inPart } from './exr.ts';
+import { inPart, layoutAttributes } from './exr.ts';
 import { fileError } from './index.ts';
 import type { WriteSettings } from './format.ts';
 
@@ -20,13 +20,6 @@ function placeIn(parts: readonly ExrPart[], wanted: string): { part: number; fro
   }
   throw new Error(`it has no channel ${wanted}`);
 }
-
-/** Attributes of a file that say how it is laid out: those of what is written are its own. */
-const layout = new Set(
-  'channels compression dataWindow displayWindow lineOrder screenWindowCenter screenWindowWidth tiles type name version chunkCount view dwaCompressionLevel'.split(
-    ' ',
-  ),
-);
 
 /**
  * Writes channels of some files as one file, each in its own kind of sample, with the windows and attributes of the first.
@@ -55,7 +48,7 @@ export async function carryChannels(
   await exrAddon
     .copyChannels({
       ...{ path, channels: placed, compression: exrCompression, dwaLevel, zipLevel: effort },
-      attributes: first.attributes.filter(({ name }) => !layout.has(name)),
+      attributes: first.attributes.filter(({ name }) => !layoutAttributes.has(name)),
     })
     .catch((error: unknown) => {
       throw fileError(

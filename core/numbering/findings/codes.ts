@@ -38,6 +38,15 @@ export const findingWords = {
 export type FindingCode = keyof typeof findingWords;
 export const findingCodes = Object.keys(findingWords) as [FindingCode, ...FindingCode[]];
 
+/** Findings of files that hold no picture that could be read. */
+export const damageCodes: ReadonlySet<FindingCode> = new Set([
+  'empty-file',
+  'truncated-file',
+  'damaged-file',
+  'unknown-format',
+  'unreadable',
+]);
+
 export const isFindingCode = (code: string): code is FindingCode => Object.hasOwn(findingWords, code);
 
 /** The finding that a file which cannot be read makes, by the code of the problem that it gave. */

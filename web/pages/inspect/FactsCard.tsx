@@ -65,7 +65,7 @@ export function factRows(facts: Facts): [string, string][] {
     ['Format', [facts.format, facts.compression].filter(Boolean).join(', ')],
   ];
   if (facts.layers) rows.push(['Layers', facts.layers.join(', ')]);
-  if (facts.texts) rows.push(...facts.texts.slice(0, 40));
+  if (facts.texts) rows.push(...facts.texts);
   if (facts.transfer) rows.push(['Transfer', facts.transfer]);
   if (facts.primaries) rows.push(['Primaries', facts.primaries]);
   if (facts.pixelAspect) rows.push(['Pixels', `${facts.pixelAspect.num}/${facts.pixelAspect.den}`]);

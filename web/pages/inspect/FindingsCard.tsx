@@ -2,15 +2,13 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
-import { useEffect } from 'react';
 import { frameCount, hasFrames, type Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { api, useCheckQuery, useStartChecksMutation, useStopCheckMutation } from '../../api/api.ts';
+import { useCheckQuery, useStartChecksMutation, useStopCheckMutation } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { FindingList } from '../../pieces/FindingList.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { plural, printCount } from '../../pieces/words.ts';
-import { useAppDispatch } from '../../state/store.ts';
 
 /** What is worth knowing about a source, with the frames it touches one press away. */
 export function FindingsCard({ source, onGo }: { source: ListedSource; onGo: (frame: number) => void }) {
@@ -24,16 +22,10 @@ export function FindingsCard({ source, onGo }: { source: ListedSource; onGo: (fr
 
 /** Headers alone tell little: all pictures decoded, before anyone relies on them. */
 function EveryFrame({ source }: { source: ListedSource }) {
-  const dispatch = useAppDispatch();
   const { data: check, error } = useCheckQuery(source.id);
   const [start, { error: refused }] = useStartChecksMutation();
   const [stop] = useStopCheckMutation();
   const running = check?.running === true;
-  const ended = check?.running === false;
-  // What it found comes as findings of the source.
-  useEffect(() => {
-    if (ended) dispatch(api.util.invalidateTags(['Source']));
-  }, [dispatch, ended]);
   const { checked = 0 } = source;
   const total = hasFrames(source) ? frameCount(source) : 1;
   const all = checked >= total;
