@@ -4,7 +4,7 @@ import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { ListedSource } from '@shale/contract';
 import { store } from '../state/store.ts';
-import { Answers, forget, Refusal, show } from '../testing/answers.tsx';
+import { Answers, arrive, forget, Refusal, show } from '../testing/answers.tsx';
 import { listed } from '../testing/samples.ts';
 import { FindingList } from './FindingList.tsx';
 
@@ -71,6 +71,6 @@ test('what names mend opens Rename with its rules', async () => {
   show(<FindingList source={padded} onGo={() => undefined} />);
   await userEvent.click(screen.getByRole('button', { name: 'Mend by new names' }));
   expect(answers.of('mendingNames')).toMatchObject([{ body: { source: 'pan', code: 'mixed-padding' } }]);
-  expect((await screen.findByTestId('address')).textContent).toBe('/rename');
+  await arrive('/rename');
   expect(store.getState().naming.sources).toEqual(['pan']);
 });

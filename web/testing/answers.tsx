@@ -1,5 +1,5 @@
 import { ThemeProvider } from '@mui/material/styles';
-import { cleanup, render } from '@testing-library/react';
+import { cleanup, configure, getConfig, render, screen, waitFor } from '@testing-library/react';
 import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
 import { MemoryRouter, Route as PathRoute, Routes, useLocation } from 'react-router';
@@ -65,7 +65,10 @@ export class Answers {
     const give = this.gives.get(name);
     if (give === undefined) throw new Error(`the test has no answer of ${name}`);
     const given = typeof give === 'function' ? (give as (asked: Asked) => unknown)(asked) : give;
-    if (given === never) return new Promise(() => undefined);
+    if (given === never) {
+      keptBack += 1;
+      return new Promise(() => undefined);
+    }
     if (given instanceof Refusal) {
       const details = { type: 'x', title: 'x', status: 409, detail: 'x', ...given.problem };
       return Response.json(details, { status: 409 });
@@ -95,6 +98,10 @@ function Address() {
   return <span data-testid="address">{pathname + search}</span>;
 }
 
+/** Waits until the page is at an address: the path with what is asked of it. */
+export const arrive = (address: string) =>
+  waitFor(() => expect(screen.getByTestId('address').textContent).toBe(address));
+
 /** Shows a page or a piece of one as it stands in the application. @param at the address, and the path that it fits */
 export function show(what: ReactElement, at = '/', path = '*') {
   return render(
@@ -114,8 +121,32 @@ export function show(what: ReactElement, at = '/', path = '*') {
   );
 }
 
+/** Calls whose answers have neither come nor been kept back (`never`). */
+function underWay(): number {
+  const { queries, mutations } = store.getState().api;
+  const pending = [...Object.values(queries), ...Object.values(mutations)].filter((one) => one?.status === 'pending');
+  return pending.length - keptBack;
+}
+let keptBack = 0;
+/** Time that what is waited for has to appear, in ms: far more than it takes on a busy machine. */
+const patience = 10_000;
+
+// What a person does waits for the answers that it asked for, so that no test depends on how quick a machine is.
+const { asyncWrapper } = getConfig();
+configure({
+  asyncUtilTimeout: patience,
+  asyncWrapper: async (action) => {
+    const result = await asyncWrapper(action);
+    const until = Date.now() + patience;
+    while (underWay() > 0 && Date.now() < until)
+      await asyncWrapper(() => new Promise((resolve) => setTimeout(resolve, 5)));
+    return result;
+  },
+});
+
 /** Forgets what a test was answered. */
 export function forget(): void {
   cleanup();
+  keptBack = 0;
   store.dispatch(api.util.resetApiState());
 }

@@ -1,7 +1,7 @@
 /** @jest-environment ./web/testing/page.mjs */
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { Answers, forget, Refusal, show } from '../../testing/answers.tsx';
+import { Answers, arrive, forget, Refusal, show } from '../../testing/answers.tsx';
 import { listed } from '../../testing/samples.ts';
 import { FrameNumberCard } from './FrameNumberCard.tsx';
 
@@ -21,7 +21,7 @@ test('every number of a name can be said to count the frames, for the folder', a
     expect(answers.of('putRule')).toMatchObject([{ body: { folder: 'yard', word: { frameNumber: 1 } } }]),
   );
   // Other numbers make other sources: the list of the folder shows them.
-  await waitFor(() => expect(screen.getByTestId('address').textContent).toBe('/intake?root=museum&folder=yard'));
+  await arrive('/intake?root=museum&folder=yard');
 });
 
 test('what was said is shown, wherever it was said, and taken back without what else the rule says', async () => {

@@ -4,7 +4,7 @@ import userEvent from '@testing-library/user-event';
 import type { ListedSource, Overview, Root } from '@shale/contract';
 import { api } from '../../api/api.ts';
 import { store } from '../../state/store.ts';
-import { Answers, forget, show, type Asked } from '../../testing/answers.tsx';
+import { Answers, arrive, forget, show, type Asked } from '../../testing/answers.tsx';
 import { listed } from '../../testing/samples.ts';
 import { IntakePage } from './IntakePage.tsx';
 
@@ -95,7 +95,7 @@ test('a chosen row is opened by Enter', async () => {
   await userEvent.keyboard('{Home}');
   await waitFor(() => expect(chosen()).toBe('s0'));
   await userEvent.keyboard('{Enter}');
-  expect(screen.getByTestId('address').textContent).toBe('/inspect/s0');
+  await arrive('/inspect/s0');
 });
 
 test('what narrows the list stands in the address and is asked of the server; nothing left offers the way back', async () => {

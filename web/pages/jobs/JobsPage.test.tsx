@@ -1,7 +1,7 @@
 /** @jest-environment ./web/testing/page.mjs */
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { Answers, forget, never, Refusal, show } from '../../testing/answers.tsx';
+import { Answers, arrive, forget, never, Refusal, show } from '../../testing/answers.tsx';
 import { job } from '../../testing/samples.ts';
 import { JobsPage } from './JobsPage.tsx';
 
@@ -18,7 +18,7 @@ test('it waits, says that there is none, and what is wrong, each in words', asyn
   show(<JobsPage />);
   await screen.findByText('No job has run yet');
   await userEvent.click(screen.getByRole('link', { name: 'Go to Intake' }));
-  expect(screen.getByTestId('address').textContent).toBe('/intake');
+  await arrive('/intake');
   forget();
   new Answers({ listJobs: new Refusal(problem) });
   show(<JobsPage />);

@@ -1,11 +1,11 @@
 /** @jest-environment ./web/testing/page.mjs */
-import { screen, waitFor, within } from '@testing-library/react';
+import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { namingSpecSchema, shippedReceivers, type Receiver } from '@shale/core';
 import type { ListedReceiver, SavedSpec, SavedStack } from '@shale/contract';
 import { store } from '../../state/store.ts';
 import { sourceChosen } from '../../state/view.ts';
-import { Answers, forget, Refusal, show } from '../../testing/answers.tsx';
+import { Answers, arrive, forget, Refusal, show } from '../../testing/answers.tsx';
 import { listed, spec } from '../../testing/samples.ts';
 import { SpecsPage } from './SpecsPage.tsx';
 
@@ -27,7 +27,6 @@ function begin(more: ConstructorParameters<typeof Answers>[0] = {}, at = '/specs
   return answers;
 }
 const list = async () => within(await screen.findByRole('navigation', { name: 'What is kept' }));
-const address = () => screen.getByTestId('address').textContent;
 
 test('all three kinds are listed; the first is shown with its rules', async () => {
   begin();
@@ -57,11 +56,11 @@ test('a copy has a name of its own and is opened; removed, the list is opened', 
   await userEvent.click(await screen.findByRole('button', { name: 'Copy' }));
   expect(answers.of('saveSpec')).toMatchObject([{ body: { name: 'For print 2' } }]);
   expect(await screen.findByRole('heading', { level: 1, name: 'For print 2' })).toBeTruthy();
-  expect(address()).toBe('/specs/specs/8');
+  await arrive('/specs/specs/8');
   answers.give({ listSpecs: [print] });
   await userEvent.click(screen.getByRole('button', { name: 'Remove' }));
   expect(answers.of('deleteSpec')).toMatchObject([{ params: { spec: '8' } }]);
-  await waitFor(() => expect(address()).toBe('/specs'));
+  await arrive('/specs');
 });
 
 test('a changed receiver that comes with Shale is brought back, one of your own removed', async () => {
@@ -78,7 +77,7 @@ test('a changed receiver that comes with Shale is brought back, one of your own 
 test('naming rules go to Rename as they are', async () => {
   begin({}, '/specs/names/9');
   await userEvent.click(await screen.findByRole('button', { name: 'Use in Rename' }));
-  expect(address()).toBe('/rename');
+  await arrive('/rename');
   expect(store.getState().naming.spec).toEqual(naming);
 });
 
@@ -97,7 +96,7 @@ describe('a file', () => {
     answers.give({ addReceivers: [added], listReceivers: [...receivers, added] });
     await give({ shale: 'receivers', version: 1, receivers: [own] });
     expect((await screen.findByRole('heading', { level: 1, name: 'Mine' })).textContent).toBe('Mine');
-    expect(address()).toBe('/specs/receivers/own');
+    await arrive('/specs/receivers/own');
     expect(answers.of('addReceivers')).toHaveLength(1);
   });
 
