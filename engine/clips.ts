@@ -15,10 +15,14 @@ const open = new LRUCache<string, Promise<ClipReader>>({
 });
 
 /** A picture of a clip by its number. @throws ShaleError naming the file, and the picture where it is that which is damaged */
-export async function pictureOfClip(path: string, number: number, fields: Fields = 'keep'): Promise<Image> {
-  const key = `${await fileIdentity(path)}\0${fields}`;
+export async function pictureOfClip(
+  path: string,
+  number: number,
+  { fields = 'keep', layer = null }: { fields?: Fields; layer?: string | null } = {},
+): Promise<Image> {
+  const key = `${await fileIdentity(path)}\0${fields}\0${layer ?? ''}`;
   let reader = open.get(key);
-  if (!reader) open.set(key, (reader = ClipReader.open(path, { fields, threads: 2 })));
+  if (!reader) open.set(key, (reader = ClipReader.open(path, { fields, layer, threads: 2 })));
   try {
     return await (await reader).picture(number);
   } catch (error) {

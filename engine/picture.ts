@@ -119,7 +119,7 @@ export async function contentOf({
   let box: Box | undefined;
   for (const { path, picture: at, clip } of files) {
     const image = await (clip
-      ? pictureOfClip(path, at)
+      ? pictureOfClip(path, at, { layer: picture.layer })
       : readStill(path, { layer: picture.layer, window: picture.window === 'data' ? 'data' : 'display', picture: at }));
     box = boxAround(box, contentBox(orient(image, picture)));
   }

@@ -78,9 +78,9 @@ export class SourcePictures {
         picture: source.kind === 'clip' ? number : 0,
         window: this.plan.window === 'display' ? 'display' : 'data',
       });
-    const { fields } = spec.clip;
-    if (!this.staysOpen) return { image: await pictureOfClip(path, number, fields), carried: {} };
-    const reader = this.clips.get(shot) ?? ClipReader.open(path, { fields });
+    const how = { fields: spec.clip.fields, layer: spec.picture.layer };
+    if (!this.staysOpen) return { image: await pictureOfClip(path, number, how), carried: {} };
+    const reader = this.clips.get(shot) ?? ClipReader.open(path, how);
     this.clips.set(shot, reader);
     const image = await (await reader).picture(number);
     return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) } };

@@ -11,9 +11,9 @@ import {
   formatRules,
   greyToColour,
   isBlank,
-  makeSamples,
   needsEven,
   noCounts,
+  repeatEdge,
   resultsOf,
   ShaleError,
   timecodeAfter,
@@ -56,15 +56,7 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
       width: image.width - (width - image.width),
       height: image.height - (height - image.height),
     });
-  const { channels, data, sample } = image;
-  const padded = makeSamples(sample, width * height * channels);
-  for (let y = 0; y < height; y += 1) {
-    const from = Math.min(y, image.height - 1) * image.width * channels;
-    const row = data.subarray(from, from + image.width * channels);
-    padded.set(row, y * width * channels);
-    if (width > image.width) padded.set(row.subarray(row.length - channels), (y * width + image.width) * channels);
-  }
-  return { width, height, channels, sample, data: padded };
+  return repeatEdge(image, { width, height });
 }
 
 /** What the writer is told of a plan's pictures. @throws Error for a plan of stills */

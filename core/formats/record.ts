@@ -110,6 +110,8 @@ export interface CodecRecord {
   chroma?: readonly ('4:2:0' | '4:2:2' | '4:4:4')[];
   /** How a codec that decides it itself keeps colour, where that is not as densely as light. */
   ownChroma?: '4:2:2';
+  /** Whether it holds odd sides though pixels share colour samples: the last of a row or column has one of its own then. */
+  oddSides?: true;
   twoPasses?: boolean;
   /** The library's presets, from slowest to fastest. */
   presets?: readonly string[];

@@ -4,7 +4,7 @@ import { hasAlphaChannel, maxCode, type Image } from './image.ts';
 import { lumaOf } from './luma.ts';
 import { primariesBetween, type Matrix3 } from './primaries.ts';
 import type { Floats } from './resample.ts';
-import { quickToLinear, transferBetween } from './transfer.ts';
+import { curves, quickToLinear, transferBetween } from './transfer.ts';
 
 /** A picture at work, in floats: one or three colours and an alpha in every pixel, 1 where the picture has none. */
 export interface Canvas extends Floats {
@@ -32,6 +32,47 @@ export function valueTable(sample: Image['sample']): Float32Array | Float64Array
   let values = integerValues.get(max);
   if (!values) integerValues.set(max, (values = Float64Array.from({ length: max + 1 }, (_, code) => code / max)));
   return values;
+}
+
+const lightTables = new Map<string, Float64Array>();
+
+/** The light of every code of a format of 16 bits or fewer; undefined for floats. */
+function lightTable(sample: Image['sample'], transfer: DeclaredTransfer): Float64Array | undefined {
+  const values = valueTable(sample);
+  if (!values) return undefined;
+  const key = `${sample} ${transfer}`;
+  let light = lightTables.get(key);
+  if (!light) lightTables.set(key, (light = Float64Array.from(values, curves[transfer].toLinear)));
+  return light;
+}
+
+/**
+ * A picture's samples as light of other primaries, worked in doubles from code to light: where a matrix's terms nearly cancel out,
+ * floats between would be off by a tenth of a 16-bit step. Undefined for floats, for grey, and for colour that alpha has been
+ * multiplied into, whose light is not its code's.
+ */
+export function toLightOf(
+  image: Image,
+  { transfer, alpha: said }: Pick<Canvas, 'transfer' | 'alpha'>,
+  primaries: Primaries,
+  [[a, b, c], [d, e, f], [g, h, i]]: Matrix3,
+): Canvas | undefined {
+  const { width, height, channels, data: source } = image;
+  const alpha = hasAlphaChannel(image) ? said : 'none';
+  const values = valueTable(image.sample);
+  const light = lightTable(image.sample, transfer);
+  if (!light || !values || channels < 3 || alpha === 'premultiplied') return undefined;
+  const data = new Float32Array(width * height * 4);
+  for (let at = 0, to = 0; at < source.length; at += channels, to += 4) {
+    const red = light[source[at]!]!;
+    const green = light[source[at + 1]!]!;
+    const blue = light[source[at + 2]!]!;
+    data[to] = a * red + b * green + c * blue;
+    data[to + 1] = d * red + e * green + f * blue;
+    data[to + 2] = g * red + h * green + i * blue;
+    data[to + 3] = alpha === 'none' ? 1 : values[source[at + 3]!]!;
+  }
+  return { width, height, colours: 3, stride: 4, data, transfer: 'linear', primaries, alpha };
 }
 
 /** A picture's samples as values. */

@@ -65,6 +65,21 @@ export function pad(image: Image, size: Size, where: 'end' | 'around'): Image {
   });
 }
 
+/** A picture that is larger to the right and below, where its last column and row stand again. Bit-exact. */
+export function repeatEdge(image: Image, { width, height }: Size): Image {
+  if (width === image.width && height === image.height) return image;
+  const { channels, data, sample } = image;
+  const padded = makeSamples(sample, width * height * channels);
+  for (let y = 0; y < height; y += 1) {
+    const from = Math.min(y, image.height - 1) * image.width * channels;
+    const row = data.subarray(from, from + image.width * channels);
+    padded.set(row, y * width * channels);
+    for (let x = image.width; x < width; x += 1)
+      padded.set(row.subarray(row.length - channels), (y * width + x) * channels);
+  }
+  return { width, height, channels, sample, data: padded };
+}
+
 /** The smallest box that holds every pixel with an alpha above 0; undefined where none has. */
 export function contentBox(image: Image): Box | undefined {
   const { width, height, channels, data } = image;

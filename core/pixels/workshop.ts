@@ -4,6 +4,7 @@ import {
   offColour,
   eachColour,
   toCanvas,
+  toLightOf,
   toPremultiplied,
   toPrimaries,
   toStraight,
@@ -100,15 +101,17 @@ export function makeWorkshop(recipe: Recipe): Workshop {
   const matrix = primariesBetween(from.primaries, to.primaries);
   const finish = makeFinish(recipe);
   const set = operationsOf(picture) as { key: OperationKey; value: unknown }[] as { key: OperationKey; value: never }[];
+  const isUnworked = set.every(({ key }) => onCanvas[key] === undefined);
   return (image, { marks, under } = {}) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };
     const alpha = canvasAlpha(from.alpha);
-    let canvas = toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
+    const straight = matrix && isUnworked && toLightOf(image, { transfer: from.transfer, alpha }, to.primaries, matrix);
+    let canvas = straight || toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
     if (from.alpha === 'on-colour') offColour(canvas, from.matte ?? [0, 0, 0]);
     const ignored = hasAlphaChannel(image) && canvas.alpha === 'none' ? notOpaque(image) : 0;
     const job: Job = { recipe, counts, marks, under };
     for (const { key, value } of set) canvas = onCanvas[key]?.(canvas, value, job) ?? canvas;
-    if (matrix) {
+    if (matrix && !straight) {
       toTransfer(canvas, 'linear');
       toPrimaries(canvas, to.primaries, matrix);
     }

@@ -49,5 +49,6 @@ export function droppedFacts(facts: Facts, format: Format): string[] {
 /** Texts that a format has no place for, by name; what wrote the file is not missed. */
 function droppedTexts({ texts = [] }: Facts, { texts: kept = [] }: Told): string[] {
   if (kept === true) return [];
-  return texts.map(([name]) => name).filter((name) => !kept.includes(name) && !/^(creator|software)$/i.test(name));
+  const keeps = (name: string) => kept.some((one) => one.toLowerCase() === name.toLowerCase());
+  return texts.map(([name]) => name).filter((name) => !keeps(name) && !/^(creator|software)$/i.test(name));
 }

@@ -86,9 +86,9 @@ export function chromaOf(format: Format, { chroma }: Pick<VideoSpec, 'chroma'>):
 export const keptChroma = (format: Format, video: Pick<VideoSpec, 'chroma'>): VideoSpec['chroma'] | undefined =>
   chromaOf(format, video) ?? codecRecord(format)?.ownChroma;
 
-/** Whether both sides of a picture have to be even: two pixels share a colour sample. */
+/** Which sides of a picture have to be even: where two pixels share a colour sample, and the codec has no way around it. */
 export function needsEven(format: Format, video: Pick<VideoSpec, 'chroma'>): { width: boolean; height: boolean } {
-  const chroma = keptChroma(format, video);
+  const chroma = codecRecord(format)?.oddSides ? undefined : keptChroma(format, video);
   return { width: chroma === '4:2:0' || chroma === '4:2:2', height: chroma === '4:2:0' };
 }
 

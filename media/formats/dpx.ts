@@ -20,6 +20,8 @@ import {
   type StillHeader,
   type WriteSettings,
 } from './format.ts';
+import { fromDifferences, perPixel, samplesOf, type Differences } from './dpxSamples.ts';
+import type { Coding } from '../video/colouring.ts';
 import { NotRead } from '../notRead.ts';
 
 /** Offsets of the header's fields (SMPTE ST 268-1:2014, tables 1 to 5). */
@@ -119,10 +121,50 @@ function timecodeOf(word: number): string | undefined {
   return digits.match(/../g)!.join(':');
 }
 
+/** Light with colour differences by the descriptor; others have alpha, or come as field pairs. */
+const differences: Record<number, Differences> = { 100: '4:2:2', 102: '4:4:4' };
+
+/** Colorimetric characteristics of standard definition (table 5B): ITU-R BT.601 with 625 and 525 lines, and composite. */
+const standardDefinition = new Set([7, 8, 9, 10]);
+
+/** What a header says of how samples are laid out and, of colour differences, coded. */
+interface Element {
+  big: boolean;
+  bits: number;
+  packing: number;
+  runLength: boolean;
+  dataAt: number;
+  descriptor: number;
+  coding: Coding;
+}
+
+function elementOf(head: Buffer): Element {
+  const big = head.toString('latin1', 0, 4) === 'SDPX';
+  const word = (offset: number) => (big ? head.readUInt32BE(offset) : head.readUInt32LE(offset));
+  const short = (offset: number) => (big ? head.readUInt16BE(offset) : head.readUInt16LE(offset));
+  const bits = head[at.bits]!;
+  // Full where black and white are said to be the least and the greatest code, else as video has it.
+  const full = word(at.referenceLow) === 0 && word(at.referenceHigh) === 2 ** bits - 1;
+  const [colorimetric, height] = [head[at.colorimetric]!, word(at.rows)];
+  const said = colorimetric === 6 || standardDefinition.has(colorimetric);
+  return {
+    big,
+    bits,
+    packing: short(at.packing),
+    runLength: short(at.encoding) === 1,
+    dataAt: word(at.dataOffset),
+    descriptor: head[at.descriptor]!,
+    coding: {
+      matrix: (said ? colorimetric === 6 : height >= 720) ? 'bt709' : 'bt601',
+      range: full ? 'full' : 'limited',
+    },
+  };
+}
+
 /** Bytes of the picture at the least; uncompressed. Rows of 8 and 16 bits are padded to words by some writers and not by others. */
 function pictureBytes(width: number, height: number, samples: number, bits: number, packing: number): number {
   const perRow = width * samples;
-  if (packing === 0) return Math.ceil((perRow * bits) / 32) * 4 * height;
+  if (packing === 0 && bits !== 8 && bits !== 16) return Math.ceil((perRow * bits) / 32) * 4 * height;
   if (bits === 10) return Math.ceil(perRow / 3) * 4 * height;
   const bytes = bits === 8 ? 1 : 2;
   return perRow * bytes * height;
@@ -137,26 +179,42 @@ function rateOf(value: number): Rate | undefined {
 const dpxAspect = (across: number, down: number): Facts['pixelAspect'] =>
   across === undefinedWord || down === undefinedWord || down === 0 ? undefined : aspectOf(across / down);
 
-/** DPX through libav: grey, RGB and RGBA of 8, 10, 12 and 16 bits on read, RGB on write. */
+/** What libav does not read, or not by what the header says of its colours: 10 bits without gaps, and colour differences. */
+const isUnpackedHere = ({ bits, packing, descriptor }: Element): boolean =>
+  differences[descriptor] !== undefined || (bits === 10 && packing === 0);
+
+async function unpacked(bytes: Buffer, element: Element, { width, height, channels }: Facts): Promise<Image> {
+  const apart = differences[element.descriptor];
+  const each = apart ? perPixel(apart) : channels.length;
+  const data = samplesOf(bytes, { ...element, perRow: width * each, rows: height });
+  if (apart) return fromDifferences(data, { width, height, bits: element.bits }, apart, element.coding);
+  // Alpha first is blue first too (descriptor 52).
+  if (channels[0] === 'A') for (let from = 0; from < data.length; from += 4) data.subarray(from, from + 4).reverse();
+  return { width, height, channels: each as Image['channels'], sample: 'u10', data };
+}
+
+/** DPX through libav: grey, RGB and RGBA of 8, 10, 12 and 16 bits on read, RGB on write; packed ones and colour differences by {@link unpacked}. */
 export const dpx = {
   recognises: (head) => /^(SDPX|XPDS)$/.test(head.toString('latin1', 0, 4)),
   header(file): StillHeader {
     const head = file.need(0, Math.min(at.bytes, Math.max(at.genericBytes, file.size)));
     const big = head.toString('latin1', 0, 4) === 'SDPX';
     const word = (offset: number) => (big ? head.readUInt32BE(offset) : head.readUInt32LE(offset));
-    const short = (offset: number) => (big ? head.readUInt16BE(offset) : head.readUInt16LE(offset));
     const real = (offset: number) => (big ? head.readFloatBE(offset) : head.readFloatLE(offset));
     const width = word(at.columns);
     const height = word(at.rows);
     refuseAbsurdSize(width, height);
-    const bits = head[at.bits]!;
+    const element = elementOf(head);
+    const { bits, packing, runLength, dataAt, descriptor, coding } = element;
     if (![8, 10, 12, 16].includes(bits)) throw new NotRead(`its depth of ${bits} bits is not one that Shale knows`);
-    const channels = descriptors[head[at.descriptor]!];
-    if (!channels)
-      throw new NotRead(`its elements (descriptor ${head[at.descriptor]}) are not ones that this version reads`);
-    const dataAt = word(at.dataOffset);
-    const runLength = short(at.encoding) === 1;
-    const needs = dataAt + pictureBytes(width, height, channels.length, bits, short(at.packing));
+    const apart = differences[descriptor];
+    const channels = apart ? ['R', 'G', 'B'] : descriptors[descriptor];
+    if (!channels) throw new NotRead(`its elements (descriptor ${descriptor}) are not ones that this version reads`);
+    if (runLength && isUnpackedHere(element))
+      throw new NotRead('its samples are packed or colour differences, and compressed by run lengths');
+    if (apart === '4:2:2' && width % 2 === 1) throw new Error('its rows of 4:2:2 end within a pair of pixels');
+    const samples = apart ? perPixel(apart) : channels.length;
+    const needs = dataAt + pictureBytes(width, height, samples, bits, packing);
     // The industry headers may be left out: what would be theirs is picture data then.
     const industry = dataAt >= at.bytes;
     const length = industry ? word(at.sequenceLength) : undefinedWord;
@@ -165,7 +223,7 @@ export const dpx = {
         width,
         height,
         format: 'dpx',
-        sample: `u${bits as 8 | 10 | 12 | 16}`,
+        sample: apart && bits > 8 ? 'u16' : `u${bits as 8 | 10 | 12 | 16}`,
         channels,
         hasAlpha: channels.includes('A'),
         transfer: transfers[head[at.transfer]!],
@@ -174,7 +232,14 @@ export const dpx = {
         timecode: industry ? timecodeOf(word(at.timecode)) : undefined,
         pixelAspect: dpxAspect(word(at.aspectAcross), word(at.aspectDown)),
         sequenceLength: length > 1 && length <= 10_000_000 ? length : undefined,
-        more: [],
+        more: apart
+          ? [
+              [
+                'Stored as',
+                `${apart}, ${bits} bits, ${coding.matrix === 'bt709' ? 'BT.709' : 'BT.601'}, ${coding.range} range`,
+              ],
+            ]
+          : [],
       },
       ...textsOf(head, industry, word),
       dataAt: Math.min(dataAt, file.size),
@@ -182,8 +247,11 @@ export const dpx = {
     };
   },
   async read(path, facts): Promise<Image> {
+    const bytes = await readFile(path);
+    const element = elementOf(bytes);
+    if (isUnpackedHere(element)) return unpacked(bytes, element, facts);
     refuseBeyondLibav(facts);
-    const frame = await decodePacket(AV_CODEC_ID_DPX, await readFile(path));
+    const frame = await decodePacket(AV_CODEC_ID_DPX, bytes);
     try {
       return imageOf(frame);
     } finally {
@@ -263,9 +331,10 @@ function withHeader(
     head.writeFloatBE(rate.num / rate.den, at.tvRate);
   }
   for (const [name, text] of texts) {
-    const field = name === 'creator' ? undefined : textFields[name];
+    const field = name === 'creator' ? undefined : textFields[name.toLowerCase()];
     if (field) head.write(text, field[0], field[1], 'latin1');
-    else if (name === 'user bits' && /^[0-9a-f]{8}$/i.test(text)) head.writeUInt32BE(parseInt(text, 16), userBits);
+    else if (name.toLowerCase() === 'user bits' && /^[0-9a-f]{8}$/i.test(text))
+      head.writeUInt32BE(parseInt(text, 16), userBits);
   }
   const digits = timecode?.replace(/\D/g, '');
   if (digits?.length === 8) head.writeUInt32BE(parseInt(digits, 16), at.timecode);

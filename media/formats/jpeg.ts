@@ -8,10 +8,13 @@ import {
   writePieces,
   type StillFormat,
   type StillHeader,
+  type WriteSettings,
 } from './format.ts';
+import { textOf, textTags } from './exifTexts.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile } from './icc.ts';
 import { makeProfile } from './iccWrite.ts';
+import { textsAlone } from './tiffFile.ts';
 import { NotRead } from '../notRead.ts';
 
 /** Sampling factors of luma against chroma (ITU-T T.81, B.2.2) as the trade writes them. */
@@ -28,6 +31,8 @@ const isFrame = (marker: number): boolean =>
   marker >= 0xc0 && marker <= 0xcf && marker !== 0xc4 && marker !== 0xc8 && marker !== 0xcc;
 
 const scanMarker = 0xda;
+const exifMarker = 0xe1;
+const commentMarker = 0xfe;
 const endOfImage = Buffer.from([0xff, 0xd9]);
 
 /** Bytes at the end in which the end marker is looked for: cameras add padding, and some a little more. */
@@ -38,7 +43,8 @@ function header(file: HeaderFile): StillHeader {
   let frame: Buffer | undefined;
   const profile: Buffer[] = [];
   let aspect: ReturnType<typeof aspectOf>;
-  let orientation: number | undefined;
+  let exif: Exif = { texts: [] };
+  const comments: [string, string][] = [];
   for (;;) {
     const head = file.need(at, 4);
     if (head[0] !== 0xff) throw new Error('its segments are damaged');
@@ -58,7 +64,9 @@ function header(file: HeaderFile): StillHeader {
       if (jfif.length >= 12 && jfif.readUInt16BE(8) > 0)
         aspect = aspectOf(jfif.readUInt16BE(10) / jfif.readUInt16BE(8));
     }
-    if (marker === 0xe1) orientation ??= exifOrientation(file.read(at + 4, Math.min(length - 2, 4096)));
+    if (marker === exifMarker) exif = exifOf(file.read(at + 4, length - 2)) ?? exif;
+    const comment = marker === commentMarker ? textOf(file.read(at + 4, length - 2)) : undefined;
+    if (comment !== undefined) comments.push(['Comment', comment]);
     // A profile comes in pieces of up to 64 KiB, numbered from 1 (ICC.1:2010, annex B.4).
     if (marker === 0xe2 && body().toString('latin1', 0, 11) === 'ICC_PROFILE')
       profile[body()[12]!] = file.need(at + 18, length - 16);
@@ -72,6 +80,7 @@ function header(file: HeaderFile): StillHeader {
   const count = frame[5]!;
   const factors = frame[7]!;
   const chroma = count === 3 ? subsamplings[`${factors >> 4}${factors & 15}`] : undefined;
+  const texts = [...exif.texts, ...comments];
   const tail = file.read(Math.max(at, file.size - tailBytes), tailBytes);
   return {
     facts: {
@@ -83,27 +92,39 @@ function header(file: HeaderFile): StillHeader {
       hasAlpha: false,
       ...(profile.length > 0 ? profileFacts(readProfile(Buffer.concat(profile.filter(Boolean)))) : {}),
       pixelAspect: aspect,
-      ...asksToBeShown(orientation),
-      more: [...(chroma ? [['Chroma', chroma] as [string, string]] : []), ...shownRow(orientation)],
+      ...asksToBeShown(exif.orientation),
+      more: [...(chroma ? [['Chroma', chroma] as [string, string]] : []), ...shownRow(exif.orientation)],
     },
+    ...(texts.length > 0 ? { texts } : {}),
     dataAt: at,
     cutShort: tail.lastIndexOf(endOfImage) < 0 ? 'its end marker is not there' : undefined,
   };
 }
 
-/** The orientation that EXIF says (EXIF 2.32, 4.6.4): field 274 of a TIFF's first directory, behind six bytes. */
-function exifOrientation(segment: Buffer): number | undefined {
+interface Exif {
+  orientation?: number;
+  texts: [string, string][];
+}
+
+/** What EXIF says in the first directory of its TIFF (EXIF 2.32, 4.6.4), behind six bytes: orientation (274) and texts. */
+function exifOf(segment: Buffer): Exif | undefined {
   if (segment.toString('latin1', 0, 6) !== 'Exif\0\0') return undefined;
   const tiff = segment.subarray(6);
   const little = tiff.toString('latin1', 0, 2) === 'II';
   const short = (at: number) => (at + 2 > tiff.length ? 0 : little ? tiff.readUInt16LE(at) : tiff.readUInt16BE(at));
   const long = (at: number) => (at + 4 > tiff.length ? 0 : little ? tiff.readUInt32LE(at) : tiff.readUInt32BE(at));
+  const found: Exif = { texts: [] };
   const directory = long(4);
   for (let entry = 0; entry < short(directory); entry += 1) {
     const at = directory + 2 + entry * 12;
-    if (short(at) === 274) return short(at + 8);
+    if (short(at) === 274) found.orientation ??= short(at + 8);
+    const name = textTags[short(at)];
+    const length = long(at + 4);
+    const from = length <= 4 ? at + 8 : long(at + 8);
+    const text = name === undefined ? undefined : textOf(tiff.subarray(from, from + length));
+    if (text !== undefined) found.texts.push([name!, text]);
   }
-  return undefined;
+  return found;
 }
 
 const startOfImage = Buffer.from([0xff, 0xd8]);
@@ -119,12 +140,29 @@ function jfif(num: number, den: number): Buffer {
 
 /** A profile small enough for one segment (ICC.1:2010, annex B.4). */
 function profileSegment(profile: Buffer): Buffer {
-  const head = Buffer.alloc(18);
-  head.writeUInt16BE(0xffe2, 0);
-  head.writeUInt16BE(profile.length + 16, 2);
-  head.write('ICC_PROFILE\0\x01\x01', 4, 'latin1');
-  return Buffer.concat([head, profile]);
+  return segment(0xe2, Buffer.concat([Buffer.from('ICC_PROFILE\0\x01\x01', 'latin1'), profile]));
 }
+
+const segment = (marker: number, body: Buffer): Buffer => {
+  const head = Buffer.from([0xff, marker, 0, 0]);
+  head.writeUInt16BE(body.length + 2, 2);
+  return Buffer.concat([head, body]);
+};
+
+/** Most bytes of a segment's body: its length has 16 bits, and counts itself. */
+const mostBody = 65_533;
+
+/** Texts with a field as EXIF, comments each as a segment of their own (ITU-T T.81, B.2.4.5); the rest of one too long for it is cut. */
+function textSegments(texts: WriteSettings['texts'] = []): Buffer[] {
+  const exif = textsAlone(texts.map(([name, text]) => [name, text.slice(0, mostText)]));
+  const comments = texts.filter(([name]) => name.toLowerCase() === 'comment');
+  return [
+    ...(exif ? [segment(exifMarker, Buffer.concat([Buffer.from('Exif\0\0', 'latin1'), exif]))] : []),
+    ...comments.map(([, text]) => segment(commentMarker, Buffer.from(text, 'utf8').subarray(0, mostBody))),
+  ];
+}
+/** Characters of a text in EXIF, so that all of them fit into its one segment. */
+const mostText = 2000;
 
 /** JPEG, 8 bits, through libvips. */
 export const jpeg = {
@@ -140,6 +178,7 @@ export const jpeg = {
     await writePieces(path, [
       startOfImage,
       jfif(num, den),
+      ...textSegments(settings.texts),
       ...(profile ? [profileSegment(profile)] : []),
       coded.subarray(rest),
     ]);

@@ -2,6 +2,7 @@ import { promisify } from 'node:util';
 import { deflate } from 'node:zlib';
 import { addDecoder, BaseDecoder, fromArrayBuffer } from 'geotiff';
 import { numberToHalf, type Image } from '@shale/core';
+import { textsAsFields } from './exifTexts.ts';
 import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
 import { lzwEncode } from './lzw.ts';
@@ -75,6 +76,7 @@ function samplesOf(values: ArrayLike<number>, sample: 'u8' | 'u16' | 'f16' | 'f3
 }
 
 /** Types of a field (TIFF 6.0, section 2). */
+const ascii = 2;
 const short = 3;
 const long = 4;
 const rational = 5;
@@ -102,7 +104,7 @@ function differences(data: Uint8Array | Uint16Array, row: number, channels: numb
  */
 export async function tiffPieces(
   image: Image,
-  { alpha, tiffCompression, effort, transfer, primaries, pixelAspect }: WriteSettings,
+  { alpha, tiffCompression, effort, transfer, primaries, pixelAspect, texts }: WriteSettings,
 ): Promise<Buffer[]> {
   const { width, height, channels, sample, data } = image;
   const size = sample === 'u8' ? 1 : sample === 'u16' ? 2 : 4;
@@ -154,11 +156,21 @@ export async function tiffPieces(
     ...(hasAlpha ? ([[338, short, [alpha === 'premultiplied' ? 1 : 2]]] as Field[]) : []),
     [339, short, each(sample === 'f32' ? 3 : 1)],
     ...(profile ? ([[34_675, undefinedBytes, [...profile]]] as Field[]) : []),
+    ...textFields(texts),
   ];
   return [head(at + padding.length), ...strips, padding, directory(fields, at + padding.length)];
 }
 
 type Field = [tag: number, type: number, values: number[]];
+
+const textFields = (texts: WriteSettings['texts']): Field[] =>
+  textsAsFields(texts).map(([tag, bytes]) => [tag, ascii, [...bytes]]);
+
+/** A TIFF of texts alone, as EXIF has it (EXIF 2.32, 4.5); undefined where there are none. */
+export function textsAlone(texts: WriteSettings['texts']): Buffer | undefined {
+  const fields = textFields(texts);
+  return fields.length > 0 ? Buffer.concat([head(8), directory(fields, 8)]) : undefined;
+}
 
 function head(directoryAt: number): Buffer {
   const bytes = Buffer.from('II*\0\0\0\0\0', 'latin1');
@@ -166,15 +178,16 @@ function head(directoryAt: number): Buffer {
   return bytes;
 }
 
-/** The directory, and behind it the values that do not fit into a field. */
-function directory(fields: Field[], at: number): Buffer {
+/** The directory, by tag (section 2), and behind it the values that do not fit into a field. */
+function directory(given: Field[], at: number): Buffer {
+  const fields = given.toSorted(([a], [b]) => a - b);
   const list = Buffer.alloc(2 + fields.length * 12 + 4);
   list.writeUInt16LE(fields.length, 0);
   const behind: Buffer[] = [];
   let next = at + list.length;
   fields.forEach(([tag, type, values], index) => {
     const from = 2 + index * 12;
-    const size = type === short ? 2 : type === undefinedBytes ? 1 : 4;
+    const size = type === short ? 2 : type === undefinedBytes || type === ascii ? 1 : 4;
     const bytes = Buffer.alloc(Math.max(4, values.length * size + ((values.length * size) % 2)));
     values.forEach((value, place) => bytes.writeUIntLE(value, place * size, size));
     list.writeUInt16LE(tag, from);

@@ -1,5 +1,6 @@
 import { plural, type SampleFormat } from '@shale/core';
 import { asksToBeShown, aspectOf, lacking, refuseAbsurdSize, shownRow, type StillHeader } from './format.ts';
+import { textOf, textTags } from './exifTexts.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile } from './icc.ts';
 import { NotRead } from '../notRead.ts';
@@ -99,18 +100,22 @@ function directory(file: HeaderFile): Map<number, Entry> {
   if (entries < 1 || entries > 4096) throw new Error('its directory is damaged');
   const list = file.need(at + counted, entries * each);
   const found = new Map<number, Entry>();
-  const wanted = new Set(Object.values(tag));
+  const wanted = new Set([...Object.values(tag), ...Object.keys(textTags).map(Number)]);
   for (let entry = 0; entry < entries; entry += 1) {
     const from = entry * each;
     const id = number(list, from, 2);
     if (!wanted.has(id)) continue;
     const type = number(list, from + 2, 2);
     const size = sizes[type] ?? 1;
+    const isText = textTags[id] !== undefined;
     const count = Math.min(number(list, from + 4, word), id === tag.profile ? mostProfile : mostValues);
     const inline = count * size <= word;
     const place = from + 4 + word;
     const elsewhere = inline ? undefined : number(list, place, word);
-    const bytes = elsewhere === undefined ? list.subarray(place) : file.need(elsewhere, count * size);
+    // A text that is not there is no reason not to take the picture.
+    const bytes =
+      elsewhere === undefined ? list.subarray(place) : file[isText ? 'read' : 'need'](elsewhere, count * size);
+    if (bytes.length < count * size) continue;
     const ratio = type === 5;
     const values = Array.from({ length: count }, (_, index) =>
       ratio ? number(bytes, index * 8, 4) / number(bytes, index * 8 + 4, 4) : number(bytes, index * size, size),
@@ -158,6 +163,15 @@ const storedAs = (format: number, bits: number): [string, string][] =>
       ? [['Stored as', 'whole numbers of 32 bits, read as shares of the greatest']]
       : [];
 
+/** Texts of the first directory. */
+function textsIn(tags: Map<number, Entry>): Pick<StillHeader, 'texts'> {
+  const texts = Object.entries(textTags).flatMap(([id, name]): [string, string][] => {
+    const text = textOf(Buffer.from(tags.get(Number(id))?.values ?? []));
+    return text === undefined ? [] : [[name, text]];
+  });
+  return texts.length > 0 ? { texts } : {};
+}
+
 /** Facts, and whether every strip or tile lies within the file, from the first directory alone. */
 export function tiffHeader(file: HeaderFile): StillHeader {
   const tags = directory(file);
@@ -201,6 +215,7 @@ export function tiffHeader(file: HeaderFile): StillHeader {
           : []),
       ],
     },
+    ...textsIn(tags),
     dataAt: begins > 8 ? Math.min(begins, file.size) : 8,
     cutShort: lacking(file.size, ends),
   };

@@ -9,6 +9,7 @@ import {
 } from 'node-av';
 import {
   clipTimes,
+  plural,
   ShaleError,
   weightParts,
   type ClipFacts,
@@ -23,7 +24,7 @@ import { ClipReader } from './clipReader.ts';
 import { clipTraits, mirrorOf } from './clipTraits.ts';
 import { givenAs, layoutOf } from './colouring.ts';
 import { seenFields } from './fields.ts';
-import { decoderOf, fraction, streamOf, withFile } from './open.ts';
+import { decoderOf, fraction, pictureStreams, streamOf, withFile } from './open.ts';
 
 /** Pictures that are decoded when a clip is probed: whether they come as the packets say, and what their fields are like. */
 const decoded = 48;
@@ -80,6 +81,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       ...(look.seen ? { seen: look.seen } : {}),
       ...soundOf(input),
     };
+    const others = await othersOf(path, input, stream, count);
     const timecode = stream.metadata?.get('timecode') ?? input.metadata?.get('timecode');
     const facts: Facts = {
       ...uprightSize(codecpar, traits.turn),
@@ -95,6 +97,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       frames: count,
       clip,
       ...(timecode ? { timecode } : {}),
+      ...(others.alike.length > 0 ? { layers: others.alike } : {}),
       more: [
         ...shownRow(mirror),
         ['Codec', decoder.longName ?? ''],
@@ -105,10 +108,31 @@ export function probeClip(path: string): Promise<ProbedClip> {
             ? `${clip.sound.codec}, ${clip.sound.rate} Hz, ${clip.sound.channels === 1 ? 'one channel' : `${clip.sound.channels} channels`}`
             : 'none',
         ],
+        ...others.rows,
       ],
     };
     return { facts, weights: weightsOf(index), ...(look.problem ? { problem: look.problem } : {}) };
   });
+}
+
+/**
+ * What else a file has in pictures. Streams of the same size and number are layers of one source, as the two eyes of a stereo pair;
+ * of others it is said that they are there.
+ */
+async function othersOf(path: string, input: FormatContext, main: Stream, count: number) {
+  const alike: string[] = [];
+  const rows: [string, string][] = [];
+  for (const [name, { index, codecpar }] of pictureStreams(input)) {
+    if (index === main.index) continue;
+    const { width, height } = codecpar;
+    const pictures = await indexOf(path, name).then(
+      ({ times }) => times.length,
+      () => 0,
+    );
+    if (pictures === count && width === main.codecpar.width && height === main.codecpar.height) alike.push(name);
+    else rows.push(['Not taken', `${name}: ${plural(pictures, 'picture')} of ${width} x ${height}`]);
+  }
+  return { alike, rows };
 }
 
 /** Size and shape of a clip's pictures as they are seen: turned by a quarter, width and height change places. */

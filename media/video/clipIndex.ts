@@ -10,7 +10,7 @@ import {
   type Stream,
 } from 'node-av';
 import { fileIdentity } from '../fileIdentity.ts';
-import { damaged, isEnd, openDecoder, streamOf, withFile } from './open.ts';
+import { damaged, isEnd, openDecoder, picturesOf, withFile } from './open.ts';
 
 /** A picture from which decoding can begin. */
 export interface Key {
@@ -90,12 +90,13 @@ const kept = new LRUCache<string, Promise<ClipIndex>>({ max: 8 });
 
 /**
  * Where the pictures of a file are. Its packets are read once; where they lack times, or where pictures do not come as packets say (two
- * packets may hold the fields of one), all pictures are decoded instead. @throws ShaleError naming the file
+ * packets may hold the fields of one), all pictures are decoded instead.
+ * @param layer which of several streams of pictures; null for the main one @throws ShaleError naming the file
  */
-export async function indexOf(path: string): Promise<ClipIndex> {
-  const key = await fileIdentity(path);
+export async function indexOf(path: string, layer: string | null = null): Promise<ClipIndex> {
+  const key = `${await fileIdentity(path)}\0${layer ?? ''}`;
   let known = kept.get(key);
-  if (!known) kept.set(key, (known = makeIndex(path)));
+  if (!known) kept.set(key, (known = makeIndex(path, layer)));
   try {
     return await known;
   } catch (error) {
@@ -104,15 +105,15 @@ export async function indexOf(path: string): Promise<ClipIndex> {
   }
 }
 
-async function makeIndex(path: string): Promise<ClipIndex> {
-  const index = withoutTornEnd(await withFile(path, (input) => indexStream(input, streamOf(input, 'pictures'))));
+async function makeIndex(path: string, layer: string | null): Promise<ClipIndex> {
+  const index = withoutTornEnd(await withFile(path, (input) => indexStream(input, picturesOf(input, layer))));
   if (index.times.length === 0) throw damaged(path, 'no picture is in it');
   if (index.timed) {
-    const first = await decodeTimes(path, looked);
+    const first = await decodeTimes(path, layer, looked);
     const known = index.times.subarray(0, first.times.length);
     if (!first.whole || first.times.every((time, at) => time === known[at])) return index;
   }
-  const all = await decodeTimes(path, Infinity);
+  const all = await decodeTimes(path, layer, Infinity);
   if (all.times.length === 0) return index;
   const rising = all.times.every((time, at) => at === 0 || time > all.times[at - 1]!);
   const times = Float64Array.from(all.times, (time, at) => (rising ? time : at));
@@ -151,9 +152,9 @@ function withoutTornEnd(index: ClipIndex): ClipIndex {
 }
 
 /** When pictures begin, as they come out of the decoder from the file's beginning. @returns `whole` false where decoding failed */
-function decodeTimes(path: string, most: number): Promise<{ times: number[]; whole: boolean }> {
+function decodeTimes(path: string, layer: string | null, most: number): Promise<{ times: number[]; whole: boolean }> {
   return withFile(path, async (input) => {
-    const stream = streamOf(input, 'pictures');
+    const stream = picturesOf(input, layer);
     const context = await openDecoder(stream, 1);
     const packet = new Packet();
     const frame = new Frame();

@@ -19,7 +19,7 @@ import { clipTraits, type ClipTraits } from './clipTraits.ts';
 import { Ffv1Slices } from './ffv1Slices.ts';
 import { FieldWork } from './fieldWork.ts';
 import { check } from './libav.ts';
-import { damaged, isEnd, openDecoder, openInput, streamOf } from './open.ts';
+import { damaged, isEnd, openDecoder, openInput, picturesOf } from './open.ts';
 
 /** Pictures this near ahead are reached by decoding on, wherever keys are. */
 const near = 12;
@@ -35,6 +35,8 @@ interface Gap {
 export interface ClipOptions {
   /** What becomes of pictures whose lines belong to two moments. */
   fields?: Fields;
+  /** Which of several streams of pictures; null or absent for the main one. */
+  layer?: string | null;
   /** Threads of the decoder. */
   threads?: number;
 }
@@ -81,14 +83,14 @@ export class ClipReader {
   /** @param index what was read of the file before; without it all packets are read once. @throws ShaleError naming the file */
   static async open(
     path: string,
-    { fields = 'keep', threads = 1 }: ClipOptions = {},
+    { fields = 'keep', layer = null, threads = 1 }: ClipOptions = {},
     index?: ClipIndex,
   ): Promise<ClipReader> {
     const input = await openInput(path);
     try {
-      const stream = streamOf(input, 'pictures');
+      const stream = picturesOf(input, layer);
       const traits = clipTraits(stream);
-      const known = index ?? (await indexOf(path));
+      const known = index ?? (await indexOf(path, layer));
       if (known.times.length === 0) throw new Error('no picture is in it');
       const context = await openDecoder(stream, threads);
       return new ClipReader(path, input, stream, context, known, traits, fields);

@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
+  AV_DISPOSITION_ATTACHED_PIC,
   AVERROR_EOF,
   AVMEDIA_TYPE_AUDIO,
   AVMEDIA_TYPE_VIDEO,
@@ -110,6 +111,24 @@ export function streamOf(input: FormatContext, type: 'pictures' | 'sound', nth: 
     );
   if (!stream) throw new NotRead('it holds no sound', 'Choose a file that does.');
   return stream;
+}
+
+/** The streams of moving pictures, by the names under which those beside the main one are layers; the picture of a cover is none. */
+export function pictureStreams(input: FormatContext): Map<string, Stream> {
+  const all = input.streams.filter(
+    ({ codecpar, disposition }) =>
+      codecpar.codecType === AVMEDIA_TYPE_VIDEO && (disposition & AV_DISPOSITION_ATTACHED_PIC) === 0,
+  );
+  return new Map(all.map((stream, at) => [`picture stream ${at + 1}`, stream]));
+}
+
+/** The pictures that are meant by a layer, the main ones where it is null. @throws NotRead where there is no such stream */
+export function picturesOf(input: FormatContext, layer: string | null): Stream {
+  if (layer === null) return streamOf(input, 'pictures');
+  const streams = pictureStreams(input);
+  const found = streams.get(layer);
+  if (found) return found;
+  throw new NotRead(`it has no "${layer}"`, `It has ${[...streams.keys()].join(', ')}.`);
 }
 
 /** A fraction above 0 in lowest terms; undefined where it is none. */

@@ -21,6 +21,7 @@ import {
   codecRecord,
   codecs,
   containerOf,
+  repeatEdge,
   ShaleError,
   type CodecId,
   type Format,
@@ -133,14 +134,15 @@ export class VideoWriter {
       };
       if (Object.keys(words).length > 0) stream.metadata = Dictionary.fromObject(words);
       const given = givenSample(format, sample);
+      const even = evenSize(settings, pixels);
       const chain = await Chain.make(
-        `width=${width}:height=${height}:pix_fmt=${inPixels(given, hasAlpha)}:time_base=1/25:pixel_aspect=1/1${isRgb ? '' : `:colorspace=gbr:range=pc${alphaApart}`}`,
+        `width=${even.width}:height=${even.height}:pix_fmt=${inPixels(given, hasAlpha)}:time_base=1/25:pixel_aspect=1/1${isRgb ? '' : `:colorspace=gbr:range=pc${alphaApart}`}`,
         isRgb
           ? [
               ['scale', 'flags=accurate_rnd+bitexact'],
               ['format', `pix_fmts=${pixels}`],
             ]
-          : toCoded(pixels, primaries),
+          : [...toCoded(pixels, primaries), ...cutTo(settings, even)],
       );
       const writer = new VideoWriter(settings, output, context, stream, chain);
       await writer.begin(container);
@@ -174,12 +176,12 @@ export class VideoWriter {
 
   /** Adds the next picture: of the size and depth that the settings say, with alpha or without. */
   async add(image: Image): Promise<void> {
-    const { width, height, sample, hasAlpha, format } = this.settings;
+    const { sample, hasAlpha, format } = this.settings;
+    const even = evenSize(this.settings, codecWriters[format].layout(this.settings));
     fillFrame(this.frame, {
-      width,
-      height,
+      ...even,
       format: avGetPixFmtFromName(inPixels(givenSample(format, sample), hasAlpha)),
-      bytes: packed(image, hasAlpha),
+      bytes: packed(repeatEdge(image, even), hasAlpha),
     });
     await this.chain.put(this.frame);
     this.frame.unref();
@@ -249,6 +251,16 @@ function setBitrates(context: CodecContext, { format, video }: VideoSettings): v
   // VP9 keeps a quality below a rate by that rate itself.
   if (format === 'vp9' && video.control === 'quality') context.bitRate = context.rcMaxRate;
 }
+
+/** The size in which colour is brought to a layout: the filter refuses sides that its shared samples do not divide. */
+function evenSize({ width, height }: VideoSettings, pixels: string): { width: number; height: number } {
+  const evened = (side: number, shared: boolean) => (shared ? side + (side % 2) : side);
+  return { width: evened(width, /42[02]p/.test(pixels)), height: evened(height, /420p/.test(pixels)) };
+}
+
+/** Leaves out what {@link evenSize} added. */
+const cutTo = ({ width, height }: VideoSettings, even: { width: number; height: number }): FilterStep[] =>
+  even.width === width && even.height === height ? [] : [['crop', `w=${width}:h=${height}:x=0:y=0:exact=1`]];
 
 /** From RGB in planes to a coded layout; what comes interleaved is laid into planes first, exactly. */
 function toCoded(pixels: string, primaries: Primaries): FilterStep[] {

@@ -150,6 +150,17 @@ test('the next server settles what one left running, and one whose journal is go
   expect((await names('shots', 'f'))[0]).toBe('pan.0001.png');
 });
 
+test('a rename that is stopped as soon as it is in the list is stopped', async () => {
+  const source = await put('h', 'pan', 3);
+  const { digest } = await renames.plan([source], spec('x'));
+  const before = renames.list().length;
+  const starting = renames.start([source], spec('x'), digest);
+  while (renames.list().length === before) await new Promise((next) => setImmediate(next));
+  expect((await renames.stop(renames.list()[0]!.id)).state).toBe('back');
+  await starting;
+  expect((await names('shots', 'h'))[0]).toBe('pan.0001.png');
+});
+
 test('a rename that is stopped leaves every file as it was', async () => {
   const folder = ground.in('shots', 'g');
   await mkdir(folder);

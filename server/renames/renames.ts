@@ -241,11 +241,14 @@ export class Renames {
       created: Date.now(),
       finished: null,
     };
-    await this.keep(row);
-    const done = this.last.then(() => this.carry(row, work, folders));
+    // A stop may come as soon as the row is in the list: it is heard, and waits for the end of this one.
+    this.stops.set(row.id, new AbortController());
+    const kept = this.keep(row);
+    const done = Promise.all([this.last, kept]).then(() => this.carry(row, work, folders));
     this.last = done.catch(
       (error: unknown) => void process.stderr.write(`rename ${row.id}: its end was not kept: ${String(error)}\n`),
     );
+    await kept;
     // Most are done before a person looks up; the answer has the end then.
     await Promise.race([this.last, new Promise((done) => setTimeout(done, 1000))]);
     return this.view(this.row(row.id));
@@ -279,15 +282,14 @@ export class Renames {
   }
 
   private async carry(row: RenameRow, work: RenameWork, folders: Folders): Promise<void> {
-    const stop = new AbortController();
-    this.stops.set(row.id, stop);
+    const { signal } = this.stops.get(row.id)!;
     let told = 0;
     let next: RenameRow;
     try {
       await carryOutRename(work, {
         disk: realDisk,
         journals: this.journals,
-        signal: stop.signal,
+        signal,
         onProgress: (done) => {
           this.settled.set(row.id, done);
           if (Date.now() - told < tellEvery) return;

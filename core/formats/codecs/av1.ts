@@ -8,5 +8,6 @@ export const av1 = {
   controls: 'rate',
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0'],
+  oddSides: true,
   presets: ['2', '4', '5', '6', '7', '8', '9', '10', '12'],
 } as const satisfies CodecRecord;

@@ -14,5 +14,6 @@ export const vp9 = {
   controls: 'rate',
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0', '4:4:4'],
+  oddSides: true,
   presets: ['0', '1', '2', '3', '4', '5', '6', '7', '8'],
 } as const satisfies CodecRecord;

@@ -1,4 +1,5 @@
 import type { StillRecord } from '../record.ts';
+import { exifTexts } from './exifTexts.ts';
 
 export const jpeg = {
   words: 'JPEG',
@@ -12,7 +13,7 @@ export const jpeg = {
     samples: ['u8'],
     alpha: false,
     lossless: false,
-    told: { colour: 'profile', pixelAspect: true },
+    told: { colour: 'profile', pixelAspect: true, texts: [...exifTexts, 'Comment'] },
     settings: () => ['quality', 'jpegChroma'],
     compression: ({ quality, jpegChroma }) => `quality ${quality}, ${jpegChroma}`,
     lossy: ({ quality }) => `JPEG at quality ${quality}`,

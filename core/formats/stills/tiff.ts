@@ -1,4 +1,5 @@
 import type { StillRecord } from '../record.ts';
+import { exifTexts } from './exifTexts.ts';
 
 export const tiff = {
   words: 'TIFF',
@@ -21,7 +22,7 @@ export const tiff = {
     samples: ['u8', 'u16', 'f32'],
     alpha: true,
     lossless: true,
-    told: { colour: 'profile', pixelAspect: true },
+    told: { colour: 'profile', pixelAspect: true, texts: exifTexts },
     settings: ({ tiffCompression }) =>
       tiffCompression === 'deflate' ? ['tiffCompression', 'effort'] : ['tiffCompression'],
     compression: ({ tiffCompression }) => tiffCompression,
