@@ -162,5 +162,7 @@ export function enterChecked(
 export function withDecoded(source: Source, decoded: DecodedFile | undefined): Source {
   if (!decoded || source.kind !== 'clip') return source;
   const finding = damagedPictures(decoded.faults.map(({ picture, problem }) => ({ frame: picture, problem })));
-  return { ...source, checked: Math.max(1, decoded.pictures), findings: inOrder([...source.findings, ...finding]) };
+  // What a scan told of damage is in it too.
+  const others = source.findings.filter(({ code }) => code !== 'damaged-file');
+  return { ...source, checked: Math.max(1, decoded.pictures), findings: inOrder([...others, ...finding]) };
 }

@@ -45,7 +45,7 @@ export const nothingKept = (): KeptFolder => ({
 });
 
 /** Grows when what a reading holds changes: older ones are read anew. */
-const version = 6;
+const version = 7;
 
 /** What was read at the last scan; nothing where there was none, or none that can be used. */
 export async function loadReadings(path: string | undefined): Promise<KeptFolder> {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { rateSchema } from '../timing/rate.ts';
+import { frameRangeSchema } from './ranges.ts';
 
 /** Matrices between red, green, blue and luma with two colour differences: ITU-T H.273, table 4. */
 export const matrixSchema = z.enum(['rgb', 'bt709', 'bt601', 'bt2020', 'smpte240m', 'fcc', 'ycgco']);
@@ -58,6 +59,8 @@ export const clipFactsSchema = z.object({
   bytes: z.int(),
   /** Pictures at the end of which the data is not whole. */
   cut: z.int().default(0),
+  /** Pictures that are built on data that is lost before them, up to the next key. */
+  torn: z.array(frameRangeSchema).optional(),
   /** Where the size of the picture changes: the first picture of another size. */
   changesAt: z.int().optional(),
   /** What a look at the fields of some pictures showed. */

@@ -1,4 +1,7 @@
+import { z } from 'zod';
 import { ShaleError } from '../errors.ts';
+
+export const frameNumber = z.int().min(-Number.MAX_SAFE_INTEGER).max(Number.MAX_SAFE_INTEGER);
 
 /**
  * Frames `first`, `first + step`, ... `last`, all whole numbers, `first <= last`, `step >= 1`,
@@ -9,6 +12,8 @@ export interface FrameRange {
   last: number;
   step: number;
 }
+
+export const frameRangeSchema = z.object({ first: frameNumber, last: frameNumber, step: z.int().min(1) });
 
 /** Ranges in ascending order that share no frame number and do not interleave. */
 export type Coverage = readonly FrameRange[];

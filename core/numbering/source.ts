@@ -2,12 +2,9 @@ import { z } from 'zod';
 import { findingCodes } from './findings/codes.ts';
 import { rateSchema } from '../timing/rate.ts';
 import { clipFactsSchema } from './clipFacts.ts';
-import { coverageCount, covers, frameAt, type FrameRange } from './ranges.ts';
+import { coverageCount, covers, frameAt, frameNumber, frameRangeSchema, type FrameRange } from './ranges.ts';
 import { frameName } from './pattern.ts';
 
-const frameNumber = z.int().min(-Number.MAX_SAFE_INTEGER).max(Number.MAX_SAFE_INTEGER);
-
-export const frameRangeSchema = z.object({ first: frameNumber, last: frameNumber, step: z.int().min(1) });
 export const patternSchema = z.object({ prefix: z.string(), padding: z.int().min(1).max(20), suffix: z.string() });
 export const irregularSchema = z.object({ frame: frameNumber, name: z.string() });
 

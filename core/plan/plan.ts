@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { frameRangeSchema, severitySchema } from '../numbering/source.ts';
+import { frameRangeSchema } from '../numbering/ranges.ts';
+import { severitySchema } from '../numbering/source.ts';
 import { recipeSchema } from '../pixels/recipe.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';

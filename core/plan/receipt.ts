@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { frameRangeSchema } from '../numbering/source.ts';
+import { frameRangeSchema } from '../numbering/ranges.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
 import { rateSchema } from '../timing/rate.ts';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { coverageOf } from '../numbering/ranges.ts';
-import { frameRangeSchema } from '../numbering/source.ts';
+import { frameRangeSchema } from '../numbering/ranges.ts';
 import { rateNumber, makeRate, type Rate } from './rate.ts';
 
 /** How a frame differs from the one before: means over a small picture of it, in 8-bit codes. */

@@ -26,9 +26,9 @@ function holesIn(runs: readonly TickRun[]): { holes: { after: number; lost: numb
     at += count;
     if (Math.abs(ticks - usual) <= 1) continue;
     const times = ticks / usual;
-    if (count > 1 || times < 1.9 || Math.abs(times - Math.round(times)) > 0.05 * times) return undefined;
-    holes.push({ after: at - 1, lost: Math.round(times) - 1 });
-    if (holes.length > fewHoles) return undefined;
+    if (times < 1.9 || Math.abs(times - Math.round(times)) > 0.05 * times) return undefined;
+    if (holes.length + count > fewHoles) return undefined;
+    for (let after = at - count; after < at; after += 1) holes.push({ after, lost: Math.round(times) - 1 });
   }
   return holes.length > 0 ? { holes, usual } : undefined;
 }

@@ -77,6 +77,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       bytes: index.bytes.reduce((sum, bytes) => sum + bytes, 0),
       cut: index.cut,
       leftOut: index.leftOut,
+      ...(index.torn.length > 0 ? { torn: index.torn } : {}),
       ...(look.changesAt === undefined ? {} : { changesAt: look.changesAt }),
       ...(look.seen ? { seen: look.seen } : {}),
       ...soundOf(input),

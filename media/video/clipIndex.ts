@@ -1,3 +1,4 @@
+import { open } from 'node:fs/promises';
 import { LRUCache } from 'lru-cache';
 import {
   AV_NOPTS_VALUE,
@@ -9,6 +10,7 @@ import {
   type FormatContext,
   type Stream,
 } from 'node-av';
+import { coverageOf, type FrameRange } from '@shale/core';
 import { fileIdentity } from '../fileIdentity.ts';
 import { damaged, isEnd, openDecoder, picturesOf, withFile } from './open.ts';
 
@@ -32,6 +34,8 @@ export interface ClipIndex {
   last: number;
   /** Packets at the end that are not whole. */
   cut: number;
+  /** Pictures that are built on packets that are lost or not whole, up to the next key. */
+  torn: FrameRange[];
   /** Pictures that an edit list leaves out. */
   leftOut: number;
   /** False where packets lack times or share them: pictures are then counted as they come out of the decoder. */
@@ -77,6 +81,9 @@ class Growing {
     }
     this.values[this.length++] = value;
   }
+  drop(): void {
+    this.length = Math.max(0, this.length - 1);
+  }
   get all(): Float64Array {
     return this.values.subarray(0, this.length);
   }
@@ -106,7 +113,11 @@ export async function indexOf(path: string, layer: string | null = null): Promis
 }
 
 async function makeIndex(path: string, layer: string | null): Promise<ClipIndex> {
-  const index = withoutTornEnd(await withFile(path, (input) => indexStream(input, picturesOf(input, layer))));
+  const index = withoutTornEnd(
+    await withFile(path, async (input) =>
+      indexStream(input, picturesOf(input, layer), await endsWithinPacket(path, input)),
+    ),
+  );
   if (index.times.length === 0) throw damaged(path, 'no picture is in it');
   if (index.timed) {
     const first = await decodeTimes(path, layer, looked);
@@ -125,7 +136,15 @@ async function makeIndex(path: string, layer: string | null): Promise<ClipIndex>
       })
     : [];
   const mean = Math.round(index.bytes.reduce((sum, bytes) => sum + bytes, 0) / times.length);
-  return { ...index, times, bytes: new Uint32Array(times.length).fill(mean), keys, timed: rising, counted: 'pictures' };
+  return {
+    ...index,
+    torn: [],
+    times,
+    bytes: new Uint32Array(times.length).fill(mean),
+    keys,
+    timed: rising,
+    counted: 'pictures',
+  };
 }
 
 /** Pictures at the end of a clip that is cut short among which some are missing: those that lean on what is lost come before it. */
@@ -145,6 +164,7 @@ function withoutTornEnd(index: ClipIndex): ClipIndex {
       times: times.subarray(0, at),
       bytes: index.bytes.subarray(0, at),
       keys,
+      torn: index.torn.filter(({ last }) => last < at),
       cut: cut + times.length - at,
     };
   }
@@ -212,14 +232,51 @@ function endsEarly(input: FormatContext, end: number, count: number): boolean {
   return lacks > Math.max(0.1, (3 * Math.max(0, end)) / count);
 }
 
-/** Reads all packets of a stream from the file's beginning. Pictures that an edit list leaves out are not in it. */
-export async function indexStream(input: FormatContext, stream: Stream): Promise<ClipIndex> {
+/** Bytes of a packet of a transport stream (ISO/IEC 13818-1, 2.4.3.2), of which each begins with the same byte. */
+const transport = { packet: 188, sync: 0x47, looked: 2048 };
+
+/** What is wrong with a packet: data of its own is lost, or of one before it on which its picture is built. */
+const notWhole = 2;
+const leaning = 1;
+
+/** Whether a transport stream ends within one of its packets: it was broken off, and its last picture with it. */
+async function endsWithinPacket(path: string, input: FormatContext): Promise<boolean> {
+  if (input.iformat?.name !== 'mpegts') return false;
+  const file = await open(path);
+  try {
+    const { packet, sync, looked } = transport;
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(looked), 0, looked, 0);
+    const begins = buffer.findIndex(
+      (byte, at) => byte === sync && buffer[at + packet] === sync && buffer[at + 2 * packet] === sync,
+    );
+    // Of packets with time codes or checksums the length is another.
+    if (begins < 0 || bytesRead < looked) return false;
+    return ((await file.stat()).size - begins) % packet !== 0;
+  } finally {
+    await file.close();
+  }
+}
+
+/**
+ * Reads all packets of a stream from the file's beginning. Pictures that an edit list leaves out are not in it.
+ * @param endsTorn whether the last packet is not whole, which nothing else tells
+ */
+export async function indexStream(input: FormatContext, stream: Stream, endsTorn = false): Promise<ClipIndex> {
   const packet = new Packet();
   packet.alloc();
-  const [pts, dts, bytes, isKey] = [new Growing(), new Growing(), new Growing(), new Growing()];
+  const [pts, dts, bytes, isKey, torn] = Array.from({ length: 5 }, () => new Growing()) as [
+    Growing,
+    Growing,
+    Growing,
+    Growing,
+    Growing,
+  ];
   let timed = true;
+  /** Packets at the end that are not whole. */
   let cut = 0;
   let leftOut = 0;
+  /** Whether data was lost since the last key, and whether any was before that, on which pictures shown before the key are built. */
+  const lost = { now: false, beforeKey: false, key: -Infinity };
   /** Where the last packet of any stream ends, in seconds. */
   let end = 0;
   let lastPts = -Infinity;
@@ -238,13 +295,20 @@ export async function indexStream(input: FormatContext, stream: Stream): Promise
       }
       const shown = (packet.flags & AV_PKT_FLAG_DISCARD) === 0;
       const whole = (packet.flags & AV_PKT_FLAG_CORRUPT) === 0;
-      if (!whole) cut += 1;
+      const hasTime = packet.pts !== AV_NOPTS_VALUE;
+      const isTimed = hasTime || packet.dts !== AV_NOPTS_VALUE;
+      if (!whole) lost.now = true;
+      if (!whole && !isTimed) cut += 1;
       else if (!shown) leftOut += 1;
       else {
-        const hasTime = packet.pts !== AV_NOPTS_VALUE;
-        if (!hasTime && packet.dts === AV_NOPTS_VALUE) timed = false;
+        if (!isTimed) timed = false;
         if (!hasTime && stream.codecpar.videoDelay > 0) timed = false;
         const time = hasTime ? Number(packet.pts) : Number(packet.dts);
+        if (whole) cut = 0;
+        // A parser may put what is lost of one picture down to the one before it: whether a key is whole its decoder says.
+        if (whole && packet.isKeyframe) Object.assign(lost, { now: false, beforeKey: lost.now, key: time });
+        const leans = lost.now || (lost.beforeKey && time < lost.key);
+        torn.push(!whole ? notWhole : leans ? leaning : 0);
         pts.push(timed ? time : pts.length);
         dts.push(packet.dts === AV_NOPTS_VALUE ? time : Number(packet.dts));
         bytes.push(packet.size);
@@ -259,10 +323,16 @@ export async function indexStream(input: FormatContext, stream: Stream): Promise
   } finally {
     packet.free();
   }
+  const dropLast = () => {
+    cut += 1;
+    for (const list of [pts, dts, bytes, isKey, torn]) list.drop();
+  };
+  while (torn.all.at(-1) === notWhole) dropLast();
+  if (endsTorn && cut === 0 && pts.length > 1) dropLast();
   const count = pts.length;
   if (cut === 0 && endsEarly(input, end, count)) cut = 1;
   const order = Uint32Array.from({ length: count }, (_, at) => at);
-  const [time, decode, size, key] = [pts.all, dts.all, bytes.all, isKey.all];
+  const [time, decode, size, key, marks] = [pts.all, dts.all, bytes.all, isKey.all, torn.all];
   if (timed) order.sort((a, b) => time[a]! - time[b]!);
   for (let at = 1; at < count && timed; at += 1) if (time[order[at]!]! === time[order[at - 1]!]!) timed = false;
   const keys: Key[] = [];
@@ -279,6 +349,7 @@ export async function indexStream(input: FormatContext, stream: Stream): Promise
     keys,
     last,
     cut,
+    torn: timed ? coverageOf([...order.keys()].filter((picture) => marks[order[picture]!] !== 0)) : [],
     leftOut,
     timed,
     counted: 'packets',

@@ -76,6 +76,8 @@ export class ClipReader {
   ) {
     this.packet.alloc();
     this.frame.alloc();
+    for (const { first: from, last: to } of index.torn)
+      this.gaps.push({ from, to, why: 'data before it is lost, and it is built on what is not there' });
     this.slices = stream.codecpar.codecId === AV_CODEC_ID_FFV1 ? new Ffv1Slices() : undefined;
     this.colouring = new Colouring({ matrix: traits.matrix.value, range: traits.range.value });
   }
@@ -191,8 +193,12 @@ export class ClipReader {
   }
 
   private refuseGap(number: number): void {
-    const gap = this.gaps.find(({ from, to }) => number >= from && number <= to);
+    const gap = this.gapAt(number);
     if (gap) throw this.refuse('damaged-frame', number, gap.why);
+  }
+
+  private gapAt(number: number): Gap | undefined {
+    return this.gaps.find(({ from, to }) => number >= from && number <= to);
   }
 
   /** Decodes on until a picture; false where it does not come. On the way there pictures on which no other is built are passed over. */
@@ -261,15 +267,17 @@ export class ClipReader {
         if (number < 0) continue;
         this.last = number;
         if (this.frame.decodeErrorFlags !== 0) {
-          this.gaps.push({ from: number, to: number, why: 'parts of it are damaged' });
+          this.lose(number, 'parts of it are missing');
           continue;
         }
+        // A decoder may give what it made of data that it complained of.
+        if (this.gapAt(number)) continue;
         this.holds = true;
         return number;
       }
       if (isEnd(code)) return undefined;
       if (code !== AVERROR_EAGAIN) {
-        this.lose((this.last ?? -1) + 1, code);
+        this.lose((this.last ?? -1) + 1, new FFmpegError(code).message);
         return undefined;
       }
       await this.feed();
@@ -308,16 +316,15 @@ export class ClipReader {
     this.packet.unref();
     if (code >= 0 || code === AVERROR_EAGAIN) return;
     const number = this.index.timed ? pictureAt(this.index, Number(time)) : (this.last ?? -1) + 1;
-    this.lose(Math.max(0, number), code);
+    this.lose(Math.max(0, number), new FFmpegError(code).message);
     // What was decoded before it still comes out.
     this.drained = true;
     check(await this.context.sendPacket(null), 'decoding');
   }
 
   /** Notes a picture whose data does not decode, and those after it up to the next key, which are built on it. */
-  private lose(number: number, code: number): void {
+  private lose(number: number, said: string): void {
     const next = this.index.keys.find(({ picture }) => picture > number)?.picture ?? this.index.times.length;
-    const said = new FFmpegError(code).message;
     this.gaps.push({
       from: number,
       to: next - 1,

@@ -2,6 +2,7 @@ import type { FindingCode } from './codes.ts';
 import { printRate } from '../../timing/rate.ts';
 import { plural } from '../../words.ts';
 import type { Problem } from '../../errors.ts';
+import { coverageCount } from '../ranges.ts';
 import { capital, framesAt, naming } from './words.ts';
 import type { Facts, Finding } from '../source.ts';
 
@@ -30,6 +31,18 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       `The file says ${plural(said, 'picture')} and holds ${frames}.`,
       'All that are there are taken.',
     );
+  if (clip.torn) {
+    const which = naming(clip.torn);
+    const few = coverageCount(clip.torn) === 1;
+    findings.push({
+      code: 'damaged-file',
+      severity: 'fault',
+      short: `${capital(which)} damaged`,
+      sentence: `Data is lost in it: ${which} ${few ? 'leans' : 'lean'} on what is not there, and ${few ? 'is' : 'are'} not read.`,
+      frames: clip.torn,
+      mend: 'Have it brought again; or let damaged frames be treated as missing ones.',
+    });
+  }
   if (clip.changesAt !== undefined)
     add(
       'size-changes',
