@@ -60,7 +60,7 @@ export const clipFactsSchema = z.object({
   /** Pictures at the end of which the data is not whole. */
   cut: z.int().default(0),
   /** Pictures that are built on data that is lost before them, up to the next key. */
-  torn: z.array(frameRangeSchema).optional(),
+  torn: z.array(frameRangeSchema).default([]),
   /** Where the size of the picture changes: the first picture of another size. */
   changesAt: z.int().optional(),
   /** What a look at the fields of some pictures showed. */

@@ -77,7 +77,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       bytes: index.bytes.reduce((sum, bytes) => sum + bytes, 0),
       cut: index.cut,
       leftOut: index.leftOut,
-      ...(index.torn.length > 0 ? { torn: index.torn } : {}),
+      torn: index.torn,
       ...(look.changesAt === undefined ? {} : { changesAt: look.changesAt }),
       ...(look.seen ? { seen: look.seen } : {}),
       ...soundOf(input),
@@ -98,7 +98,7 @@ export function probeClip(path: string): Promise<ProbedClip> {
       frames: count,
       clip,
       ...(timecode ? { timecode } : {}),
-      ...(others.alike.length > 0 ? { layers: others.alike } : {}),
+      ...others.layers,
       more: [
         ...shownRow(mirror),
         ['Codec', decoder.longName ?? ''],
@@ -133,7 +133,7 @@ async function othersOf(path: string, input: FormatContext, main: Stream, count:
     if (pictures === count && width === main.codecpar.width && height === main.codecpar.height) alike.push(name);
     else rows.push(['Not taken', `${name}: ${plural(pictures, 'picture')} of ${width} x ${height}`]);
   }
-  return { alike, rows };
+  return { layers: alike.length > 0 ? { layers: alike } : {}, rows };
 }
 
 /** Size and shape of a clip's pictures as they are seen: turned by a quarter, width and height change places. */

@@ -257,6 +257,97 @@ async function endsWithinPacket(path: string, input: FormatContext): Promise<boo
   }
 }
 
+/** What the packets of a stream tell, one after another in the order in which they are decoded. */
+class Packets {
+  private readonly pts = new Growing();
+  private readonly dts = new Growing();
+  private readonly bytes = new Growing();
+  private readonly isKey = new Growing();
+  private readonly torn = new Growing();
+  private timed = true;
+  private leftOut = 0;
+  /** Packets at the end that are not whole. */
+  private cut = 0;
+  private lastPts = -Infinity;
+  private last = 0;
+  /** Whether data was lost since the last key, and whether any was before it, on which pictures shown before the key are built. */
+  private readonly lost = { now: false, beforeKey: false, key: -Infinity };
+
+  /** @param delays how many pictures the decoder holds back: those without a time of showing cannot be ordered */
+  constructor(private readonly delays: number) {}
+
+  take(packet: Packet): void {
+    const whole = (packet.flags & AV_PKT_FLAG_CORRUPT) === 0;
+    const hasTime = packet.pts !== AV_NOPTS_VALUE;
+    const isTimed = hasTime || packet.dts !== AV_NOPTS_VALUE;
+    if (!whole) this.lost.now = true;
+    if (!whole && !isTimed) this.cut += 1;
+    else if ((packet.flags & AV_PKT_FLAG_DISCARD) !== 0) this.leftOut += 1;
+    else {
+      if (!isTimed || (!hasTime && this.delays > 0)) this.timed = false;
+      const time = hasTime ? Number(packet.pts) : Number(packet.dts);
+      this.torn.push(this.tornBy(packet.isKeyframe, whole, time));
+      this.pts.push(this.timed ? time : this.pts.length);
+      this.dts.push(packet.dts === AV_NOPTS_VALUE ? time : Number(packet.dts));
+      this.bytes.push(packet.size);
+      this.isKey.push(packet.isKeyframe ? 1 : 0);
+      if (time > this.lastPts) {
+        this.lastPts = time;
+        this.last = Number(packet.duration);
+      }
+    }
+  }
+
+  private tornBy(isKey: boolean, whole: boolean, time: number): number {
+    const { lost } = this;
+    if (!whole) return notWhole;
+    this.cut = 0;
+    // A parser may put what is lost of one picture down to the one before it: whether a key is whole its decoder says.
+    if (isKey) Object.assign(lost, { now: false, beforeKey: lost.now, key: time });
+    return lost.now || (lost.beforeKey && time < lost.key) ? leaning : 0;
+  }
+
+  private dropLast(): void {
+    this.cut += 1;
+    for (const list of [this.pts, this.dts, this.bytes, this.isKey, this.torn]) list.drop();
+  }
+
+  /** Brings them into the order in which they are shown. @param readFails whether reading ended with an error */
+  index({
+    readFails,
+    endsTorn,
+    endsEarly,
+  }: {
+    readFails: boolean;
+    endsTorn: boolean;
+    endsEarly(count: number): boolean;
+  }): ClipIndex {
+    if (readFails) this.cut += 1;
+    while (this.torn.all.at(-1) === notWhole) this.dropLast();
+    if (endsTorn && this.cut === 0 && this.pts.length > 1) this.dropLast();
+    const count = this.pts.length;
+    if (this.cut === 0 && endsEarly(count)) this.cut = 1;
+    const order = Uint32Array.from({ length: count }, (_, at) => at);
+    const [time, decode, size, key, torn] = [this.pts.all, this.dts.all, this.bytes.all, this.isKey.all, this.torn.all];
+    if (this.timed) order.sort((a, b) => time[a]! - time[b]!);
+    const timed = this.timed && order.every((place, at) => at === 0 || time[place]! !== time[order[at - 1]!]!);
+    const places = timed ? [...order.keys()] : [];
+    return {
+      times: Float64Array.from(order, (place, at) => (timed ? time[place]! : at)),
+      bytes: Uint32Array.from(order, (place) => size[place]!),
+      keys: places
+        .filter((picture) => key[order[picture]!] === 1)
+        .map((picture) => ({ picture, pts: BigInt(time[order[picture]!]!), dts: BigInt(decode[order[picture]!]!) })),
+      last: this.last,
+      cut: this.cut,
+      torn: coverageOf(places.filter((picture) => torn[order[picture]!] !== 0)),
+      leftOut: this.leftOut,
+      timed,
+      counted: 'packets',
+    };
+  }
+}
+
 /**
  * Reads all packets of a stream from the file's beginning. Pictures that an edit list leaves out are not in it.
  * @param endsTorn whether the last packet is not whole, which nothing else tells
@@ -264,94 +355,23 @@ async function endsWithinPacket(path: string, input: FormatContext): Promise<boo
 export async function indexStream(input: FormatContext, stream: Stream, endsTorn = false): Promise<ClipIndex> {
   const packet = new Packet();
   packet.alloc();
-  const [pts, dts, bytes, isKey, torn] = Array.from({ length: 5 }, () => new Growing()) as [
-    Growing,
-    Growing,
-    Growing,
-    Growing,
-    Growing,
-  ];
-  let timed = true;
-  /** Packets at the end that are not whole. */
-  let cut = 0;
-  let leftOut = 0;
-  /** Whether data was lost since the last key, and whether any was before that, on which pictures shown before the key are built. */
-  const lost = { now: false, beforeKey: false, key: -Infinity };
+  const packets = new Packets(stream.codecpar.videoDelay);
   /** Where the last packet of any stream ends, in seconds. */
   let end = 0;
-  let lastPts = -Infinity;
-  let last = 0;
   try {
     for (;;) {
       const code = await input.readFrame(packet);
-      if (code < 0) {
-        if (!isEnd(code)) cut += 1;
-        break;
-      }
+      if (code < 0)
+        return packets.index({
+          readFails: !isEnd(code),
+          endsTorn,
+          endsEarly: (count) => endsEarly(input, end, count),
+        });
       end = Math.max(end, endOf(packet, input));
-      if (packet.streamIndex !== stream.index) {
-        packet.unref();
-        continue;
-      }
-      const shown = (packet.flags & AV_PKT_FLAG_DISCARD) === 0;
-      const whole = (packet.flags & AV_PKT_FLAG_CORRUPT) === 0;
-      const hasTime = packet.pts !== AV_NOPTS_VALUE;
-      const isTimed = hasTime || packet.dts !== AV_NOPTS_VALUE;
-      if (!whole) lost.now = true;
-      if (!whole && !isTimed) cut += 1;
-      else if (!shown) leftOut += 1;
-      else {
-        if (!isTimed) timed = false;
-        if (!hasTime && stream.codecpar.videoDelay > 0) timed = false;
-        const time = hasTime ? Number(packet.pts) : Number(packet.dts);
-        if (whole) cut = 0;
-        // A parser may put what is lost of one picture down to the one before it: whether a key is whole its decoder says.
-        if (whole && packet.isKeyframe) Object.assign(lost, { now: false, beforeKey: lost.now, key: time });
-        const leans = lost.now || (lost.beforeKey && time < lost.key);
-        torn.push(!whole ? notWhole : leans ? leaning : 0);
-        pts.push(timed ? time : pts.length);
-        dts.push(packet.dts === AV_NOPTS_VALUE ? time : Number(packet.dts));
-        bytes.push(packet.size);
-        isKey.push(packet.isKeyframe ? 1 : 0);
-        if (time > lastPts) {
-          lastPts = time;
-          last = Number(packet.duration);
-        }
-      }
+      if (packet.streamIndex === stream.index) packets.take(packet);
       packet.unref();
     }
   } finally {
     packet.free();
   }
-  const dropLast = () => {
-    cut += 1;
-    for (const list of [pts, dts, bytes, isKey, torn]) list.drop();
-  };
-  while (torn.all.at(-1) === notWhole) dropLast();
-  if (endsTorn && cut === 0 && pts.length > 1) dropLast();
-  const count = pts.length;
-  if (cut === 0 && endsEarly(input, end, count)) cut = 1;
-  const order = Uint32Array.from({ length: count }, (_, at) => at);
-  const [time, decode, size, key, marks] = [pts.all, dts.all, bytes.all, isKey.all, torn.all];
-  if (timed) order.sort((a, b) => time[a]! - time[b]!);
-  for (let at = 1; at < count && timed; at += 1) if (time[order[at]!]! === time[order[at - 1]!]!) timed = false;
-  const keys: Key[] = [];
-  if (timed)
-    order.forEach((place, picture) => {
-      if (key[place]) keys.push({ picture, pts: BigInt(time[place]!), dts: BigInt(decode[place]!) });
-    });
-  const times = timed
-    ? Float64Array.from(order, (place) => time[place]!)
-    : Float64Array.from({ length: count }, (_, at) => at);
-  return {
-    times,
-    bytes: Uint32Array.from(order, (place) => size[place]!),
-    keys,
-    last,
-    cut,
-    torn: timed ? coverageOf([...order.keys()].filter((picture) => marks[order[picture]!] !== 0)) : [],
-    leftOut,
-    timed,
-    counted: 'packets',
-  };
 }

@@ -104,6 +104,7 @@ export async function timeBench(): Promise<void> {
         most: 0,
         bytes: 0,
         cut: 0,
+        torn: [],
       };
       const followed = {
         ...source,

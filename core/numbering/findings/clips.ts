@@ -31,7 +31,7 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       `The file says ${plural(said, 'picture')} and holds ${frames}.`,
       'All that are there are taken.',
     );
-  if (clip.torn) {
+  if (clip.torn.length > 0) {
     const which = naming(clip.torn);
     const few = coverageCount(clip.torn) === 1;
     findings.push({
