@@ -400,5 +400,5 @@ async function convertOne(
   return receipt.written === receipt.planned ? 0 : 1;
 }
 
-const videoLine = ({ frames, width, height, rate, format, psnr }: WrittenVideo): string =>
-  `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;
+const videoLine = ({ frames, width, height, rate, format, psnr, kilobits }: WrittenVideo): string =>
+  `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${kilobits === null ? '' : `, ${kilobits.toLocaleString('en-GB')} kb/s`}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;

@@ -99,6 +99,20 @@ interface Encoded {
   /** Some of the pictures that went in, by their place, where it is not. */
   kept: Map<number, Image>;
   settings: VideoSettings;
+  /** Bitrate of the pictures, kb/s. */
+  kilobits: number;
+}
+
+/** What is encoded, and into what. */
+interface Encoding {
+  plan: Plan;
+  places: Places;
+  rows: readonly PlanRow[];
+  path: string;
+  withSound: boolean;
+  pass?: VideoSettings['pass'];
+  /** In place of the spec's, kb/s. */
+  bitrate?: number;
 }
 
 const digestOf = ({ data }: Image): string =>
@@ -112,21 +126,7 @@ const digestOf = ({ data }: Image): string =>
  * @returns undefined where it was stopped
  */
 export async function encodeRows(
-  {
-    plan,
-    places,
-    rows,
-    path,
-    withSound,
-    pass,
-  }: {
-    plan: Plan;
-    places: Places;
-    rows: readonly PlanRow[];
-    path: string;
-    withSound: boolean;
-    pass?: VideoSettings['pass'];
-  },
+  { plan, places, rows, path, withSound, pass, bitrate }: Encoding,
   onPicture: (bytes: number) => void,
   signal?: AbortSignal,
 ): Promise<Encoded | undefined> {
@@ -135,7 +135,13 @@ export async function encodeRows(
   const keep = new Set(
     Array.from({ length: compared }, (_, at) => Math.round((at * (rows.length - 1)) / (compared - 1))),
   );
-  const encoded: Encoded = { counts: noCounts(), digests: [], kept: new Map(), settings: undefined as never };
+  const encoded: Encoded = {
+    counts: noCounts(),
+    digests: [],
+    kept: new Map(),
+    settings: undefined as never,
+    kilobits: 0,
+  };
   const coming: Promise<{ image: Image; counts: PixelCounts }>[] = [];
   let begun = 0;
   let writer: VideoWriter | undefined;
@@ -153,7 +159,9 @@ export async function encodeRows(
       const { image, counts } = await coming.shift()!;
       if (!writer) {
         const sound = withSound ? soundUnder(plan, places, rows.length) : undefined;
-        encoded.settings = { ...videoSettings(plan, image), ...(sound ? { sound } : {}), ...(pass ? { pass } : {}) };
+        const settings = videoSettings(plan, image);
+        encoded.settings = { ...settings, ...(sound ? { sound } : {}), ...(pass ? { pass } : {}) };
+        if (bitrate !== undefined) encoded.settings.video = { ...settings.video, bitrate };
         writer = await VideoWriter.open(path, encoded.settings);
       }
       addCounts(encoded.counts, counts);
@@ -163,6 +171,8 @@ export async function encodeRows(
       onPicture(writer.bytes);
     }
     await writer?.finish();
+    const { num, den } = plan.rate!;
+    encoded.kilobits = ((writer?.bytes ?? 0) * 8 * num) / (1000 * den * rows.length);
     return encoded;
   } finally {
     await Promise.allSettled(coming);
@@ -258,6 +268,47 @@ export async function blankEnd(plan: Plan, places: Places, most = 120): Promise<
   }
 }
 
+/** A bitrate counts as reached to within this share of it. */
+const reached = 0.05;
+
+/** Encodings after which a bitrate that is missed still stays missed, and is told in the receipt. */
+const mostTries = 3;
+
+/** Encodes into a path: in two passes where they are asked for; again by a corrected bitrate where an encoder misses the one that is asked for. */
+async function encodeWhole(
+  work: Pick<Encoding, 'plan' | 'places' | 'rows' | 'path'>,
+  log: string,
+  onProgress: (progress: VideoProgress) => void,
+  signal?: AbortSignal,
+): Promise<Encoded | undefined> {
+  const { rows, path } = work;
+  const { write, video } = work.plan.spec;
+  const { twoPasses, aims } = codecRecord(write.format)!;
+  const byBitrate = video.control === 'bitrate';
+  const twice = byBitrate && twoPasses === true && video.passes === 2;
+  const tries = byBitrate && aims === true ? mostTries : 1;
+  let of = rows.length * (twice || tries > 1 ? 2 : 1);
+  let done = 0;
+  const onPicture = (bytes: number) => onProgress({ done: (done += 1), of: (of = Math.max(of, done)), bytes });
+  await rm(path, { force: true });
+  if (twice) {
+    if (!(await encodeRows({ ...work, withSound: false, pass: { number: 1, log } }, onPicture, signal)))
+      return undefined;
+    await rm(path, { force: true });
+  }
+  let { bitrate } = video;
+  for (let attempt = 1; ; attempt += 1) {
+    const pass = twice ? { pass: { number: 2 as const, log } } : {};
+    const encoded = await encodeRows({ ...work, withSound: true, bitrate, ...pass }, onPicture, signal);
+    if (!encoded || signal?.aborted) return undefined;
+    const share = encoded.kilobits / video.bitrate;
+    const next = Math.round(Math.min(video.maxBitrate ?? Infinity, Math.max(10, bitrate / share)));
+    if (attempt >= tries || Math.abs(share - 1) <= reached || next === bitrate) return encoded;
+    bitrate = next;
+    await rm(path);
+  }
+}
+
 /**
  * Makes a plan's video: encoded under a temporary name, flushed, read back, then named. Nothing of it is left where it fails or is
  * stopped. @returns undefined where it was stopped
@@ -275,27 +326,11 @@ export async function makeVideo(
   const temporary = join(dirname(final), temporaryName(job, 0));
   // Where no folder's name can be taken for an option of the codec.
   const log = join(tmpdir(), `shale-${process.pid}-${job}.log`);
-  const rules = codecRecord(spec.write.format)!;
-  const twice = rules.twoPasses === true && spec.video.control === 'bitrate' && spec.video.passes === 2;
-  const of = rows.length * (twice ? 2 : 1);
-  let done = 0;
-  const onPicture = (bytes: number) => onProgress({ done: (done += 1), of, bytes });
   try {
-    await rm(temporary, { force: true });
-    if (twice) {
-      const first = { plan, places, rows, path: temporary, withSound: false, pass: { number: 1 as const, log } };
-      if (!(await encodeRows(first, onPicture, signal))) return undefined;
-      await rm(temporary, { force: true });
-    }
-    const pass = twice ? { pass: { number: 2 as const, log } } : {};
-    const encoded = await encodeRows(
-      { plan, places, rows, path: temporary, withSound: true, ...pass },
-      onPicture,
-      signal,
-    );
+    const encoded = await encodeWhole({ plan, places, rows, path: temporary }, log, onProgress, signal);
     if (!encoded || signal?.aborted) return undefined;
     await flush(temporary);
-    const lossless = rules.controls === 'lossless';
+    const lossless = codecRecord(spec.write.format)!.controls === 'lossless';
     const checked: Checked = spec.readBack
       ? await readBack(temporary, final, rows.length, encoded, lossless, signal)
       : { check: 'none', most: 0, psnr: null };
@@ -322,6 +357,7 @@ export async function makeVideo(
         format: formatRules[spec.write.format].words,
         sound: sound !== undefined,
         psnr: checked.psnr,
+        kilobits: spec.video.control === 'bitrate' ? Math.round(encoded.kilobits) : null,
       },
     };
   } catch (error) {

@@ -19,7 +19,7 @@ const frames: Source = {
 const clipFacts: ClipFacts = {
   ...{ codec: 'h264', container: 'mov', pixels: 'yuv420p', turn: 0, fields: 'progressive', start: 0, variable: false },
   ...{ matrix: { value: 'bt709', said: true }, range: { value: 'limited', said: true }, base: { num: 1, den: 1000 } },
-  ...{ counted: 'packets', leftOut: 0, keys: 4, longestGroup: 25, most: 10, bytes: 1000, cut: 0 },
+  ...{ counted: 'packets', leftOut: 0, keys: 4, longestGroup: 25, most: 10, bytes: 1000, cut: 0, torn: [] },
 };
 const clip = (streams?: number): Source => ({
   ...frames,

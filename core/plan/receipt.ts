@@ -39,6 +39,8 @@ export const writtenVideoSchema = z.object({
   sound: z.boolean(),
   /** Of pictures that were held against what went in, in decibels; null where nothing differs or nothing was read. */
   psnr: z.number().nullable(),
+  /** What its pictures came to, kb/s, where a bitrate was asked for. */
+  kilobits: z.int().nullable().default(null),
 });
 export type WrittenVideo = z.infer<typeof writtenVideoSchema>;
 

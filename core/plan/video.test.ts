@@ -63,6 +63,7 @@ const clipFacts: ClipFacts = {
   most: 10,
   bytes: 1000,
   cut: 0,
+  torn: [],
   sound: { codec: 'aac', rate: 48_000, channels: 2 },
 };
 const clipOf = (more: Partial<ClipFacts> = {}, frames = 100): Source => ({

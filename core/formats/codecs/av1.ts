@@ -9,5 +9,6 @@ export const av1 = {
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0'],
   oddSides: true,
+  aims: true,
   presets: ['2', '4', '5', '6', '7', '8', '9', '10', '12'],
 } as const satisfies CodecRecord;

@@ -9,6 +9,7 @@ export const mpeg2 = {
   controls: 'rate',
   crf: { start: 3, most: 31, words: 'Quantiser' },
   chroma: ['4:2:2', '4:2:0'],
+  aims: true,
   // ISO/IEC 13818-2, table 6-4.
   rates: namedRates,
 } as const satisfies CodecRecord;

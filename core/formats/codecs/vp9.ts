@@ -15,5 +15,6 @@ export const vp9 = {
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0', '4:4:4'],
   oddSides: true,
+  aims: true,
   presets: ['0', '1', '2', '3', '4', '5', '6', '7', '8'],
 } as const satisfies CodecRecord;

@@ -162,6 +162,8 @@ function MadeCard({ receipt: { video, sound, estimate, bytes, workSeconds, check
       ['Data', `${printBits((bytes * 8) / seconds)} a second`],
       ['Sound', video.sound ? 'yes' : 'none'],
     );
+    if (video.kilobits !== null)
+      rows.push(['Bitrate of its pictures', `${video.kilobits.toLocaleString('en-GB')} kb/s`]);
     if (video.psnr !== null)
       rows.push(['Held against what went in', `${video.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
   }
