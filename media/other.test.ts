@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { compareImages, formatRules, makeSamples, numberToHalf, type Format, type Image } from '@shale/core';
-import { fitLayout, probeStill, readStill, usualSettings, writeStill } from './formats/index.ts';
+import { fitLayout, probeStill, readStill, readWhole, usualSettings, writeStill } from './formats/index.ts';
 
 let folder: string;
 beforeAll(async () => {
@@ -202,4 +202,75 @@ test('rate, timecode, pixel aspect and transfer of DPX and OpenEXR are read by a
     timecode: '01:02:03:04',
     pixelAspect: { num: 2, den: 1 },
   });
+});
+
+/** As that library calls them, and as they are called here. */
+const said = {
+  DocumentName: ['Title', 'Depot'],
+  ImageDescription: ['Description', 'Tram 7 in the yard'],
+  Artist: ['Author', 'H. Vogt'],
+  Copyright: ['Copyright', '(c) the tram museum'],
+  Make: ['Make', 'Kern'],
+  Model: ['Model', 'Kern 4'],
+  DateTime: ['DateTime', '2026:05:01 10:20:30'],
+} as const;
+
+test.each(['tiff', 'jpeg'] as const)(
+  'texts of %s by another library are told, kept, and read by it again',
+  async (format) => {
+    const [theirs, ours, raw] = ['theirs', 'ours', 'raw'].map((name) =>
+      join(folder, `texts.${format}.${name}.${format}`),
+    );
+    const image = pattern('u8', 3);
+    await writeFile(raw!, bytesOf(image));
+    // EXIF has no field for a document's name.
+    const had = Object.entries(said).filter(([name]) => format === 'tiff' || name !== 'DocumentName');
+    const attributes = Object.fromEntries(had.map(([name, [, text]]) => [name, text]));
+    const { width, height, channels } = image;
+    other([{ do: 'write', path: theirs!, raw: raw!, sample: 'u8', width, height, channels, attributes }]);
+    const { facts, carried } = await readWhole(theirs!);
+    const meant = had.map(([, [name, text]]) => [name, text]);
+    expect(facts.texts).toEqual(expect.arrayContaining(meant));
+    await writeStill(ours!, format, image, { ...usualSettings, ...carried });
+    const [told] = other([{ do: 'read', path: ours!, raw: raw!, sample: 'u8', tell: Object.keys(said) }]);
+    expect(told).toMatchObject(attributes);
+    expect((await probeStill(ours!)).texts).toEqual(expect.arrayContaining(meant));
+  },
+);
+
+test('texts go between formats where both have a place: PNG, TIFF, JPEG', async () => {
+  const texts: [string, string][] = [
+    ['Author', 'H. Vogt'],
+    ['Description', 'Straßenbahn im Hof'],
+  ];
+  const image = pattern('u8', 3);
+  for (const [from, to] of [
+    ['png', 'tiff'],
+    ['tiff', 'png'],
+    ['jpeg', 'tiff'],
+    ['png', 'jpeg'],
+  ] as const) {
+    const [before, after] = [join(folder, `t.${from}.${to}.a.${from}`), join(folder, `t.${from}.${to}.b.${to}`)];
+    await writeStill(before, from, image, { ...usualSettings, texts });
+    const { carried } = await readWhole(before);
+    await writeStill(after, to, image, { ...usualSettings, ...carried });
+    expect((await probeStill(after)).texts).toEqual(expect.arrayContaining(texts));
+  }
+});
+
+test('a text that lies beyond the file, or is damaged, is no reason not to take the picture', async () => {
+  const path = join(folder, 'astray.tif');
+  await writeStill(path, 'tiff', pattern('u8', 3), {
+    ...usualSettings,
+    texts: [['Description', 'Tram 7 in the yard']],
+  });
+  const bytes = await readFile(path);
+  const list = bytes.readUInt32LE(4);
+  for (let entry = 0; entry < bytes.readUInt16LE(list); entry += 1) {
+    const at = list + 2 + entry * 12;
+    if (bytes.readUInt16LE(at) === 270) bytes.writeUInt32LE(0x7fff_ffff, at + 8);
+  }
+  await writeFile(path, bytes);
+  expect((await probeStill(path)).texts).toBeUndefined();
+  expect(compareImages(await readStill(path), pattern('u8', 3))).toEqual({ samples: 0, most: 0 });
 });

@@ -79,9 +79,9 @@ def oiio(kind=None, /, **attributes):
     return write
 
 
-def deep(bits):
+def deep(bits, **attributes):
     """Codes of 10 or 12 bits as OpenImageIO takes them: spread over 16."""
-    inner = oiio(BitsPerSample=bits)
+    inner = oiio(BitsPerSample=bits, **attributes)
 
     def write(path, values):
         wide = values.astype(np.int64)
@@ -357,6 +357,9 @@ for bits in (8, 16):
 Kind("dpx rgb 10", "dpx", deep(10), 3, bits=10, transfer="bt709", quick=True)
 Kind("dpx rgba 10", "dpx", deep(10), 4, bits=10, transfer="bt709")
 Kind("dpx rgb 12", "dpx", deep(12), 3, bits=12, transfer="bt709")
+for count in (1, 3, 4):
+    Kind(f"dpx {LAYOUTS[count]} 10 packed", "dpx", deep(10, dpx__Packing="Packed"), count, bits=10, transfer="bt709")
+Kind("dpx rgb 12 packed", "dpx", deep(12, dpx__Packing="Packed"), 3, bits=12, transfer="bt709")
 
 Kind("webp rgba", "webp", pillow(lossless=True, exact=True), 4, quick=True)
 Kind("webp rgb", "webp", pillow(lossless=True), 3)

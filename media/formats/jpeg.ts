@@ -154,7 +154,9 @@ const mostBody = 65_533;
 
 /** Texts with a field as EXIF, comments each as a segment of their own (ITU-T T.81, B.2.4.5); the rest of one too long for it is cut. */
 function textSegments(texts: WriteSettings['texts'] = []): Buffer[] {
-  const exif = textsAlone(texts.map(([name, text]) => [name, text.slice(0, mostText)]));
+  const exif = textsAlone(
+    texts.filter(([name]) => name.toLowerCase() !== 'title').map(([name, text]) => [name, text.slice(0, mostText)]),
+  );
   const comments = texts.filter(([name]) => name.toLowerCase() === 'comment');
   return [
     ...(exif ? [segment(exifMarker, Buffer.concat([Buffer.from('Exif\0\0', 'latin1'), exif]))] : []),

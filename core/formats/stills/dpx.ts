@@ -33,7 +33,7 @@ export const dpx = {
     compression: () => 'none',
   },
   documented: {
-    read: 'grey, RGB, RGBA of 8, 10, 12, 16 bits (not grey of 10)',
+    read: 'grey, RGB, RGBA of 8, 10, 12, 16 bits, filled or packed; 4:2:2 and 4:4:4',
     written: 'RGB of 8, 10, 12, 16 bits',
     colour: 'printing density, linear, BT.709',
     rate: 'yes',

@@ -22,7 +22,7 @@ export const tiff = {
     samples: ['u8', 'u16', 'f32'],
     alpha: true,
     lossless: true,
-    told: { colour: 'profile', pixelAspect: true, texts: exifTexts },
+    told: { colour: 'profile', pixelAspect: true, texts: ['Title', ...exifTexts] },
     settings: ({ tiffCompression }) =>
       tiffCompression === 'deflate' ? ['tiffCompression', 'effort'] : ['tiffCompression'],
     compression: ({ tiffCompression }) => tiffCompression,
