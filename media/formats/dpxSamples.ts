@@ -72,11 +72,7 @@ export async function fromDifferences(
     planes[pixels + chroma + group] = found[at++]!;
     if (light === 2) planes[group * 2 + 1] = found[at++]!;
   }
-  const format = avGetPixFmtFromName(
-    `yuv${differences.replaceAll(':', '')}p${bits === 8 ? '' : `${bits}le`}` as Parameters<
-      typeof avGetPixFmtFromName
-    >[0],
-  );
+  const format = avGetPixFmtFromName(`yuv${differences.replaceAll(':', '')}p${bits === 8 ? '' : `${bits}le`}`);
   const frame = new Frame();
   const colouring = new Colouring(coding);
   try {

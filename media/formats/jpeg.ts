@@ -31,21 +31,26 @@ const isFrame = (marker: number): boolean =>
   marker >= 0xc0 && marker <= 0xcf && marker !== 0xc4 && marker !== 0xc8 && marker !== 0xcc;
 
 const scanMarker = 0xda;
+const jfifMarker = 0xe0;
 const exifMarker = 0xe1;
+const profileMarker = 0xe2;
 const commentMarker = 0xfe;
 const endOfImage = Buffer.from([0xff, 0xd9]);
 
 /** Bytes at the end in which the end marker is looked for: cameras add padding, and some a little more. */
 const tailBytes = 4096;
 
-function header(file: HeaderFile): StillHeader {
-  let at = 2;
-  let frame: Buffer | undefined;
-  const profile: Buffer[] = [];
-  let aspect: ReturnType<typeof aspectOf>;
-  let exif: Exif = { texts: [] };
-  const comments: [string, string][] = [];
-  for (;;) {
+/** A segment before the picture's data: its marker, and where its body is. */
+interface Segment {
+  marker: number;
+  at: number;
+  length: number;
+}
+
+/** The segments up to the first scan, and where that begins (ITU-T T.81, B.1.1.4). */
+function segmentsOf(file: HeaderFile): { segments: Segment[]; scanAt: number } {
+  const segments: Segment[] = [];
+  for (let at = 2; ;) {
     const head = file.need(at, 4);
     if (head[0] !== 0xff) throw new Error('its segments are damaged');
     const marker = head[1]!;
@@ -53,25 +58,43 @@ function header(file: HeaderFile): StillHeader {
       at += 1;
       continue;
     }
-    if (marker === scanMarker) break;
+    if (marker === scanMarker) return { segments, scanAt: at };
     const length = head.readUInt16BE(2);
     if (length < 2) throw new Error('its segments are damaged');
-    const body = () => file.read(at + 4, Math.min(length - 2, 512));
-    if (isFrame(marker)) frame = file.need(at + 4, Math.min(length - 2, 24));
-    // JFIF density without a unit is a ratio (ITU-T T.871, 10.1).
-    if (marker === 0xe0 && body().toString('latin1', 0, 4) === 'JFIF') {
-      const jfif = body();
-      if (jfif.length >= 12 && jfif.readUInt16BE(8) > 0)
-        aspect = aspectOf(jfif.readUInt16BE(10) / jfif.readUInt16BE(8));
-    }
-    if (marker === exifMarker) exif = exifOf(file.read(at + 4, length - 2)) ?? exif;
-    const comment = marker === commentMarker ? textOf(file.read(at + 4, length - 2)) : undefined;
-    if (comment !== undefined) comments.push(['Comment', comment]);
-    // A profile comes in pieces of up to 64 KiB, numbered from 1 (ICC.1:2010, annex B.4).
-    if (marker === 0xe2 && body().toString('latin1', 0, 11) === 'ICC_PROFILE')
-      profile[body()[12]!] = file.need(at + 18, length - 16);
+    segments.push({ marker, at: at + 4, length: length - 2 });
     at += 2 + length;
   }
+}
+
+/** The pixel's shape: JFIF density without a unit is a ratio (ITU-T T.871, 10.1). */
+function aspectIn(jfif: Buffer): ReturnType<typeof aspectOf> {
+  if (jfif.toString('latin1', 0, 4) !== 'JFIF' || jfif.length < 12 || jfif.readUInt16BE(8) === 0) return undefined;
+  return aspectOf(jfif.readUInt16BE(10) / jfif.readUInt16BE(8));
+}
+
+/** What segments beside the frame header say. */
+function saidIn(file: HeaderFile, segments: readonly Segment[]) {
+  const profile: Buffer[] = [];
+  let aspect: ReturnType<typeof aspectOf>;
+  let exif: Exif = { texts: [] };
+  const comments: [string, string][] = [];
+  for (const { marker, at, length } of segments) {
+    const body = () => file.read(at, length);
+    if (marker === jfifMarker) aspect = aspectIn(body()) ?? aspect;
+    if (marker === exifMarker) exif = exifOf(body()) ?? exif;
+    const comment = marker === commentMarker ? textOf(body()) : undefined;
+    if (comment !== undefined) comments.push(['Comment', comment]);
+    // A profile comes in pieces of up to 64 KiB, numbered from 1 (ICC.1:2010, annex B.4).
+    if (marker === profileMarker && file.read(at, 14).toString('latin1', 0, 11) === 'ICC_PROFILE')
+      profile[file.read(at, 14)[12]!] = file.need(at + 14, length - 14);
+  }
+  return { profile, aspect, orientation: exif.orientation, texts: [...exif.texts, ...comments] };
+}
+
+function header(file: HeaderFile): StillHeader {
+  const { segments, scanAt } = segmentsOf(file);
+  const found = segments.findLast(({ marker }) => isFrame(marker));
+  const frame = found && file.need(found.at, Math.min(found.length, 24));
   if (!frame || frame.length < 9) throw new Error('it has no frame header');
   if (frame[0] !== 8) throw new NotRead(`its samples have ${frame[0]} bits, and Shale reads JPEG of 8`);
   const height = frame.readUInt16BE(1);
@@ -80,8 +103,8 @@ function header(file: HeaderFile): StillHeader {
   const count = frame[5]!;
   const factors = frame[7]!;
   const chroma = count === 3 ? subsamplings[`${factors >> 4}${factors & 15}`] : undefined;
-  const texts = [...exif.texts, ...comments];
-  const tail = file.read(Math.max(at, file.size - tailBytes), tailBytes);
+  const { profile, aspect, orientation, texts } = saidIn(file, segments);
+  const tail = file.read(Math.max(scanAt, file.size - tailBytes), tailBytes);
   return {
     facts: {
       width,
@@ -92,11 +115,11 @@ function header(file: HeaderFile): StillHeader {
       hasAlpha: false,
       ...(profile.length > 0 ? profileFacts(readProfile(Buffer.concat(profile.filter(Boolean)))) : {}),
       pixelAspect: aspect,
-      ...asksToBeShown(exif.orientation),
-      more: [...(chroma ? [['Chroma', chroma] as [string, string]] : []), ...shownRow(exif.orientation)],
+      ...asksToBeShown(orientation),
+      more: [...(chroma ? [['Chroma', chroma] as [string, string]] : []), ...shownRow(orientation)],
     },
     ...(texts.length > 0 ? { texts } : {}),
-    dataAt: at,
+    dataAt: scanAt,
     cutShort: tail.lastIndexOf(endOfImage) < 0 ? 'its end marker is not there' : undefined,
   };
 }
@@ -140,7 +163,7 @@ function jfif(num: number, den: number): Buffer {
 
 /** A profile small enough for one segment (ICC.1:2010, annex B.4). */
 function profileSegment(profile: Buffer): Buffer {
-  return segment(0xe2, Buffer.concat([Buffer.from('ICC_PROFILE\0\x01\x01', 'latin1'), profile]));
+  return segment(profileMarker, Buffer.concat([Buffer.from('ICC_PROFILE\0\x01\x01', 'latin1'), profile]));
 }
 
 const segment = (marker: number, body: Buffer): Buffer => {
