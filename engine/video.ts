@@ -297,14 +297,17 @@ async function encodeWhole(
     await rm(path, { force: true });
   }
   let { bitrate } = video;
+  let before = 0;
   for (let attempt = 1; ; attempt += 1) {
     const pass = twice ? { pass: { number: 2 as const, log } } : {};
     const encoded = await encodeRows({ ...work, withSound: true, bitrate, ...pass }, onPicture, signal);
     if (!encoded || signal?.aborted) return undefined;
     const share = encoded.kilobits / video.bitrate;
     const next = Math.round(Math.min(video.maxBitrate ?? Infinity, Math.max(10, bitrate / share)));
-    if (attempt >= tries || Math.abs(share - 1) <= reached || next === bitrate) return encoded;
-    bitrate = next;
+    // Pictures that need no more, or cannot do with less, stay what they are.
+    const moved = Math.abs(encoded.kilobits - before) > before / 100;
+    if (attempt >= tries || Math.abs(share - 1) <= reached || next === bitrate || !moved) return encoded;
+    [bitrate, before] = [next, encoded.kilobits];
     await rm(path);
   }
 }
