@@ -19,7 +19,7 @@ import { clipTraits, type ClipTraits } from './clipTraits.ts';
 import { Ffv1Slices } from './ffv1Slices.ts';
 import { FieldWork } from './fieldWork.ts';
 import { check } from './libav.ts';
-import { damaged, isEnd, openDecoder, openInput, picturesOf } from './open.ts';
+import { isEnd, openDecoder, openInput, picturesOf, told } from './open.ts';
 
 /** Pictures this near ahead are reached by decoding on, wherever keys are. */
 const near = 12;
@@ -98,8 +98,7 @@ export class ClipReader {
       return new ClipReader(path, input, stream, context, known, traits, fields);
     } catch (error) {
       await input.closeInput();
-      if (error instanceof ShaleError) throw error;
-      throw damaged(path, (error as Error).message);
+      throw told(path, error);
     }
   }
 

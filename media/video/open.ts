@@ -25,7 +25,7 @@ export const damaged = (path: string, why: string): ShaleError =>
   });
 
 /** An error as it is told: what is not read is not called damaged. */
-function told(path: string, error: unknown): ShaleError {
+export function told(path: string, error: unknown): ShaleError {
   if (error instanceof ShaleError) return error;
   if (error instanceof NotRead) return refusalOf(path, error);
   return damaged(path, (error as Error).message);

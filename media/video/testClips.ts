@@ -155,3 +155,35 @@ function turnMatrix(turn: 90 | 180 | 270): Buffer {
   );
   return bytes;
 }
+
+/** Puts the pictures of some clips into one file, a stream each, in their order. */
+export async function joinTestClips(path: string, clips: readonly string[], container = 'matroska'): Promise<void> {
+  const output = new FormatContext();
+  output.allocOutputContext2(null, container, path);
+  const packet = new Packet();
+  packet.alloc();
+  const inputs: FormatContext[] = [];
+  for (const clip of clips) {
+    const input = new FormatContext();
+    check(await input.openInput(clip, null, Dictionary.fromObject({})), 'opening a clip');
+    check(await input.findStreamInfo(), 'reading a clip');
+    const stream = output.newStream(null);
+    check(input.streams[0]!.codecpar.copy(stream.codecpar), 'copying a stream');
+    stream.timeBase = input.streams[0]!.timeBase;
+    inputs.push(input);
+  }
+  check(await output.openOutput(), 'opening the file');
+  check(await output.writeHeader(Dictionary.fromObject({})), 'the header');
+  for (const [at, input] of inputs.entries()) {
+    while ((await input.readFrame(packet)) >= 0) {
+      packet.rescaleTs(input.streams[0]!.timeBase, output.streams[at]!.timeBase);
+      packet.streamIndex = at;
+      check(await output.interleavedWriteFrame(packet), 'writing');
+      packet.unref();
+    }
+    await input.closeInput();
+  }
+  check(await output.writeTrailer(), 'the end');
+  await output.closeOutput();
+  packet.free();
+}
