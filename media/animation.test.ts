@@ -2,7 +2,9 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { crc32, deflateSync } from 'node:zlib';
+import { AV_PIX_FMT_RGB24, AV_PIX_FMT_RGBA, Codec, CodecContext, Dictionary, Frame, Packet } from 'node-av';
 import sharp from 'sharp';
+import { check, fillFrame } from './video/libav.ts';
 import { probeStill, readStill } from './formats/index.ts';
 
 let folder: string;
@@ -100,4 +102,78 @@ test('APNG: 16-bit pictures laid over each other, the rate exact', async () => {
   expect([...first.data.slice(0, 4)]).toEqual([1000, 2000, 3000, 65_535]);
   const second = await readStill(path, { picture: 1 });
   expect([...second.data.slice(0, 12)]).toEqual([7, 8, 9, 500, 7, 8, 9, 500, 1000, 2000, 3000, 65_535]);
+});
+
+/** An animated JPEG XL, lossless, of pictures shown for so many hundredths of a second each. */
+async function jxlOf(pictures: readonly Buffer[], hundredths: readonly number[], alpha: boolean): Promise<Buffer> {
+  const context = new CodecContext();
+  const packet = new Packet();
+  const encoder = Codec.findEncoderByName('libjxl_anim' as never)!;
+  const format = alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24;
+  const pieces: Buffer[] = [];
+  packet.alloc();
+  context.allocContext3(encoder);
+  Object.assign(context, { width, height, pixelFormat: format, timeBase: { num: 1, den: 100 } });
+  check(await context.open2(encoder, Dictionary.fromObject({ distance: '0', threads: '1' })), 'opening the encoder');
+  const drain = async () => {
+    while ((await context.receivePacket(packet)) >= 0) {
+      pieces.push(Buffer.from(packet.data!));
+      packet.unref();
+    }
+  };
+  let at = 0;
+  for (const [picture, bytes] of pictures.entries()) {
+    const frame = new Frame();
+    fillFrame(frame, { width, height, format, bytes });
+    frame.pts = BigInt(at);
+    frame.duration = BigInt(hundredths[picture]!);
+    at += hundredths[picture]!;
+    check(await context.sendFrame(frame), 'encoding');
+    frame.free();
+    await drain();
+  }
+  check(await context.sendFrame(null), 'encoding');
+  await drain();
+  packet.free();
+  context.freeContext();
+  return Buffer.concat(pieces);
+}
+
+test.each([3, 4] as const)(
+  'an animated JPEG XL of %d channels: counted, timed, every picture bit for bit',
+  async (channels) => {
+    const path = join(folder, `a${channels}.jxl`);
+    const pictures = colours.map((_, picture) =>
+      Buffer.from(Uint8Array.from({ length: width * height * channels }, (_, at) => (at * 37 + picture * 91) & 255)),
+    );
+    await writeFile(path, await jxlOf(pictures, [8, 8, 8, 8], channels === 4));
+    const facts = await probeStill(path);
+    expect(facts).toMatchObject({
+      format: 'jxl',
+      width,
+      height,
+      pictures: 4,
+      rate: { num: 25, den: 2 },
+      hasAlpha: channels === 4,
+    });
+    for (const picture of [2, 0, 3, 1]) {
+      const { data } = await readStill(path, { picture });
+      expect(Buffer.from(data)).toEqual(pictures[picture]);
+    }
+    await expect(readStill(path, { picture: 4 })).rejects.toMatchObject({ code: 'damaged-file' });
+  },
+);
+
+test('an animated JPEG XL with uneven delays has no rate, and says them; one that is cut is no animation', async () => {
+  const path = join(folder, 'uneven.jxl');
+  const pictures = colours.map((_, picture) => Buffer.alloc(width * height * 3, picture * 50));
+  const bytes = await jxlOf(pictures, [10, 5, 20, 5], false);
+  await writeFile(path, bytes);
+  const facts = await probeStill(path);
+  expect([facts.pictures, facts.rate]).toEqual([4, undefined]);
+  expect(facts.more).toContainEqual(['Delays', '50 to 200 ms']);
+  await writeFile(path, bytes.subarray(0, bytes.length - 12));
+  const cut = await probeStill(path).catch((error: { code: string }) => error.code);
+  if (typeof cut === 'object') expect(cut.pictures).toBeLessThan(4);
+  else expect(cut).toBe('damaged-file');
 });

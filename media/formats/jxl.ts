@@ -15,7 +15,7 @@ import {
   Codec,
   type AVPixelFormat,
 } from 'node-av';
-import type { Image, SampleFormat } from '@shale/core';
+import { makeRate, type Image, type Rate, type SampleFormat } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';
 import {
@@ -30,6 +30,7 @@ import {
   unsaidPoint,
 } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { animatedPicture, animationOf, type Animation } from './jxlAnimation.ts';
 import { NotRead } from '../notRead.ts';
 
 /** Bits from the lowest of each byte on, as the codestream has them (ISO/IEC 18181-1, annex B). */
@@ -52,6 +53,15 @@ class Bits {
     const [offset, bits] = ways[this.take(2)]!;
     return offset + this.take(bits);
   }
+}
+
+/** How an animation runs (annex D.3.3): ticks a second as a fraction, loops, whether pictures bear timecodes. @returns a tick in seconds */
+function tickOf(bits: Bits): Rate {
+  const ticks = bits.choose([100, 0], [1000, 0], [1, 10], [1, 30]);
+  const seconds = bits.choose([1, 0], [1001, 0], [1, 8], [1, 10]);
+  bits.choose([0, 0], [0, 3], [0, 16], [0, 32]);
+  bits.take(1);
+  return makeRate(seconds, ticks);
 }
 
 const ratios = [1, 1, 12 / 10, 4 / 3, 3 / 2, 16 / 9, 5 / 4, 2] as const;
@@ -159,20 +169,21 @@ export const jxl = {
   recognises: (head) =>
     (head[0] === 0xff && head[1] === 0x0a) ||
     head.subarray(0, 12).equals(Buffer.from('0000000c4a584c200d0a870a', 'hex')),
-  header(file) {
+  async header(file) {
     const { at, ends } = codestream(file);
     const bits = new Bits(file.read(at + 2, 512));
     const { width, height } = sizeOf(bits);
     refuseAbsurdSize(width, height);
     let sample: SampleFormat = 'u8';
+    let tick: Rate | undefined;
     let alpha: { associated: boolean } | undefined;
     let colour: ReturnType<typeof colourOf> = { grey: false, transfer: 'srgb', primaries: 'bt709' };
     if (bits.take(1) === 0) {
       if (bits.take(1) === 1) {
         bits.take(3);
         if (bits.take(1) === 1) sizeOf(bits);
-        if (bits.take(2) > 0)
-          throw new NotRead('it holds a preview or an animation, of which Shale does not read the header');
+        if (bits.take(1) === 1) throw new NotRead('it holds a preview, of which Shale does not read the header');
+        if (bits.take(1) === 1) tick = tickOf(bits);
       }
       sample = sampleOf(bits);
       bits.take(1);
@@ -182,6 +193,7 @@ export const jxl = {
       colour = colourOf(bits);
     }
     const { grey, transfer, primaries } = colour;
+    const { pictures = 1, rate, delays } = tick ? await animationOf(file.path, tick) : ({} as Partial<Animation>);
     const colours = grey ? ['Y'] : ['R', 'G', 'B'];
     return {
       facts: {
@@ -193,15 +205,17 @@ export const jxl = {
         hasAlpha: alpha !== undefined,
         ...{ transfer, primaries },
         ...(alpha && { alphaSays: alpha.associated ? 'premultiplied' : 'straight' }),
-        more: [],
+        ...(pictures > 1 ? { pictures, rate } : {}),
+        more: delays ? [['Delays', `${delays[0]} to ${delays[1]} ms`]] : [],
       },
       dataAt: 0,
       cutShort: lacking(file.size, ends),
     };
   },
-  async read(path, facts) {
+  async read(path, facts, picture) {
     refuseBeyondLibav(facts);
     const { sample } = facts;
+    if ((facts.pictures ?? 1) > 1) return narrowed(await animatedPicture(path, picture), sample);
     const frame = await decodePacket(AV_CODEC_ID_JPEGXL, await readFile(path));
     try {
       return narrowed(imageOf(frame), sample);

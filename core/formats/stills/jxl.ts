@@ -22,7 +22,7 @@ export const jxl = {
     lossy: ({ lossless, quality }) => (lossless ? undefined : `JPEG XL at quality ${quality}`),
   },
   documented: {
-    read: '8 to 16 bits, float; grey and colour, with and without alpha; no animations',
+    read: '8 to 16 bits, float; grey and colour, with and without alpha; every picture of an animation',
     written: '8, 16 bits, float; lossless or by quality',
     colour: 'its own; all but gamma 2.4, film log and ACEScg',
     rate: 'no',
