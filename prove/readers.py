@@ -82,12 +82,14 @@ def by_head(path):
     else:
         match = re.match(rb"(P\w)\s(?:#[^\n]*\n)?\s*(\d+)\s+(\d+)\s+(-?[\d.]+)\s", data)
         width, height = int(match[2]), int(match[3])
-        channels = 3 if match[1] in (b"P6", b"PF") else 1
+        channels = 3 if match[1] in (b"P3", b"P6", b"PF") else 1
         end, shape = match.end(), (height, width, channels)
         if match[1] in (b"PF", b"Pf"):
             order = "<" if float(match[4]) < 0 else ">"
             return np.frombuffer(data, f"{order}f4", offset=end).reshape(shape)[::-1].astype(np.float64)
         most = int(match[4])
+        if match[1] in (b"P2", b"P3"):
+            return np.array(data[end:].split(), dtype=np.float64).reshape(shape) / most
     return np.frombuffer(data, ">u2" if most > 255 else "u1", offset=end).reshape(shape).astype(np.float64) / most
 
 

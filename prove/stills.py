@@ -82,6 +82,9 @@ def hold(task):
     else:
         off = np.abs(found - expected) / np.maximum(1e-3, np.abs(expected))
         allowed, unit = 4e-7 + kind.near * 300, "of itself"
+    if not bits and kind.slack:
+        # Light grows by at most 2.4 times a step of sRGB, at white.
+        off = np.abs(found - expected) - kind.slack * 2.4
     if write.get("lossy"):
         if write["alpha"] == "straight" and found.shape[-1] % 2 == 0:
             # What is clear is not seen, and not kept.
