@@ -1,41 +1,10 @@
 import { copyFile, mkdir, readdir, readFile, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
+import { proveClipDamage } from './clipDamage.ts';
+import { damages } from './damages.ts';
 import { declaredAs, folderOf, kindsOfStill, makeStills, type Kind } from './kinds.ts';
 import type { Ground, Outcome } from './proof.ts';
-
-/** What is done to a file: cut short, a bit turned, a stretch overwritten, each where pictures are. */
-const damages: Record<string, (bytes: Buffer) => Buffer> = {
-  'cut in the middle': (bytes) => bytes.subarray(0, Math.floor(bytes.length / 2)),
-  'cut near its end': (bytes) => bytes.subarray(0, Math.floor(bytes.length * 0.93)),
-  'a bit at a third': (bytes) => turned(bytes, 1 / 3, 0x10),
-  'a bit in the middle': (bytes) => turned(bytes, 1 / 2, 0x01),
-  'a bit at two thirds': (bytes) => turned(bytes, 2 / 3, 0x80),
-  'nothing for 24 bytes': (bytes) => filled(bytes, 0.45, 24, 0),
-  'ones for 24 bytes': (bytes) => filled(bytes, 0.6, 24, 0xff),
-  'a stretch repeated': (bytes) => {
-    const made = Buffer.from(bytes);
-    const [from, to, many] = [0.4, 0.7, 0.05].map((part) => Math.floor(bytes.length * part)) as [
-      number,
-      number,
-      number,
-    ];
-    bytes.copy(made, to, from, from + many);
-    return made;
-  },
-};
-
-function turned(bytes: Buffer, at: number, mask: number): Buffer {
-  const made = Buffer.from(bytes);
-  made[Math.floor(bytes.length * at)]! ^= mask;
-  return made;
-}
-
-function filled(bytes: Buffer, at: number, many: number, value: number): Buffer {
-  const made = Buffer.from(bytes);
-  const from = Math.floor(bytes.length * at);
-  return made.fill(value, from, Math.min(made.length, from + many));
-}
 
 /**
  * Kinds whose files carry nothing that tells every damage of their samples: no checksum at all, or, as with LZW and run
@@ -44,8 +13,14 @@ function filled(bytes: Buffer, at: number, many: number, value: number): Buffer 
 const tellsLittle =
   /^(jpeg|tga|dpx|bmp|ppm|pgm|pam|pfm|gif|webp|jxl|tiff (grey|rgb|rgba|grey\+alpha|planes rgb|palette|float$|float grey|jpeg|rgb 8 none|rgb 8 packbits|rgba 16 none|rgba 16 packbits)|tiff zstd|exr (none|rle|piz|b44|pxr24 float32|dwa|luminance alpha))/;
 
-/** Damage of every kind, to every kind of still: it is refused, or the picture is whole all the same. */
-export async function proveDamage({ shale, folder, quick, only }: Ground): Promise<Outcome[]> {
+/** Damage of every kind, to stills and to clips. */
+export const proveDamage = async (ground: Ground): Promise<Outcome[]> => [
+  ...(await proveStillDamage(ground)),
+  ...(await proveClipDamage(ground)),
+];
+
+/** Damage to every kind of still: it is refused, or the picture is whole all the same. */
+async function proveStillDamage({ shale, folder, quick, only }: Ground): Promise<Outcome[]> {
   const kinds = (await kindsOfStill()).filter((kind) => (!quick || kind.quick) && kind.name.includes(only));
   const sources = join(folder, 'whole');
   await mkdir(sources, { recursive: true });

@@ -1,4 +1,4 @@
-import { open } from 'node:fs/promises';
+import { open, type FileHandle } from 'node:fs/promises';
 import { LRUCache } from 'lru-cache';
 import {
   AV_NOPTS_VALUE,
@@ -114,9 +114,7 @@ export async function indexOf(path: string, layer: string | null = null): Promis
 
 async function makeIndex(path: string, layer: string | null): Promise<ClipIndex> {
   const index = withoutTornEnd(
-    await withFile(path, async (input) =>
-      indexStream(input, picturesOf(input, layer), await endsWithinPacket(path, input)),
-    ),
+    await withFile(path, async (input) => indexStream(input, picturesOf(input, layer), await endsTorn(path, input))),
   );
   if (index.times.length === 0) throw damaged(path, 'no picture is in it');
   if (index.timed) {
@@ -220,7 +218,7 @@ function endOf(packet: Packet, input: FormatContext): number {
 }
 
 /** Containers whose header tells the length; of others the library works it out of what there is. */
-const tellLength = /^(mov|matroska)/;
+const tellLength = /^(mov|matroska|mxf)/;
 
 /** Whether a file ends well before the length that its header tells. */
 function endsEarly(input: FormatContext, end: number, count: number): boolean {
@@ -229,29 +227,50 @@ function endsEarly(input: FormatContext, end: number, count: number): boolean {
   const begins = input.startTime !== AV_NOPTS_VALUE && !input.iformat!.name!.startsWith('matroska');
   const begin = begins ? Number(input.startTime) / 1e6 : 0;
   const lacks = Number(input.duration) / 1e6 + Math.max(0, begin) - end;
-  return lacks > Math.max(0.1, (3 * Math.max(0, end)) / count);
+  // The last picture's own length may not be told.
+  return lacks > Math.max(0.03, (1.5 * Math.max(0, end)) / count);
 }
-
-/** Bytes of a packet of a transport stream (ISO/IEC 13818-1, 2.4.3.2), of which each begins with the same byte. */
-const transport = { packet: 188, sync: 0x47, looked: 2048 };
 
 /** What is wrong with a packet: data of its own is lost, or of one before it on which its picture is built. */
 const notWhole = 2;
 const leaning = 1;
 
-/** Whether a transport stream ends within one of its packets: it was broken off, and its last picture with it. */
-async function endsWithinPacket(path: string, input: FormatContext): Promise<boolean> {
-  if (input.iformat?.name !== 'mpegts') return false;
-  const file = await open(path);
-  try {
+/** Bytes of a packet of a transport stream (ISO/IEC 13818-1, 2.4.3.2), of which each begins with the same byte. */
+const transport = { packet: 188, sync: 0x47, looked: 2048 };
+/** A page of Ogg is at most so long (RFC 3533, section 6); the fifth bit of its sixth byte says that it is a stream's last. */
+const ogg = { page: 65_307, flags: 5, last: 4 };
+
+/** By container: whether a file is broken off, by its own marks, where the library tells nothing of it. */
+const brokenOff: Record<string, (file: FileHandle, size: number) => Promise<boolean>> = {
+  async mpegts(file, size) {
     const { packet, sync, looked } = transport;
     const { buffer, bytesRead } = await file.read(Buffer.alloc(looked), 0, looked, 0);
     const begins = buffer.findIndex(
       (byte, at) => byte === sync && buffer[at + packet] === sync && buffer[at + 2 * packet] === sync,
     );
     // Of packets with time codes or checksums the length is another.
-    if (begins < 0 || bytesRead < looked) return false;
-    return ((await file.stat()).size - begins) % packet !== 0;
+    return begins >= 0 && bytesRead === looked && (size - begins) % packet !== 0;
+  },
+  async avi(file, size) {
+    // The length of the first of its chunks, which is all of a file below 1 GiB.
+    const { buffer } = await file.read(Buffer.alloc(8), 0, 8, 0);
+    return buffer.readUInt32LE(4) + 8 > size;
+  },
+  async ogg(file, size) {
+    const length = Math.min(size, ogg.page);
+    const { buffer } = await file.read(Buffer.alloc(length), 0, length, size - length);
+    const page = buffer.lastIndexOf('OggS');
+    return page < 0 || ((buffer[page + ogg.flags] ?? 0) & ogg.last) === 0;
+  },
+};
+
+/** Whether a file ends within what belongs to it, and its last picture with it. */
+async function endsTorn(path: string, input: FormatContext): Promise<boolean> {
+  const asks = brokenOff[input.iformat?.name ?? ''];
+  if (!asks) return false;
+  const file = await open(path);
+  try {
+    return await asks(file, (await file.stat()).size);
   } finally {
     await file.close();
   }
@@ -350,9 +369,9 @@ class Packets {
 
 /**
  * Reads all packets of a stream from the file's beginning. Pictures that an edit list leaves out are not in it.
- * @param endsTorn whether the last packet is not whole, which nothing else tells
+ * @param isTorn whether the last packet is not whole, which nothing else tells
  */
-export async function indexStream(input: FormatContext, stream: Stream, endsTorn = false): Promise<ClipIndex> {
+export async function indexStream(input: FormatContext, stream: Stream, isTorn = false): Promise<ClipIndex> {
   const packet = new Packet();
   packet.alloc();
   const packets = new Packets(stream.codecpar.videoDelay);
@@ -364,7 +383,7 @@ export async function indexStream(input: FormatContext, stream: Stream, endsTorn
       if (code < 0)
         return packets.index({
           readFails: !isEnd(code),
-          endsTorn,
+          endsTorn: isTorn,
           endsEarly: (count) => endsEarly(input, end, count),
         });
       end = Math.max(end, endOf(packet, input));
