@@ -20,6 +20,7 @@ const tag = {
   acrossUnit: 282,
   downUnit: 283,
   planar: 284,
+  colorMap: 320,
   tileWidth: 322,
   tileLength: 323,
   tileOffsets: 324,

@@ -120,7 +120,9 @@ async function makeIndex(path: string, layer: string | null): Promise<ClipIndex>
   if (index.timed) {
     const first = await decodeTimes(path, layer, looked);
     const known = index.times.subarray(0, first.times.length);
-    if (!first.whole || first.times.every((time, at) => time === known[at])) return index;
+    // What is not whole at the end may be decoded all the same.
+    const same = (time: number, at: number) => time === known[at] || (index.cut > 0 && at >= known.length);
+    if (!first.whole || first.times.every(same)) return index;
   }
   const all = await decodeTimes(path, layer, Infinity);
   if (all.times.length === 0) return index;
