@@ -207,7 +207,7 @@ describe('the form of a video has the fields of its codec, and no others', () =>
   test.each([
     ['h264', 'quality', 11],
     ['h264', 'bitrate', 12],
-    ['vp9', 'quality', 9],
+    ['vp9', 'quality', 8],
     ['prores4444', 'quality', 3],
     ['ffv1', 'quality', 2],
     ['pngmov', 'quality', 3],
