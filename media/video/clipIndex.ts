@@ -138,6 +138,8 @@ async function makeIndex(path: string, layer: string | null): Promise<ClipIndex>
   const mean = Math.round(index.bytes.reduce((sum, bytes) => sum + bytes, 0) / times.length);
   return {
     ...index,
+    // Where decoding was broken off there may be more.
+    cut: index.cut + (all.whole ? 0 : 1),
     torn: [],
     times,
     bytes: new Uint32Array(times.length).fill(mean),
@@ -229,8 +231,9 @@ function endsEarly(input: FormatContext, end: number, count: number): boolean {
   const begins = input.startTime !== AV_NOPTS_VALUE && !input.iformat!.name!.startsWith('matroska');
   const begin = begins ? Number(input.startTime) / 1e6 : 0;
   const lacks = Number(input.duration) / 1e6 + Math.max(0, begin) - end;
-  // The last picture's own length may not be told.
-  return lacks > Math.max(0.03, (1.5 * Math.max(0, end)) / count);
+  // MXF counts in pictures; of others the last one's length may not be told.
+  const few = input.iformat!.name === 'mxf' ? 0.5 : 1.5;
+  return lacks > Math.max(few * 0.02, (few * Math.max(0, end)) / count);
 }
 
 /** What is wrong with a packet: data of its own is lost, or of one before it on which its picture is built. */

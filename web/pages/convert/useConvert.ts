@@ -50,9 +50,10 @@ export function usePlanned(source: ListedSource, spec: Spec) {
   // All frames are measured for the spec that it was asked for, and for no other.
   const [allOf, setAllOf] = useState<Spec | null>(null);
   const frames = allOf === spec ? 'all' : 'sample';
-  const measure = useMeasureQuery({ source: source.id, spec: rested, frames }, { skip: !works });
-  // Of what is wanted now: what was measured before the last change says nothing of it.
-  const measured = works && rested === spec ? measure.currentData : undefined;
+  // Of what is wanted now: what was wanted before the last change may not run, and what was measured of it says nothing.
+  const settled = rested === spec && fresh?.problems.length === 0;
+  const measure = useMeasureQuery({ source: source.id, spec: rested, frames }, { skip: !settled });
+  const measured = settled ? measure.currentData : undefined;
   const [start, { error: refused, isLoading: starting, originalArgs }] = useStartJobMutation();
   // What a run met holds for the spec that it was asked with.
   const [splits, setSplits] = useState<Spec | null>(null);
