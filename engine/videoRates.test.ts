@@ -65,7 +65,8 @@ test.each([
   // The pictures' own bytes, as another way to it: those of all packets of the file.
   const { facts } = await probeClip(join(folder, 'out', made!.name));
   const kilobits = (facts.clip!.bytes * 8 * 24) / count / 1000;
-  expect(made!.video!.kilobits).toBe(Math.round(kilobits));
+  // A container may leave out what parts pictures of AV1.
+  expect(Math.abs(made!.video!.kilobits! / kilobits - 1)).toBeLessThan(0.01);
   expect(Math.abs(kilobits / bitrate - 1)).toBeLessThan(0.2);
   expect(told.every(({ done, of }) => done <= of)).toBe(true);
 });
