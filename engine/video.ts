@@ -274,6 +274,10 @@ const reached = 0.05;
 /** Encodings after which a bitrate that is missed still stays missed, and is told in the receipt. */
 const mostTries = 3;
 
+/** Whether a bitrate decides a video's size; a spec may hold one that its codec does not look at. */
+const asksBitrate = ({ spec: { write, video } }: Plan): boolean =>
+  codecRecord(write.format)!.controls === 'rate' && video.control === 'bitrate';
+
 /** Encodes into a path: in two passes where they are asked for; again by a corrected bitrate where an encoder misses the one that is asked for. */
 async function encodeWhole(
   work: Pick<Encoding, 'plan' | 'places' | 'rows' | 'path'>,
@@ -284,7 +288,7 @@ async function encodeWhole(
   const { rows, path } = work;
   const { write, video } = work.plan.spec;
   const { twoPasses, aims } = codecRecord(write.format)!;
-  const byBitrate = video.control === 'bitrate';
+  const byBitrate = asksBitrate(work.plan);
   const twice = byBitrate && twoPasses === true && video.passes === 2;
   const tries = byBitrate && aims === true ? mostTries : 1;
   let of = rows.length * (twice || tries > 1 ? 2 : 1);
@@ -360,7 +364,7 @@ export async function makeVideo(
         format: formatRules[spec.write.format].words,
         sound: sound !== undefined,
         psnr: checked.psnr,
-        kilobits: spec.video.control === 'bitrate' ? Math.round(encoded.kilobits) : null,
+        kilobits: asksBitrate(plan) ? Math.round(encoded.kilobits) : null,
       },
     };
   } catch (error) {

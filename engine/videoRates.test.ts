@@ -77,6 +77,12 @@ test('a video by quality tells of no bitrate', async () => {
   expect(made!.video!.kilobits).toBeNull();
 });
 
+test('a bitrate that its codec does not look at is not told of as asked for', async () => {
+  const plan = await planOf('ffv1', [96, 48], { control: 'bitrate', bitrate: 500 });
+  const made = await makeVideo({ plan, places: places(), job: 'j' }, () => undefined);
+  expect(made!.video!.kilobits).toBeNull();
+});
+
 test.each([
   ['vp9', 97, 49],
   ['vp9', 96, 49],
