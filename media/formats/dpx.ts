@@ -138,10 +138,19 @@ interface Element {
   coding: Coding;
 }
 
-function elementOf(head: Buffer): Element {
+/** Numbers of a header by their offsets, in its order of bytes. */
+function numbersOf(head: Buffer) {
   const big = head.toString('latin1', 0, 4) === 'SDPX';
-  const word = (offset: number) => (big ? head.readUInt32BE(offset) : head.readUInt32LE(offset));
-  const short = (offset: number) => (big ? head.readUInt16BE(offset) : head.readUInt16LE(offset));
+  return {
+    big,
+    short: (offset: number) => (big ? head.readUInt16BE(offset) : head.readUInt16LE(offset)),
+    word: (offset: number) => (big ? head.readUInt32BE(offset) : head.readUInt32LE(offset)),
+    real: (offset: number) => (big ? head.readFloatBE(offset) : head.readFloatLE(offset)),
+  };
+}
+
+function elementOf(head: Buffer): Element {
+  const { big, short, word } = numbersOf(head);
   const bits = head[at.bits]!;
   // Full where black and white are said to be the least and the greatest code, else as video has it.
   const full = word(at.referenceLow) === 0 && word(at.referenceHigh) === 2 ** bits - 1;
@@ -198,9 +207,7 @@ export const dpx = {
   recognises: (head) => /^(SDPX|XPDS)$/.test(head.toString('latin1', 0, 4)),
   header(file): StillHeader {
     const head = file.need(0, Math.min(at.bytes, Math.max(at.genericBytes, file.size)));
-    const big = head.toString('latin1', 0, 4) === 'SDPX';
-    const word = (offset: number) => (big ? head.readUInt32BE(offset) : head.readUInt32LE(offset));
-    const real = (offset: number) => (big ? head.readFloatBE(offset) : head.readFloatLE(offset));
+    const { word, real } = numbersOf(head);
     const width = word(at.columns);
     const height = word(at.rows);
     refuseAbsurdSize(width, height);

@@ -72,6 +72,8 @@ export class VideoWriter {
     private readonly context: CodecContext,
     private readonly stream: Stream,
     private readonly chain: Chain,
+    /** The size in which pictures are given to the chain. */
+    private readonly even: { width: number; height: number },
   ) {
     this.packet.alloc();
     this.frame.alloc();
@@ -144,7 +146,7 @@ export class VideoWriter {
             ]
           : [...toCoded(pixels, primaries), ...cutTo(settings, even)],
       );
-      const writer = new VideoWriter(settings, output, context, stream, chain);
+      const writer = new VideoWriter(settings, output, context, stream, chain, even);
       await writer.begin(container);
       return writer;
     } catch (error) {
@@ -177,11 +179,10 @@ export class VideoWriter {
   /** Adds the next picture: of the size and depth that the settings say, with alpha or without. */
   async add(image: Image): Promise<void> {
     const { sample, hasAlpha, format } = this.settings;
-    const even = evenSize(this.settings, codecWriters[format].layout(this.settings));
     fillFrame(this.frame, {
-      ...even,
+      ...this.even,
       format: avGetPixFmtFromName(inPixels(givenSample(format, sample), hasAlpha)),
-      bytes: packed(repeatEdge(image, even), hasAlpha),
+      bytes: packed(repeatEdge(image, this.even), hasAlpha),
     });
     await this.chain.put(this.frame);
     this.frame.unref();
