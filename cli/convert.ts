@@ -15,7 +15,6 @@ import {
   loneNumber,
   makePlan,
   markersFrom,
-  noTally,
   ofLayer,
   oneOfFile,
   parsePattern,
@@ -31,23 +30,18 @@ import {
   sentenceOf,
   ShaleError,
   shotsFrom,
-  summarise,
-  tally,
   type Declaration,
-  type Failure,
   type WrittenVideo,
   type Given,
   type Marker,
   type Pattern,
   type Plan,
-  type Receipt,
   type Role,
   type Source,
   type Spec,
   type Word,
 } from '@shale/core';
 import {
-  carryOut,
   checkSource,
   existingProblem,
   findCadence,
@@ -61,6 +55,7 @@ import {
   type Checked,
   type WorkerPool,
 } from '@shale/engine';
+import { carryPlan } from './carry.ts';
 import { refuse, tell, type Session } from './session.ts';
 
 export interface ConvertOptions {
@@ -327,7 +322,7 @@ async function convertOne(
   session: Session,
   layer?: string | null,
 ): Promise<number> {
-  const { pool, out, err } = session;
+  const { pool, out } = session;
   const given = await readSpec(options.spec, options.named);
   const target = resolve(options.out);
   const told = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
@@ -359,43 +354,14 @@ async function convertOne(
   const [problem] = await preflight(plan, places, job);
   if (problem) return refuse(session, problem);
 
-  const sum = noTally();
-  const failed: Failure[] = [];
-  let more: Pick<Receipt, 'sound'> = {};
-  const started = new Date().toISOString();
-  const start = performance.now();
-  const shows = session.watched && !options.json;
-  await carryOut({
-    plan,
-    places,
-    job,
-    pool,
-    signal: session.signal,
-    onWritten: (written) => {
-      tally(sum, written);
-      if (shows) err(`\r${sum.written}/${plan.files}`);
-    },
-    onFailed: (failure) => failed.push(failure),
-    onVideo: ({ done, of }) => {
-      if (shows) err(`\r${done}/${of}`);
-    },
-    onSound: (sound) => (more = { sound }),
-  });
-  if (shows) err('\n');
-  const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
-  const receipt = summarise(
-    plan,
-    sum,
-    failed.sort((a, b) => a.frame - b.frame),
-    times,
-    more,
-  );
+  const shows = session.watched && options.json !== true;
+  const receipt = await carryPlan(plan, places, job, shows, session);
   if (options.json) out(`${JSON.stringify(receipt, null, 2)}\n`);
   else {
     out(
       `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n${receipt.video ? videoLine(receipt.video) : ''}`,
     );
-    for (const { name, fact, wayOut } of failed) out(`${name}: ${fact} ${wayOut}\n`);
+    for (const { name, fact, wayOut } of receipt.failed) out(`${name}: ${fact} ${wayOut}\n`);
   }
   return receipt.written === receipt.planned ? 0 : 1;
 }

@@ -8,7 +8,7 @@ import { runCommand } from './run.ts';
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 
 const stop = new AbortController();
-const pool = new WorkerPool(cpus().length, {}, spansPerProcess);
+const pool = new WorkerPool(cpus().length, { together: spansPerProcess });
 try {
   process.exitCode = await runCommand(process.argv.slice(2), {
     pool,

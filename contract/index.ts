@@ -1,3 +1,4 @@
+export * from './jobRoutes.ts';
 export * from './nameRoutes.ts';
 export * from './openapi.ts';
 export * from './problems.ts';

@@ -43,7 +43,7 @@ test('a problem has one status; one that is not listed is the caller’s mistake
   ]);
   const { paths } = openApi('1.0.0') as { paths: Record<string, Record<string, { responses: Json }>> };
   expect(paths['/api/jobs']!.post!.responses['409']!.description).toBe(
-    'folder-gone, source-changed, output-exists, output-claimed, folder-in-use',
+    'folder-gone, source-changed, plan-changed, output-exists, output-claimed, folder-in-use',
   );
   expect(paths['/api/sources/{source}']!.get!.responses['404']!.description).toBe('source-not-found');
 });

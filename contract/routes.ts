@@ -1,22 +1,14 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
+import { jobRoutes } from './jobRoutes.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
 import { nameRoutes } from './nameRoutes.ts';
 import { timeRoutes } from './timeRoutes.ts';
-import {
-  alphaEvidenceSchema,
-  boxSchema,
-  estimateSchema,
-  planSchema,
-  problemSchema,
-  specSchema,
-  wordSchema,
-} from '@shale/core';
+import { alphaEvidenceSchema, boxSchema, planSchema, problemSchema, specSchema, wordSchema } from '@shale/core';
 import {
   batchSchema,
   folderCountSchema,
   healthSchema,
-  jobSchema,
   listedSourceSchema,
   offeredFileSchema,
   overviewSchema,
@@ -24,7 +16,6 @@ import {
   sourceFilterSchema,
   sourceSortSchema,
   measuredSchema,
-  receiptEntrySchema,
   rootSchema,
 } from './schemas.ts';
 
@@ -186,7 +177,7 @@ export const routes = {
     about: ['Source', 'Plan', 'Job'],
     path: '/plans/target',
     problems: ['source-not-found', 'root-not-found'],
-    summary: 'Which names of a plan exist already where it writes, and whether that forbids it',
+    summary: 'Which names of a plan exist already where it writes, whether that forbids it, and how much room is there',
     body: wantedSchema,
     response: z.object({
       /** Names that exist, and all that would be written. */
@@ -195,6 +186,8 @@ export const routes = {
       problem: problemSchema.nullable(),
       /** A folder beside it that is not there yet, where names are in the way. */
       free: z.string().nullable(),
+      /** Bytes that are free on the disk that is written; null where it does not tell. */
+      room: z.number().min(0).nullable(),
     }),
   }),
   measure: route({
@@ -219,80 +212,7 @@ export const routes = {
     summary: 'The first picture of each scene of a clip; all of it is decoded for that',
     response: z.object({ frames: z.array(z.int()) }),
   }),
-  startJob: route({
-    method: 'post',
-    changes: ['Job'],
-    path: '/jobs',
-    problems: [
-      'source-not-found',
-      'root-not-found',
-      'root-read-only',
-      'outside-root',
-      'folder-gone',
-      'source-changed',
-      'output-exists',
-      'output-claimed',
-      'folder-in-use',
-      'not-writable',
-      'disk-full',
-    ],
-    summary: 'Carry a plan out',
-    // What was thought of it before, where it was measured: the receipt keeps it.
-    body: wantedSchema.extend({ estimate: estimateSchema.optional() }),
-    response: jobSchema,
-    status: 201,
-  }),
-  listJobs: route({
-    method: 'get',
-    about: ['Job'],
-    path: '/jobs',
-    summary: 'Jobs, the newest first',
-    response: z.array(jobSchema),
-  }),
-  getJob: route({ method: 'get', path: '/jobs/:job', summary: 'One job', response: jobSchema }),
-  stopJob: route({
-    method: 'post',
-    changes: ['Job'],
-    path: '/jobs/:job/stop',
-    summary: 'Stop a job after the frames in work',
-    response: jobSchema,
-  }),
-  continueJob: route({
-    method: 'post',
-    changes: ['Job'],
-    path: '/jobs/:job/continue',
-    problems: ['not-stopped'],
-    summary: 'Let a stopped job go on at the next frame',
-    response: jobSchema,
-  }),
-  listReceipts: route({
-    method: 'get',
-    about: ['Receipt'],
-    path: '/receipts',
-    summary: 'Receipts, the newest first',
-    response: z.array(receiptEntrySchema),
-  }),
-  getReceipt: route({
-    method: 'get',
-    path: '/receipts/:job',
-    problems: ['receipt-not-found'],
-    summary: 'What a job wrote and how it was checked',
-    response: receiptEntrySchema,
-  }),
-  manifest: route({
-    method: 'get',
-    path: '/receipts/:job/manifest',
-    problems: ['receipt-not-found'],
-    summary: 'SHA-256 sums of the written files, a line each',
-    produces: 'text/plain',
-  }),
-  archive: route({
-    method: 'get',
-    path: '/receipts/:job/archive',
-    problems: ['receipt-not-found', 'file-gone'],
-    summary: 'The written files as one ZIP archive',
-    produces: 'application/zip',
-  }),
+  ...jobRoutes,
   events: route({
     method: 'get',
     path: '/events',

@@ -127,12 +127,24 @@ export const batchSchema = z.object({
 });
 export type Batch = z.infer<typeof batchSchema>;
 
-export const jobStateSchema = z.enum(['queued', 'running', 'stopped', 'done']);
+/** `incomplete`: it came to its end, and some results failed; `cancelled`: a person ended it, and what it wrote stays. */
+export const jobStateSchema = z.enum(['queued', 'running', 'stopped', 'incomplete', 'done', 'cancelled']);
+
+/** Which jobs begin and get the processes first. */
+export const jobPrioritySchema = z.enum(['first', 'normal', 'last']);
+export type JobPriority = z.infer<typeof jobPrioritySchema>;
+
+/** Something that happened to a job. */
+export const jobLogLineSchema = z.object({ at: z.iso.datetime(), level: z.enum(['info', 'error']), text: z.string() });
+export type JobLogLine = z.infer<typeof jobLogLineSchema>;
 
 export const jobSchema = z.object({
   id: z.string(),
   source: z.string(),
   state: jobStateSchema,
+  priority: jobPrioritySchema,
+  /** Those that wait begin in the order of this, within their priority. */
+  place: z.number(),
   /** The plan read aloud. */
   sentence: z.string(),
   sourceName: z.string(),
@@ -158,6 +170,8 @@ export const jobSchema = z.object({
   finished: z.string().nullable(),
   /** Why it stopped by itself. */
   problem: problemSchema.nullable(),
+  /** Whether it stopped or failed because source files are not those that were planned: it may go on and take them. */
+  sourceChanged: z.boolean(),
 });
 export type Job = z.infer<typeof jobSchema>;
 
@@ -358,11 +372,17 @@ export const problemDetailsSchema = z.object({
 });
 export type ProblemDetails = z.infer<typeof problemDetailsSchema>;
 
+/** One thing that the server stands on, and how it is. */
+export const healthPartSchema = z.object({ name: z.string(), ok: z.boolean(), says: z.string() });
+export type HealthPart = z.infer<typeof healthPartSchema>;
+
 /** How the server is. */
 export const healthSchema = z.object({
   version: z.string(),
   /** Whether all of it works. */
   ready: z.boolean(),
+  /** The database, the worker processes, each disk of its own data. */
+  parts: z.array(healthPartSchema),
   /** What is wrong: the database away, a disk full. */
   problems: z.array(problemSchema),
 });

@@ -70,6 +70,7 @@ export {
   Kinds,
   noReadings,
   problemsOf,
+  stampOf,
 } from './numbering/columns.ts';
 export {
   type Alike,
@@ -194,6 +195,7 @@ export { curves, linearToSrgb, srgbToLinear } from './pixels/transfer.ts';
 export { markBits } from './pixels/workshop.ts';
 export { type Letters, writeOver } from './pixels/writeOver.ts';
 export { alignedFrame, type Alignment, timedOf } from './plan/align.ts';
+export { digestOfPlan } from './plan/digest.ts';
 export type { Given } from './plan/given.ts';
 export { lossSentence, measuredLosses } from './plan/losses.ts';
 export { makePlan } from './plan/make.ts';
@@ -226,6 +228,8 @@ export {
   pixelCountsSchema,
   type Receipt,
   asKeptNow,
+  type ReadFile,
+  readFileSchema,
   receiptSchema,
   type Written,
   writtenSchema,

@@ -6,14 +6,13 @@ import {
   inOrder,
   isVideo,
   namesOf,
-  problemOf,
   type FrameColumns,
   type FrameProblem,
   type FrameReadings,
   type Source,
 } from '@shale/core';
 import type { DecodedFile } from './decode.ts';
-import type { WorkerPool } from './pool.ts';
+import { crashed, type WorkerPool } from './pool.ts';
 import type { KeptFolder } from './readings.ts';
 
 /** Files of one folder, by name, all of whose pictures were decoded. */
@@ -59,7 +58,7 @@ export async function checkSource(
     try {
       return await pool.run('decode', { folder, names: some, clip, pictures }, { signal, onEvent });
     } catch (error) {
-      if (signal?.aborted || problemOf(error).code !== 'worker-crashed') throw error;
+      if (signal?.aborted || !crashed(error)) throw error;
       // Which of them ended the process is seen one by one, and once more: it may have been ended by somebody.
       const each: (DecodedFile | null)[] = [];
       for (const name of some) each.push(await alone(name));
@@ -70,7 +69,7 @@ export async function checkSource(
     try {
       return (await pool.run('decode', { folder, names: [name], clip, pictures }, { signal }))[0] ?? null;
     } catch (error) {
-      if (signal?.aborted || problemOf(error).code !== 'worker-crashed') throw error;
+      if (signal?.aborted || !crashed(error)) throw error;
       const told = await stat(join(folder, name)).catch(() => undefined);
       return told ? { bytes: told.size, modified: told.mtimeMs, pictures, faults: [crashing(name)] } : null;
     }

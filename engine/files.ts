@@ -1,7 +1,10 @@
 import { createHash } from 'node:crypto';
-import { copyFile, link, open, rename, rm } from 'node:fs/promises';
+import { fsync } from 'node:fs';
+import { link, open, rename, rm } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { getSystemErrorName } from 'node:util';
 import { ShaleError } from '@shale/core';
+import { diskAddon } from './disk/addon.ts';
 
 /** Codes after which no other result can be written either: the job stops instead of failing frame by frame. */
 const stops: Record<string, { code: string; fact: (name: string) => string; wayOut: string }> = {
@@ -25,6 +28,22 @@ const stops: Record<string, { code: string; fact: (name: string) => string; wayO
     fact: (name) => `${name} may not be written there.`,
     wayOut: 'Give the account that runs Shale the right to write, or choose another folder.',
   },
+  EPERM: {
+    code: 'not-writable',
+    fact: (name) => `${name} may not be written there: the folder is closed to changes.`,
+    wayOut:
+      'Open it for the account that runs Shale (its rights, or the mark against changes), or choose another folder.',
+  },
+  ...Object.fromEntries(
+    ['EIO', 'ENOTCONN', 'ESTALE', 'ENODEV', 'ENXIO'].map((code) => [
+      code,
+      {
+        code: 'disk-away',
+        fact: (name: string) => `The disk does not answer (${code}): ${name} could not be written.`,
+        wayOut: 'See whether it is mounted and whole, and press Continue; what is written stays.',
+      },
+    ]),
+  ),
   ENOENT: {
     code: 'folder-gone',
     fact: (name) => `The folder for ${name} is no longer there.`,
@@ -33,7 +52,10 @@ const stops: Record<string, { code: string; fact: (name: string) => string; wayO
 };
 
 /** Stop codes as a set, for whoever decides between failing a frame and stopping a job. */
-export const stopCodes: ReadonlySet<string> = new Set(Object.values(stops).map(({ code }) => code));
+export const stopCodes: ReadonlySet<string> = new Set([
+  ...Object.values(stops).map(({ code }) => code),
+  'folder-denied',
+]);
 
 /** What went wrong in writing, in words; codecs report a full disk in their own. */
 export function writeError(path: string, error: unknown): ShaleError {
@@ -58,6 +80,11 @@ export async function flush(path: string): Promise<void> {
   } finally {
     await file.close();
   }
+}
+
+/** Flushes the names in a folder to the disk, as far as its file system can. */
+export async function flushFolder({ fd }: { fd: number }): Promise<void> {
+  await new Promise<void>((resolve) => fsync(fd, () => resolve()));
 }
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
@@ -94,24 +121,21 @@ export async function sameBytes(first: string, second: string): Promise<boolean>
  */
 export async function publish(temporary: string, final: string, replaces: boolean): Promise<void> {
   if (replaces) return rename(temporary, final);
-  try {
-    await link(temporary, final);
-  } catch (error) {
-    const { code } = error as NodeJS.ErrnoException;
-    if (code === 'EEXIST') {
-      if (!(await sameBytes(temporary, final))) {
-        throw new ShaleError({
-          code: 'output-exists',
-          fact: `${basename(final)} exists already and holds something else; it was left as it is.`,
-          wayOut: 'Choose another folder or name, or let the spec replace what is there.',
-          subject: final,
-        });
-      }
-    } else if (code === 'EPERM' || code === 'ENOTSUP' || code === 'EMLINK') {
-      // No hard links on this file system: copy, refusing what exists.
-      await copyFile(temporary, final, 1);
-      await flush(final);
-    } else throw error;
+  let error = await link(temporary, final).catch((refused: NodeJS.ErrnoException) => refused);
+  // No hard links on this file system: another name, which never goes over one that exists.
+  if (error && ['EPERM', 'ENOTSUP', 'EMLINK'].includes(error.code ?? '')) {
+    const { errno, message } = await diskAddon.renameAll([temporary], [final]);
+    if (errno === 0) return;
+    error = Object.assign(new Error(message), { code: getSystemErrorName(-errno) });
+  }
+  if (error && error.code !== 'EEXIST') throw error;
+  if (error && !(await sameBytes(temporary, final))) {
+    throw new ShaleError({
+      code: 'output-exists',
+      fact: `${basename(final)} exists already and holds something else; it was left as it is.`,
+      wayOut: 'Choose another folder or name, or let the spec replace what is there.',
+      subject: final,
+    });
   }
   await rm(temporary);
 }

@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
-import { copyFile, readFile, rm } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { copyFile, readFile, rm, stat } from 'node:fs/promises';
+import { basename, join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import {
   carryChannels,
@@ -23,7 +23,6 @@ import {
   isVideoFormat,
   makeConverter,
   noCounts,
-  otherFiles,
   placeOf,
   ShaleError,
   shotSource,
@@ -33,21 +32,24 @@ import {
   type Difference,
   type Format,
   type Image,
-  type OtherFile,
   type Others,
   type Plan,
   type PlanRow,
   type PixelCounts,
+  type ReadFile,
   type Recipe,
-  type Role,
   type SampleFormat,
   type Written,
 } from '@shale/core';
-import { pictureOfClip } from './clips.ts';
+import type { Held } from './beneath.ts';
 import { burnIn, titlePicture } from './burn.ts';
-import { flush, publish, sha256, writeError } from './files.ts';
+import { flush, flushFolder, publish, sha256, writeError } from './files.ts';
+import { OtherPictures } from './otherPictures.ts';
 import { shotRoot, type Places } from './places.ts';
+import { SourceFiles } from './sourceFiles.ts';
 import { SourcePictures } from './sourcePictures.ts';
+import { keyOf, nothingExpected, type Expected, type Placed } from './stamps.ts';
+import { holdTarget } from './target.ts';
 
 export type { Places } from './places.ts';
 
@@ -72,32 +74,43 @@ function converterOf(recipe: Recipe, sample: SampleFormat): Converter {
 
 /** Turns frames of one plan into results. */
 export class FrameMaker {
+  private readonly files: SourceFiles;
   private readonly sources: SourcePictures;
-  /** The picture of each second source that was read last. */
-  private readonly held = new Map<Role, { path: string; picture: number; image: Promise<Image> }>();
+  private readonly seconds: OtherPictures;
+  /** The folder that results go into, once the first does. */
+  private target: Held | undefined;
 
   constructor(
     private readonly plan: Plan,
     private readonly places: Places,
     /** Marks the temporary files of one job. */
     private readonly job: string,
+    private readonly expected: Expected = nothingExpected,
   ) {
-    this.sources = new SourcePictures(plan, places, true);
+    this.files = new SourceFiles(expected);
+    this.sources = new SourcePictures(plan, places, true, this.files);
+    this.seconds = new OtherPictures(plan, places, this.files);
   }
 
   /** The picture of a row as it will be written, what was lost on the way, and how it is to be written. */
-  async picture(row: PlanRow): Promise<{ image: Image; counts: PixelCounts; settings: WriteSettings }> {
+  async picture(row: PlanRow): Promise<Worked> {
     const { spec, shots } = this.plan;
     const recipe = row.shot === 0 ? this.plan.recipe : shots[row.shot - 1]!.recipe;
     if (!recipe) throw new Error('the plan has no recipe');
     if (row.kind === 'slate' || row.kind === 'title')
-      return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}) };
-    const { image: read, carried } = await this.sources.read(row);
+      return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}), files: [] };
+    const { image: read, carried, files } = await this.sources.read(row);
     const source = this.inShape(read, recipe, row, carried.windows);
     const converter = converterOf(this.given(recipe), source.sample);
-    const { image, counts } = converter(source, await this.others(row));
+    const second = await this.seconds.of(row);
+    const { image, counts } = converter(source, second.others);
     const settings = this.settings(recipe, carried);
-    return { image: fitLayout(burnIn(this.plan, row, image), spec.write.format), counts, settings };
+    return {
+      image: fitLayout(burnIn(this.plan, row, image), spec.write.format),
+      counts,
+      settings,
+      files: [...files, ...second.files],
+    };
   }
 
   private slate(row: PlanRow): Image {
@@ -121,23 +134,14 @@ export class FrameMaker {
 
   /** Closes what it holds open. */
   async close(): Promise<void> {
+    this.target?.close();
+    this.target = undefined;
     await this.sources.close();
   }
 
-  /** The pictures of second sources that go with a row; one that goes with several in a row is read once. */
+  /** The pictures of second sources that go with a row. */
   async others(row: PlanRow): Promise<Others> {
-    const files = Object.entries(otherFiles(this.plan, row.sourceFrame)) as [Role, OtherFile][];
-    const read = files.map(async ([role, { file, picture, clip }]) => {
-      const path = join(this.places.others![role]!, file);
-      let held = this.held.get(role);
-      if (held?.path !== path || held.picture !== picture)
-        this.held.set(
-          role,
-          (held = { path, picture, image: clip ? pictureOfClip(path, picture) : readStill(path, { picture }) }),
-        );
-      return [role, await held.image] as const;
-    });
-    return Object.fromEntries(await Promise.all(read));
+    return (await this.seconds.of(row)).others;
   }
 
   /** A picture that has its source's size and channels, or is fitted to them where the spec says so. */
@@ -176,63 +180,91 @@ export class FrameMaker {
   }
 
   /** Makes one result: read, worked, written under a temporary name, flushed, read back, then named. */
-  async make(row: PlanRow, index: number): Promise<Written> {
+  async make(row: PlanRow, index: number, again = false): Promise<Written> {
     const final = join(this.places.target, row.to);
-    const temporary = join(dirname(final), temporaryName(this.job, index));
+    const folder = (this.target ??= holdTarget(this.places.target, row.to, this.expected));
+    const temporary = join(folder.path, temporaryName(this.job, index));
     try {
-      const made =
-        this.plan.spec.channels.length > 0
-          ? await this.carry(row, temporary, final)
-          : this.plan.copies
-            ? await this.copy(row, temporary, final)
-            : await this.convert(row, temporary, final);
-      await publish(temporary, final, this.plan.spec.existing === 'replace').catch((error: unknown) => {
+      const make = this.plan.spec.channels.length > 0 ? this.carry : this.plan.copies ? this.copy : this.convert;
+      const made = await make.call(this, row, temporary, final);
+      const { mtimeMs: modified } = await stat(temporary);
+      await publish(
+        temporary,
+        join(folder.path, basename(final)),
+        again || this.plan.spec.existing === 'replace',
+      ).catch((error: unknown) => {
         throw writeError(final, error);
       });
-      return { index, frame: row.frame, sourceFrame: row.sourceFrame, name: basename(final), ...made };
+      return { index, frame: row.frame, sourceFrame: row.sourceFrame, name: basename(final), modified, ...made };
     } catch (error) {
-      await rm(temporary, { force: true });
+      await rm(temporary, { force: true }).catch(() => undefined);
       throw error;
     }
   }
 
+  /** Flushes the names of what was made: until then a power cut may take them. */
+  async flushNames(): Promise<void> {
+    if (this.target) await flushFolder(this.target);
+  }
+
+  private placed(row: PlanRow): Placed {
+    return { root: shotRoot(this.places, row.shot), file: row.from! };
+  }
+
   private async copy(row: PlanRow, temporary: string, final: string): Promise<Made> {
-    const source = join(shotRoot(this.places, row.shot), row.from!);
-    // A damaged source is never passed on as whole: it is read even where its bytes are copied.
-    await readStill(source);
-    await writing(final, async () => {
-      await copyFile(source, temporary, constants.COPYFILE_EXCL | constants.COPYFILE_FICLONE);
-      await flush(temporary);
+    const { value, file } = await this.files.read(this.placed(row), async (source) => {
+      // A damaged source is never passed on as whole: it is read even where its bytes are copied.
+      await readStill(source);
+      await writing(final, async () => {
+        await copyFile(source, temporary, constants.COPYFILE_EXCL | constants.COPYFILE_FICLONE);
+        await flush(temporary);
+      });
+      return Promise.all([readFile(temporary), readFile(source)]);
     });
-    const [ours, theirs] = await Promise.all([readFile(temporary), readFile(source)]);
+    const [ours, theirs] = value;
     if (!ours.equals(theirs)) throw readBackError(final, 'its bytes are not the source’s');
-    return { bytes: ours.length, sha256: sha256(ours), check: 'identical', most: 0, counts: noCounts() };
+    return {
+      bytes: ours.length,
+      sha256: sha256(ours),
+      check: 'identical',
+      most: 0,
+      counts: noCounts(),
+      sources: [file],
+    };
   }
 
   /** Channels one by one, each sample as it is in its file. */
   private async carry(row: PlanRow, temporary: string, final: string): Promise<Made> {
     const { spec } = this.plan;
-    let difference: Difference = { samples: 0, most: 0 };
+    let carried: Awaited<ReturnType<FrameMaker['carryTo']>>;
     await writing(final, async () => {
       await rm(temporary, { force: true });
-      difference = await this.carryTo(temporary, row);
+      carried = await this.carryTo(temporary, row);
       await flush(temporary);
     });
+    const { difference, files } = carried!;
     if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
     const bytes = await readFile(temporary);
     const check = !spec.readBack ? 'none' : difference.samples === 0 ? 'identical' : 'differs';
-    return { bytes: bytes.length, sha256: sha256(bytes), check, most: difference.most, counts: noCounts() };
+    return {
+      bytes: bytes.length,
+      sha256: sha256(bytes),
+      check,
+      most: difference.most,
+      counts: noCounts(),
+      sources: files,
+    };
   }
 
-  /** Writes the channels of a row's result. @param path one that does not exist @returns how it differs once it is read back */
-  carryTo(path: string, row: PlanRow): Promise<Difference> {
+  /** Writes the channels of a row's result. @param path one that does not exist @returns how it differs once it is read back, and what was read */
+  async carryTo(path: string, row: PlanRow): Promise<{ difference: Difference; files: ReadFile[] }> {
     const { spec, joined } = this.plan;
-    const channels = spec.channels.map(({ as, from, of }): CarriedChannel => {
+    const placed = spec.channels.map(({ from, of }): Placed => {
       const place = placeOf(spec.channels, of);
-      if (place < 0) return { as, from, path: join(shotRoot(this.places, row.shot), row.from!) };
+      if (place < 0) return this.placed(row);
       const { source } = joined[place]!;
       const file = fileOfFrame(source, row.sourceFrame);
-      if (file !== undefined) return { as, from, path: join(this.places.joined![place]!, file) };
+      if (file !== undefined) return { root: this.places.joined![place]!, file };
       throw new ShaleError({
         code: 'frame-missing',
         fact: `${source.name} has no frame ${row.sourceFrame}, of which ${from} is to be taken.`,
@@ -240,19 +272,29 @@ export class FrameMaker {
         subject: source.name,
       });
     });
-    return carryChannels(path, channels, spec.write, spec.readBack);
+    // Each file is opened once, however many of its channels are taken.
+    const once = [...new Map(placed.map((one) => [keyOf(one), one])).values()];
+    return this.files.readAll(once, async (paths) => {
+      const pathOf = new Map(once.map((one, at) => [keyOf(one), paths[at]!]));
+      const channels = spec.channels.map(({ as, from }, at): CarriedChannel => ({
+        as,
+        from,
+        path: pathOf.get(keyOf(placed[at]!))!,
+      }));
+      return { difference: await carryChannels(path, channels, spec.write, spec.readBack) };
+    });
   }
 
   private async convert(row: PlanRow, temporary: string, final: string): Promise<Made> {
     const { spec } = this.plan;
-    const { image, counts, settings } = await this.picture(row);
+    const { image, counts, settings, files: sources } = await this.picture(row);
     await writing(final, async () => {
       await rm(temporary, { force: true });
       await writeStill(temporary, spec.write.format, image, settings);
       await flush(temporary);
     });
     const bytes = await readFile(temporary);
-    const made = { bytes: bytes.length, sha256: sha256(bytes), counts };
+    const made = { bytes: bytes.length, sha256: sha256(bytes), counts, sources };
     if (!spec.readBack) return { ...made, check: 'none', most: 0 };
     const difference = differenceOf(
       image,
@@ -273,7 +315,17 @@ const shownSize = ([left, top, right, bottom]: [number, number, number, number])
   height: bottom - top + 1,
 });
 
-type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts'>;
+type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts' | 'sources'>;
+
+/** A row's picture as it will be written. */
+interface Worked {
+  image: Image;
+  /** What was lost on the way. */
+  counts: PixelCounts;
+  settings: WriteSettings;
+  /** Files of single frames that it was made of. */
+  files: ReadFile[];
+}
 
 /** The name of a result while it is not whole; hidden, so that no scan takes it for a frame. */
 export const temporaryName = (job: string, index: number | 'sound'): string => `.shale-${job}-${index}.part`;

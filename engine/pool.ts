@@ -1,6 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { ShaleError, type Problem } from '@shale/core';
+import { FairQueue, type InQueue } from './queue.ts';
 import type { Tasks } from './tasks.ts';
 
 export type ToWorker =
@@ -12,17 +13,20 @@ export type ToWorker =
 export type FromWorker =
   | { kind: 'ready' }
   | { kind: 'event'; id: number; event: unknown }
-  | { kind: 'done'; id: number; output: unknown }
-  | { kind: 'error'; id: number; problem: Problem };
+  // With the bytes of memory that the process holds.
+  | { kind: 'done'; id: number; output: unknown; memory: number }
+  | { kind: 'error'; id: number; problem: Problem; memory: number };
 
-interface Waiting {
+interface Waiting extends InQueue {
   message: Extract<ToWorker, { kind: 'task' }>;
   resolve: (output: unknown) => void;
   reject: (error: Error) => void;
   onEvent: (event: unknown) => void;
   signal?: AbortSignal;
-  /** Takes the listener of the signal away, which is there while the task is at work. */
-  unlisten?: () => void;
+  /** Takes the listener of the signal away. */
+  unlisten: () => void;
+  /** Ends its process where it does not stop when it is told to. */
+  overdue?: NodeJS.Timeout;
 }
 
 interface Worker {
@@ -31,6 +35,35 @@ interface Worker {
   plans: number[];
   /** Tasks at work in it, by id. */
   busy: Map<number, Waiting>;
+  /** Bytes, as it told last. */
+  memory: number;
+  /** Gets nothing more to do, and ends once it has nothing. */
+  leaving: boolean;
+  /** It was ended on purpose: what it had in work is no fault of that. */
+  replaced: boolean;
+}
+
+/** What a pool is made of. */
+export interface PoolOptions {
+  /** Of its processes. */
+  env?: Record<string, string>;
+  /** Tasks that one process works on at once: one decodes or encodes while another calculates. */
+  together?: number;
+  /** Memory above which a process gets no further task and gives way to a new one, bytes. */
+  ceiling?: number;
+}
+
+/** How one asks a pool. */
+export interface AskOptions<Event> {
+  onEvent?: (event: Event) => void;
+  /** A task that does not stop within two seconds after this is aborted loses its process. */
+  signal?: AbortSignal;
+  /** Somebody looks and waits: goes first, and the newest of what an asker wants before the rest. */
+  first?: boolean;
+  /** On whose behalf: askers take turns. */
+  asker?: unknown;
+  /** What goes before others whatever turn it is: smaller first. */
+  rank?: number;
 }
 
 /** Plans that a process holds. */
@@ -39,48 +72,85 @@ const plansHeld = 3;
 /** Tasks that a process of a working pool takes at once. */
 export const spansPerProcess = 2;
 
+/** How long a task may take to stop, in milliseconds. */
+const stopLimit = 2000;
+
+const megabyte = 2 ** 20;
+
+/** Memory that a process may hold at the most between tasks; a picture of 8K in floats takes half of it. */
+const usualCeiling = Number(process.env.SHALE_WORKER_MEMORY ?? 1024) * megabyte;
+
+/** What an idle process may keep, and how long it is idle before the rest is given back, in milliseconds. */
+const idleMemory = 192 * megabyte;
+const idleAfter = 15_000;
+
 /** A bundled worker where one is at hand: it starts several times quicker than its sources through the transpiler. */
 const bundled = process.env.SHALE_WORKER;
 const workerFile = bundled ?? fileURLToPath(new URL('./worker.ts', import.meta.url));
 
+/** How a pool is. */
+export interface PoolCondition {
+  processes: {
+    pid: number;
+    tasks: (keyof Tasks)[];
+    /** Bytes, as it told last. */
+    memory: number;
+  }[];
+  /** Tasks that wait. */
+  waiting: number;
+  /** Processes that ended in a row, none having done a task. */
+  lost: number;
+}
+
 /** Processes that do codec work, a few tasks each at a time: a crash inside a codec costs those, never the server. */
 export class WorkerPool {
   private readonly workers: Worker[] = [];
-  private readonly queue: Waiting[] = [];
+  private readonly queue = new FairQueue<Waiting>();
   private lastId = 0;
   /** A number for each plan, by the very object. */
   private readonly plans = new WeakMap<object, number>();
   private lastPlan = 0;
   private closed = false;
+  private readonly together: number;
+  private readonly ceiling: number;
+  private resting: NodeJS.Timeout | undefined;
+  private lost = 0;
 
   constructor(
     private readonly size: number,
-    private readonly env: Record<string, string> = {},
-    /** Tasks that one process works on at once: one decodes or encodes while another calculates. */
-    private readonly together = 1,
-  ) {}
+    private readonly options: PoolOptions = {},
+  ) {
+    this.together = options.together ?? 1;
+    this.ceiling = options.ceiling ?? usualCeiling;
+  }
 
   /**
    * Runs a task on the next free process.
-   * @throws ShaleError what the task refused; `worker-crashed` where its process ended
+   * @throws ShaleError what the task refused; `worker-crashed` where its process ended, `worker-replaced` where that was ended on
+   * purpose and the task may be asked for again
    */
   run<K extends keyof Tasks>(
     task: K,
     input: Tasks[K]['in'],
-    options: { onEvent?: (event: Tasks[K]['event']) => void; signal?: AbortSignal; first?: boolean } = {},
+    { onEvent, signal, first = false, asker, rank = first ? 0 : 1 }: AskOptions<Tasks[K]['event']> = {},
   ): Promise<Tasks[K]['out']> {
-    if (this.closed) return Promise.reject(gone());
+    if (this.closed || signal?.aborted) return Promise.reject(gone());
     return new Promise((resolve, reject) => {
       this.lastId += 1;
+      const abort = () => this.abort(waiting);
       const waiting: Waiting = {
         message: { kind: 'task', id: this.lastId, task, input },
         resolve: resolve as (output: unknown) => void,
         reject,
-        onEvent: (options.onEvent ?? (() => undefined)) as (event: unknown) => void,
-        signal: options.signal,
+        onEvent: (onEvent ?? (() => undefined)) as (event: unknown) => void,
+        signal,
+        unlisten: () => signal?.removeEventListener('abort', abort),
+        asker,
+        newest: first,
+        rank,
       };
-      if (options.first) this.queue.unshift(waiting);
-      else this.queue.push(waiting);
+      signal?.addEventListener('abort', abort);
+      this.queue.add(waiting);
       this.dispatch();
     });
   }
@@ -105,29 +175,42 @@ export class WorkerPool {
     return this.workers.flatMap(({ child }) => child.pid ?? []);
   }
 
+  /** How it is, for whoever watches. */
+  get condition(): PoolCondition {
+    return {
+      lost: this.lost,
+      processes: this.workers.map(({ child, busy, memory }) => ({
+        pid: child.pid ?? 0,
+        tasks: [...busy.values()].map(({ message }) => message.task),
+        memory,
+      })),
+      waiting: this.queue.length,
+    };
+  }
+
   async close(): Promise<void> {
     this.closed = true;
-    for (const waiting of this.queue.splice(0)) waiting.reject(gone());
-    await Promise.all(
-      this.workers.map(
-        ({ child }) =>
-          new Promise<void>((resolve) => {
-            if (child.exitCode !== null || child.signalCode !== null) return resolve();
-            child.once('exit', () => resolve());
-            child.kill('SIGKILL');
-          }),
-      ),
-    );
+    clearTimeout(this.resting);
+    for (const waiting of this.queue.clear()) this.refuse(waiting);
+    await Promise.all(this.workers.map((worker) => this.end(worker)));
+  }
+
+  private end({ child }: Worker): Promise<void> {
+    return new Promise<void>((resolve) => {
+      if (child.exitCode !== null || child.signalCode !== null) return resolve();
+      child.once('exit', () => resolve());
+      child.kill('SIGKILL');
+    });
   }
 
   private start(): Worker {
     const child = fork(workerFile, [], {
       execArgv: bundled ? [] : ['--import', import.meta.resolve('tsx')],
-      env: { ...process.env, UV_THREADPOOL_SIZE: '4', ...this.env },
+      env: { ...process.env, UV_THREADPOOL_SIZE: '4', ...this.options.env },
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     });
-    const worker: Worker = { child, plans: [], busy: new Map() };
+    const worker: Worker = { child, plans: [], busy: new Map(), memory: 0, leaving: false, replaced: false };
     child.on('message', (message: FromWorker) => this.receive(worker, message));
     child.once('exit', () => this.lose(worker));
     child.once('error', () => this.lose(worker));
@@ -137,25 +220,17 @@ export class WorkerPool {
 
   private dispatch(): void {
     while (this.queue.length > 0 && !this.closed) {
-      if (this.queue[0]!.signal?.aborted) {
-        this.queue.shift()!.reject(gone());
-        continue;
-      }
       const free = this.freeWorker();
       if (!free) return;
-      const waiting = this.queue.shift()!;
+      const waiting = this.queue.take()!;
       free.busy.set(waiting.message.id, waiting);
-      const { signal, message } = waiting;
-      const cancel = () => this.send(free, { kind: 'cancel', id: message.id });
-      signal?.addEventListener('abort', cancel);
-      waiting.unlisten = () => signal?.removeEventListener('abort', cancel);
-      this.send(free, this.withPlan(free, message));
+      this.send(free, this.withPlan(free, waiting.message));
     }
   }
 
   /** The process with the least to do, a new one while there may be more; undefined where all have enough. */
   private freeWorker(): Worker | undefined {
-    const [least] = [...this.workers].sort((a, b) => a.busy.size - b.busy.size);
+    const [least] = this.workers.filter(({ leaving }) => !leaving).sort((a, b) => a.busy.size - b.busy.size);
     if (least && least.busy.size === 0) return least;
     if (this.workers.length < this.size) return this.start();
     return least && least.busy.size < this.together ? least : undefined;
@@ -168,10 +243,44 @@ export class WorkerPool {
       task.onEvent(message.event);
       return;
     }
+    worker.memory = message.memory;
+    this.lost = 0;
+    if (worker.memory > this.ceiling) worker.leaving = true;
     this.settle(worker, task, () =>
       message.kind === 'done' ? task.resolve(message.output) : task.reject(new ShaleError(message.problem)),
     );
+    if (worker.leaving && worker.busy.size === 0) this.replace(worker);
     this.dispatch();
+    this.restLater();
+  }
+
+  /** Whoever asked has gone: what waits is not begun; what is at work is told to stop, and loses its process where it does not. */
+  private abort(task: Waiting): void {
+    if (this.queue.remove(task)) {
+      this.refuse(task);
+      return;
+    }
+    const worker = this.workers.find(({ busy }) => busy.has(task.message.id));
+    if (!worker) return;
+    this.send(worker, { kind: 'cancel', id: task.message.id });
+    task.overdue = setTimeout(() => this.replace(worker), stopLimit);
+  }
+
+  /** Ends a process on purpose; the next task begins a new one. */
+  private replace(worker: Worker): void {
+    worker.leaving = true;
+    worker.replaced = true;
+    worker.child.kill('SIGKILL');
+  }
+
+  /** Ends idle processes that hold more than they need, once nothing has been asked for a while. */
+  private restLater(): void {
+    clearTimeout(this.resting);
+    if (this.closed) return;
+    this.resting = setTimeout(() => {
+      for (const worker of this.workers) if (worker.busy.size === 0 && worker.memory > idleMemory) this.replace(worker);
+    }, idleAfter);
+    this.resting.unref();
   }
 
   /** A task without its plan, which goes to a process once for all tasks that have the same. */
@@ -191,8 +300,15 @@ export class WorkerPool {
   /** The one way in which a task that was at work ends. */
   private settle(worker: Worker, task: Waiting, how: () => void): void {
     worker.busy.delete(task.message.id);
-    task.unlisten?.();
+    clearTimeout(task.overdue);
+    task.unlisten();
     how();
+  }
+
+  /** The one way in which a task that was not begun ends without an answer. */
+  private refuse(task: Waiting): void {
+    task.unlisten();
+    task.reject(gone());
   }
 
   /** Sends to a process that may have ended a moment ago: it is lost then, with all that it had in work. */
@@ -205,7 +321,9 @@ export class WorkerPool {
     const at = this.workers.indexOf(worker);
     if (at < 0) return;
     this.workers.splice(at, 1);
-    for (const task of [...worker.busy.values()]) this.settle(worker, task, () => task.reject(gone()));
+    if (!worker.replaced && !this.closed) this.lost += 1;
+    for (const task of [...worker.busy.values()])
+      this.settle(worker, task, () => task.reject(worker.replaced && !task.signal?.aborted ? replaced() : gone()));
     this.dispatch();
   }
 }
@@ -216,3 +334,14 @@ const gone = (): ShaleError =>
     fact: 'The process that did the work ended in the middle of it.',
     wayOut: 'It is started again by itself; a frame that ends it twice is left out and named.',
   });
+
+const replaced = (): ShaleError =>
+  new ShaleError({
+    code: 'worker-replaced',
+    fact: 'The process that did the work had to give way to another.',
+    wayOut: 'Ask again.',
+  });
+
+/** Whether a task ended with its process: it may be asked for again. */
+export const crashed = (error: unknown): boolean =>
+  error instanceof ShaleError && (error.code === 'worker-crashed' || error.code === 'worker-replaced');

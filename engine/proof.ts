@@ -51,7 +51,8 @@ export async function makeProof(plan: Plan, places: Places, sourceFrame: number)
   const { row, index } = rowOf(plan, sourceFrame);
   if (isVideoFormat(plan.spec.write.format)) return makeSeen(plan, places, index);
   await mkdir(dirname(join(places.target, row.to)), { recursive: true });
-  return new FrameMaker({ ...plan, spec: { ...plan.spec, existing: 'replace' } }, places, 'proof').make(row, index);
+  const maker = new FrameMaker({ ...plan, spec: { ...plan.spec, existing: 'replace' } }, places, 'proof');
+  return maker.make(row, index).finally(() => maker.close());
 }
 
 /** Pictures that are encoded before the one that is proved, so that it is coded as in the run: most are coded by others. */
@@ -88,6 +89,7 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
       check: 'none',
       most: 0,
       counts: encoded?.counts ?? noCounts(),
+      sources: encoded?.files ?? [],
     };
   } finally {
     await rm(video, { force: true });

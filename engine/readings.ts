@@ -3,7 +3,7 @@ import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { Kinds, noReadings, type Alike, type FrameColumns, type FrameReadings, type Source } from '@shale/core';
 import type { DecodedFile } from './decode.ts';
-import type { Probed } from './tasks.ts';
+import type { Probed } from './probed.ts';
 
 /** Readings, and the listing that they belong to. */
 export interface Read {

@@ -30,7 +30,7 @@ import type { Listed } from './list.ts';
 import type { WorkerPool } from './pool.ts';
 import { framesToRead, readFiles, type ToRead } from './read.ts';
 import { carryOver, loadReadings, nothingKept, placesBefore, saveReadings, type KeptFolder } from './readings.ts';
-import type { Probed } from './tasks.ts';
+import type { Probed } from './probed.ts';
 
 /** One folder's sources and the names that are no footage; `folder` is below the root, with `/`. */
 export interface ScannedFolder {

@@ -1,9 +1,11 @@
 import { readFile, rm } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { beginnings, ratesOf, soundCodecOf, type Plan } from '@shale/core';
 import { writeWave, type WantedSound } from '@shale/media';
-import { flush, publish, sha256, writeError } from './files.ts';
+import { flush, flushFolder, publish, sha256, writeError } from './files.ts';
 import { temporaryName, type Places } from './frame.ts';
+import { nothingExpected, type Expected } from './stamps.ts';
+import { holdTarget } from './target.ts';
 
 /** Where a plan's sound lies on this machine. */
 export const soundPath = ({ sound }: Plan, places: Places): string =>
@@ -63,23 +65,29 @@ export async function makeWave({
   plan,
   places,
   job,
+  expected = nothingExpected,
 }: {
   plan: Plan;
   places: Places;
   job: string;
+  expected?: Expected;
 }): Promise<WrittenSound> {
   const name = plan.sound!.as!;
   const final = join(places.target, plan.into.folder, name);
-  const temporary = join(dirname(final), temporaryName(job, 'sound'));
+  const folder = holdTarget(places.target, join(plan.into.folder, name), expected);
+  const temporary = join(folder.path, temporaryName(job, 'sound'));
   try {
     await rm(temporary, { force: true });
     await writeWave(temporary, partOf(plan, places, plan.frames));
     await flush(temporary);
     const bytes = await readFile(temporary);
-    await publish(temporary, final, plan.spec.existing === 'replace');
+    await publish(temporary, join(folder.path, name), plan.spec.existing === 'replace');
+    await flushFolder(folder);
     return { name, bytes: bytes.length, sha256: sha256(bytes) };
   } catch (error) {
     await rm(temporary, { force: true });
     throw writeError(final, error);
+  } finally {
+    folder.close();
   }
 }

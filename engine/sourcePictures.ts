@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import { betweenByMotion, ClipReader, readWhole, type Carried } from '@shale/media';
 import {
@@ -19,14 +18,26 @@ import {
   type Mixed,
   type Plan,
   type PlanRow,
+  type ReadFile,
 } from '@shale/core';
 import { pictureOfClip } from './clips.ts';
+import type { Held } from './beneath.ts';
 import { shotRoot, type Places } from './places.ts';
+import { refuseTouched, SourceFiles } from './sourceFiles.ts';
+import { nothingExpected, type Placed } from './stamps.ts';
 
-/** A source picture as its file holds it, and what the file said beside it. */
+/** A source picture as its file holds it, what the file said beside it, and the files of single frames that were read. */
 export interface Read {
   image: Image;
   carried: Carried;
+  files: ReadFile[];
+}
+
+/** A clip that stays open. */
+interface OpenClip {
+  placed: Placed;
+  held: Held;
+  reader: ClipReader;
 }
 
 /** Pictures that are kept where results share their frames. */
@@ -34,7 +45,7 @@ const keptAtMost = 4;
 
 /** The source pictures of a plan's rows: mixed of two frames where the plan says so. */
 export class SourcePictures {
-  private readonly clips = new Map<number, Promise<ClipReader>>();
+  private readonly clips = new Map<number, Promise<OpenClip>>();
   private readonly kept = new LRUCache<string, Promise<Read>>({ max: keptAtMost });
   private readonly keeps: boolean;
 
@@ -43,19 +54,27 @@ export class SourcePictures {
     private readonly plan: Plan,
     private readonly places: Places,
     private readonly staysOpen: boolean,
+    private readonly files: SourceFiles = new SourceFiles(nothingExpected),
   ) {
     this.keeps = !isPlainTime(plan.spec.time);
   }
 
   async read({ shot, sourceFrame, mixed }: PlanRow): Promise<Read> {
     const first = await this.frame(shot, sourceFrame);
-    return mixed ? { ...first, image: await this.mix(shot, sourceFrame, first.image, mixed) } : first;
+    if (!mixed) return first;
+    const second = await this.frame(shot, mixed.frame);
+    const image = await this.mix(shot, sourceFrame, first.image, second.image, mixed);
+    return { ...first, image, files: [...first.files, ...second.files] };
   }
 
   async close(): Promise<void> {
-    const readers = [...this.clips.values()];
+    const clips = [...this.clips.values()];
     this.clips.clear();
-    for (const reader of readers) await (await reader.catch(() => undefined))?.close();
+    for (const coming of clips) {
+      const clip = await coming.catch(() => undefined);
+      await clip?.reader.close();
+      clip?.held.close();
+    }
   }
 
   /** A frame by itself; those of late are kept where others may be made of them too. */
@@ -71,23 +90,43 @@ export class SourcePictures {
     const { spec } = this.plan;
     const source = shotSource(this.plan, shot);
     const declaration = shotDeclaration(this.plan, shot);
-    const path = join(shotRoot(this.places, shot), fileOfFrame(source, number)!);
-    if (!isVideo(source))
-      return readWhole(path, {
-        layer: spec.picture.layer,
-        picture: source.kind === 'clip' ? number : 0,
-        window: this.plan.window === 'display' ? 'display' : 'data',
-      });
+    const placed = { root: shotRoot(this.places, shot), file: fileOfFrame(source, number)! };
+    if (!isVideo(source)) {
+      const { value, file } = await this.files.read(placed, (path) =>
+        readWhole(path, {
+          layer: spec.picture.layer,
+          picture: source.kind === 'clip' ? number : 0,
+          window: this.plan.window === 'display' ? 'display' : 'data',
+        }),
+      );
+      return { ...value, files: [file] };
+    }
     const how = { fields: spec.clip.fields, layer: spec.picture.layer };
-    if (!this.staysOpen) return { image: await pictureOfClip(path, number, how), carried: {} };
-    const reader = this.clips.get(shot) ?? ClipReader.open(path, how);
-    this.clips.set(shot, reader);
-    const image = await (await reader).picture(number);
-    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) } };
+    if (!this.staysOpen)
+      return {
+        image: await this.files.at(placed, (path) => pictureOfClip(path, number, how)),
+        carried: {},
+        files: [],
+      };
+    const coming = this.clips.get(shot) ?? this.openClip(placed, how);
+    this.clips.set(shot, coming);
+    const clip = await coming;
+    const image = await clip.reader.picture(number);
+    refuseTouched(clip.placed, clip.held);
+    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) }, files: [] };
   }
 
-  private async mix(shot: number, number: number, first: Image, mixed: Mixed): Promise<Image> {
-    const { image: second } = await this.frame(shot, mixed.frame);
+  private async openClip(placed: Placed, how: Parameters<typeof ClipReader.open>[1]): Promise<OpenClip> {
+    const held = this.files.hold(placed);
+    try {
+      return { placed, held, reader: await ClipReader.open(held.path, how) };
+    } catch (error) {
+      held.close();
+      throw error;
+    }
+  }
+
+  private async mix(shot: number, number: number, first: Image, second: Image, mixed: Mixed): Promise<Image> {
     if (!areAlike(first, second)) {
       throw new ShaleError({
         code: 'frame-differs',

@@ -2,6 +2,7 @@ import pLimit from 'p-limit';
 import { isVideo, problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
 import { stopCodes } from './files.ts';
 import { FrameMaker, type Places } from './frame.ts';
+import type { Expected } from './stamps.ts';
 
 /** A stretch of a plan's results: `indices` count written files from 0. */
 export interface Span {
@@ -9,6 +10,10 @@ export interface Span {
   places: Places;
   job: string;
   indices: number[];
+  /** What its files are to be. */
+  expected?: Expected;
+  /** Results among them that take the place of the file that has their name. */
+  again?: readonly number[];
 }
 
 /** Told of each result as it is done. */
@@ -19,13 +24,13 @@ export type FrameEvent = { kind: 'written'; written: Written } | { kind: 'failed
  * @throws ShaleError of a stop code (disk full, folder gone, not writable): nothing further is begun
  */
 export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, signal?: AbortSignal): Promise<void> {
-  const maker = new FrameMaker(span.plan, span.places, span.job);
+  const maker = new FrameMaker(span.plan, span.places, span.job, span.expected);
   let stopped: unknown;
   const makeOne = async (index: number): Promise<void> => {
     if (signal?.aborted || stopped) return;
     const [row] = resultsOf(span.plan, index, index + 1);
     try {
-      onFrame({ kind: 'written', written: await maker.make(row!, index) });
+      onFrame({ kind: 'written', written: await maker.make(row!, index, span.again?.includes(index)) });
     } catch (error) {
       const problem = problemOf(error);
       if (stopCodes.has(problem.code)) {
@@ -40,6 +45,7 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
   const side = pLimit(isVideo(span.plan.source) ? atOnce : 1);
   try {
     await Promise.all(span.indices.map((index) => side(makeOne, index)));
+    await maker.flushNames();
   } finally {
     await maker.close();
   }

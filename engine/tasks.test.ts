@@ -165,7 +165,7 @@ describe('the pool', () => {
   });
 
   test('a task whose process ends while its signal calls it off neither hangs nor throws elsewhere', async () => {
-    const small = new WorkerPool(1, {}, 2);
+    const small = new WorkerPool(1, { together: 2 });
     const stop = new AbortController();
     try {
       const works = [1, 2].map(() =>

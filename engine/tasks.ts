@@ -35,14 +35,12 @@ import {
   type Comparison,
   type Declaration,
   type Difference3,
-  type Facts,
   type FrameNumber,
   type Moment,
   type Plan,
   type PlanRow,
   type Precision,
-  type Problem,
-  type Rate,
+  type ReadFile,
   type Scopes,
   type Source,
   type Weighed,
@@ -55,21 +53,18 @@ import { listFolder, rootError, type Listed } from './list.ts';
 import { decodeFiles, type DecodedFile, type ToDecode } from './decode.ts';
 import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
-import { makeVideo, type VideoProgress } from './video.ts';
+import { makeVideo, type VideoProgress, type VideoWork } from './video.ts';
 import { measureVideo } from './videoTrial.ts';
 import type { Measured } from './measured.ts';
+import type { Probed } from './probed.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
 import { differencesOf, type Stretch } from './differences.ts';
 import { makeSheet, type ToSheet } from './sheet.ts';
 import { shotRoot } from './places.ts';
+import { digestMedia, lookAtResults, type Kept, type Lost } from './ending.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
-
-/** What a header read gave: facts, of a clip what its pictures weigh too, or why there are none. */
-export type Probed =
-  | { facts: Facts; weights?: number[]; damaged?: Problem }
-  | { seconds?: Rate; more: [string, string][] }
-  | { problem: Problem };
+import { takeStamps, type Expected, type Stamps, type StampsWanted } from './stamps.ts';
 
 /** A picture and what it is taken to be. */
 export interface ShownTaken {
@@ -81,9 +76,15 @@ export interface ShownTaken {
 export interface Tasks {
   span: { in: Span; out: void; event: FrameEvent };
   /** Makes the video of a plan; undefined where it was stopped. */
-  video: { in: { plan: Plan; places: Places; job: string }; out: Written | undefined; event: VideoProgress };
+  video: { in: VideoWork; out: Written | undefined; event: VideoProgress };
   /** Writes the sound that goes with stills beside them. */
-  wave: { in: { plan: Plan; places: Places; job: string }; out: WrittenSound; event: never };
+  wave: { in: { plan: Plan; places: Places; job: string; expected?: Expected }; out: WrittenSound; event: never };
+  /** Looks at every file of a plan's sources, and at whether they are what it was made of. */
+  stamps: { in: StampsWanted; out: Stamps; event: never };
+  /** Checksums of the clips and the sound of a plan. */
+  media: { in: { plan: Plan; places: Places; expected: Expected }; out: ReadFile[]; event: never };
+  /** Which results are gone or changed since they were written. */
+  results: { in: { plan: Plan; places: Places; written: Kept[] }; out: Lost[]; event: never };
   /** Converts some results without keeping them. */
   measure: { in: { plan: Plan; places: Places; results: number[] }; out: Measured; event: never };
   /** Makes a picture for looking at and writes it to a file: coded as 8-bit sRGB, or as a view of that precision. */
@@ -255,6 +256,9 @@ export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
   video: (video, onEvent, signal) => makeVideo(video, onEvent, signal),
   wave: (wave) => makeWave(wave),
+  stamps: (wanted) => takeStamps(wanted),
+  media: ({ plan, places, expected }) => digestMedia(plan, places, expected),
+  results: async ({ plan, places, written }) => lookAtResults(plan, places, written),
   measure: (input, _onEvent, signal) => measure(input, signal),
   preview: (input) => preview(input),
   piece: async ({ file, box: { left, top, width, height } }) =>

@@ -25,7 +25,7 @@ import { scanFolders } from './scan.ts';
 let pool: WorkerPool;
 let folder: string;
 beforeAll(() => {
-  pool = new WorkerPool(2, {}, spansPerProcess);
+  pool = new WorkerPool(2, { together: spansPerProcess });
 });
 afterAll(() => pool.close());
 beforeEach(async () => {

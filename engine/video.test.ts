@@ -26,7 +26,7 @@ const demo = process.env.SHALE_DEMO ?? join(import.meta.dirname, '..', '.shale',
 let pool: WorkerPool;
 let folder: string;
 beforeAll(() => {
-  pool = new WorkerPool(2, {}, spansPerProcess);
+  pool = new WorkerPool(2, { together: spansPerProcess });
 });
 afterAll(() => pool.close());
 beforeEach(async () => {

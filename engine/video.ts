@@ -2,7 +2,7 @@ import { rm, stat } from 'node:fs/promises';
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { basename, dirname, join } from 'node:path';
+import { basename, join } from 'node:path';
 import { ClipReader, VideoWriter, type VideoSettings } from '@shale/media';
 import {
   addCounts,
@@ -23,11 +23,25 @@ import {
   type PixelCounts,
   type Plan,
   type PlanRow,
+  type ReadFile,
   type Written,
 } from '@shale/core';
-import { flush, publish, writeError } from './files.ts';
+import { flush, flushFolder, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
 import { soundUnder, titleCount } from './sound.ts';
+import { nothingExpected, type Expected } from './stamps.ts';
+import { holdTarget } from './target.ts';
+
+/** A video to make. */
+export interface VideoWork {
+  plan: Plan;
+  places: Places;
+  job: string;
+  /** What its files are to be. */
+  expected?: Expected;
+  /** It takes the place of the file that has its name. */
+  again?: boolean;
+}
 
 /** Told while a video is made. */
 export interface VideoProgress {
@@ -87,9 +101,9 @@ export async function filmPicture(
   maker: FrameMaker,
   plan: Plan,
   row: PlanRow,
-): Promise<{ image: Image; counts: PixelCounts }> {
-  const { image, counts } = await maker.picture(row);
-  return { image: evenSided(greyToColour(image), plan), counts };
+): Promise<{ image: Image; counts: PixelCounts; files: ReadFile[] }> {
+  const { image, counts, files } = await maker.picture(row);
+  return { image: evenSided(greyToColour(image), plan), counts, files };
 }
 
 interface Encoded {
@@ -99,6 +113,8 @@ interface Encoded {
   /** Some of the pictures that went in, by their place, where it is not. */
   kept: Map<number, Image>;
   settings: VideoSettings;
+  /** Files of single frames that it was made of. */
+  files: ReadFile[];
   /** Bitrate of the pictures, kb/s. */
   kilobits: number;
 }
@@ -110,6 +126,7 @@ interface Encoding {
   rows: readonly PlanRow[];
   path: string;
   withSound: boolean;
+  expected?: Expected;
   pass?: VideoSettings['pass'];
   /** In place of the spec's, kb/s. */
   bitrate?: number;
@@ -126,11 +143,11 @@ const digestOf = ({ data }: Image): string =>
  * @returns undefined where it was stopped
  */
 export async function encodeRows(
-  { plan, places, rows, path, withSound, pass, bitrate }: Encoding,
+  { plan, places, rows, path, withSound, expected, pass, bitrate }: Encoding,
   onPicture: (bytes: number) => void,
   signal?: AbortSignal,
 ): Promise<Encoded | undefined> {
-  const maker = new FrameMaker(plan, places, 'video');
+  const maker = new FrameMaker(plan, places, 'video', expected);
   const isLossless = codecRecord(plan.spec.write.format)!.controls === 'lossless';
   const keep = new Set(
     Array.from({ length: compared }, (_, at) => Math.round((at * (rows.length - 1)) / (compared - 1))),
@@ -140,9 +157,11 @@ export async function encodeRows(
     digests: [],
     kept: new Map(),
     settings: undefined as never,
+    files: [],
     kilobits: 0,
   };
-  const coming: Promise<{ image: Image; counts: PixelCounts }>[] = [];
+  const files = new Map<string, ReadFile>();
+  const coming: ReturnType<typeof filmPicture>[] = [];
   let begun = 0;
   let writer: VideoWriter | undefined;
   const begin = () => {
@@ -156,7 +175,8 @@ export async function encodeRows(
     for (let at = 0; at < rows.length; at += 1) {
       if (signal?.aborted) return undefined;
       while (begun < rows.length && coming.length < ahead) begin();
-      const { image, counts } = await coming.shift()!;
+      const { image, counts, files: read } = await coming.shift()!;
+      for (const one of read) files.set(one.file, one);
       if (!writer) {
         const sound = withSound ? soundUnder(plan, places, rows.length) : undefined;
         const settings = videoSettings(plan, image);
@@ -172,6 +192,7 @@ export async function encodeRows(
     }
     await writer?.finish();
     const { num, den } = plan.rate!;
+    encoded.files = [...files.values()];
     encoded.kilobits = ((writer?.bytes ?? 0) * 8 * num) / (1000 * den * rows.length);
     return encoded;
   } finally {
@@ -280,7 +301,7 @@ const asksBitrate = ({ spec: { write, video } }: Plan): boolean =>
 
 /** Encodes into a path: in two passes where they are asked for; again by a corrected bitrate where an encoder misses the one that is asked for. */
 async function encodeWhole(
-  work: Pick<Encoding, 'plan' | 'places' | 'rows' | 'path'>,
+  work: Pick<Encoding, 'plan' | 'places' | 'rows' | 'path' | 'expected'>,
   log: string,
   onProgress: (progress: VideoProgress) => void,
   signal?: AbortSignal,
@@ -322,7 +343,7 @@ async function encodeWhole(
  * @throws ShaleError of a picture that cannot be had, an encoder that refuses, a disk that is full
  */
 export async function makeVideo(
-  { plan, places, job }: { plan: Plan; places: Places; job: string },
+  { plan, places, job, expected = nothingExpected, again = false }: VideoWork,
   onProgress: (progress: VideoProgress) => void,
   signal?: AbortSignal,
 ): Promise<Written | undefined> {
@@ -330,11 +351,12 @@ export async function makeVideo(
   const all = resultsOf(plan, 0, plan.frames);
   const rows = spec.video.blankEnd === 'write' ? all : all.slice(0, all.length - (await endOf(plan, places)));
   const final = join(places.target, all[0]!.to);
-  const temporary = join(dirname(final), temporaryName(job, 0));
+  const folder = holdTarget(places.target, all[0]!.to, expected);
+  const temporary = join(folder.path, temporaryName(job, 0));
   // Where no folder's name can be taken for an option of the codec.
   const log = join(tmpdir(), `shale-${process.pid}-${job}.log`);
   try {
-    const encoded = await encodeWhole({ plan, places, rows, path: temporary }, log, onProgress, signal);
+    const encoded = await encodeWhole({ plan, places, rows, path: temporary, expected }, log, onProgress, signal);
     if (!encoded || signal?.aborted) return undefined;
     await flush(temporary);
     const lossless = codecRecord(spec.write.format)!.controls === 'lossless';
@@ -342,9 +364,10 @@ export async function makeVideo(
       ? await readBack(temporary, final, rows.length, encoded, lossless, signal)
       : { check: 'none', most: 0, psnr: null };
     if (signal?.aborted) return undefined;
-    const bytes = (await stat(temporary)).size;
+    const { size: bytes, mtimeMs: modified } = await stat(temporary);
     const sha256 = await fileDigest(temporary);
-    await publish(temporary, final, spec.existing === 'replace');
+    await publish(temporary, join(folder.path, basename(final)), again || spec.existing === 'replace');
+    await flushFolder(folder);
     const { width, height, rate, sound } = encoded.settings;
     return {
       index: 0,
@@ -353,6 +376,8 @@ export async function makeVideo(
       name: basename(final),
       bytes,
       sha256,
+      modified,
+      sources: encoded.files,
       check: checked.check,
       most: checked.most,
       counts: encoded.counts,
@@ -371,6 +396,7 @@ export async function makeVideo(
     throw error instanceof ShaleError ? error : writeError(final, error);
   } finally {
     for (const path of [temporary, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });
+    folder.close();
   }
 }
 

@@ -27,7 +27,7 @@ function pictureOf(at: number, width: number, height: number): Image {
 }
 
 beforeAll(() => {
-  pool = new WorkerPool(1, {}, spansPerProcess);
+  pool = new WorkerPool(1, { together: spansPerProcess });
 });
 afterAll(() => pool.close());
 beforeEach(async () => {

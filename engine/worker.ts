@@ -38,8 +38,10 @@ process.on('message', (message: ToWorker) => {
     signal: AbortSignal,
   ) => Promise<unknown>;
   handler(input, (event) => send({ kind: 'event', id, event }), controller.signal)
-    .then((output) => send({ kind: 'done', id, output }))
-    .catch((error: unknown) => send({ kind: 'error', id, problem: problemOf(error) }))
+    .then((output) => send({ kind: 'done', id, output, memory: process.memoryUsage.rss() }))
+    .catch((error: unknown) =>
+      send({ kind: 'error', id, problem: problemOf(error), memory: process.memoryUsage.rss() }),
+    )
     .finally(() => running.delete(id));
 });
 

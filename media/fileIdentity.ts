@@ -1,7 +1,10 @@
 import { stat } from 'node:fs/promises';
 
-/** What tells a file as it lies there now from what it was before: its path, modification and size. One that is not there has zeros. */
+/** What tells a file as it lies there now from any other and from what it was before. One that is not there has its path and zeros. */
 export async function fileIdentity(path: string): Promise<string> {
-  const { mtimeMs, size } = await stat(path).catch(() => ({ mtimeMs: 0, size: 0 }));
-  return [path, mtimeMs, size].join('\0');
+  const told = await stat(path).catch(() => undefined);
+  if (!told) return [path, 0, 0].join('\0');
+  // By inode and not by path: one that is held open has a path of the moment.
+  const { dev, ino, mtimeMs, size } = told;
+  return [dev, ino, mtimeMs, size].join('\0');
 }

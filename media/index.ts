@@ -3,6 +3,7 @@ export { writeExr } from './formats/exr.ts';
 export { carryChannels, type CarriedChannel } from './formats/exrChannels.ts';
 export { exrAddon } from './exr/addon.ts';
 export { fileIdentity } from './fileIdentity.ts';
+export { held, nameOfFile } from './heldFiles.ts';
 export * from './kernels.ts';
 export * from './lettering.ts';
 export * from './look.ts';

@@ -1,5 +1,5 @@
-import { basename } from 'node:path';
 import { notReadWayOut, ShaleError } from '@shale/core';
+import { nameOfFile, placeOfFile } from './heldFiles.ts';
 
 /**
  * A file that is whole and of a kind that Shale does not read. It is not called damaged: having it made again would give
@@ -19,9 +19,9 @@ export const refusalOf = (path: string, error: NotRead): ShaleError =>
   new ShaleError(
     {
       code: 'format-not-read',
-      fact: `${basename(path)} is not read: ${error.message}.`,
+      fact: `${nameOfFile(path)} is not read: ${error.message}.`,
       wayOut: error.wayOut,
-      subject: path,
+      subject: placeOfFile(path),
     },
     { cause: error },
   );

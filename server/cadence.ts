@@ -15,7 +15,7 @@ const identityOf = ({ files, bytes, modified }: ListedSource): string => `${file
  */
 export async function cadenceOf(
   source: ListedSource,
-  { store, pool, made }: Pick<House, 'store' | 'pool' | 'made'>,
+  { store, pools, made }: Pick<House, 'store' | 'pools' | 'made'>,
   looks: boolean,
   signal?: AbortSignal,
 ): Promise<Cadence | null> {
@@ -33,7 +33,7 @@ export async function cadenceOf(
   const key = `${source.id} ${as}`;
   const start = async (): Promise<Cadence | null> => {
     try {
-      const cadence = await findCadence(made.folderOf(source), source, pool, signal);
+      const cadence = await findCadence(made.folderOf(source), source, pools.trying, signal);
       if (signal?.aborted) return null;
       await store.marks.putCadence(source.id, as, cadence);
       return cadence;

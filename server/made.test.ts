@@ -70,8 +70,11 @@ describe('proofs', () => {
 });
 
 test('results of a job are a source as they lie on the disk', async () => {
+  // The third frame was made anew above.
+  await ground.roots.scan('shots');
+  source = await ground.source('shots', 'a', 'pan.####.png');
   const job = await jobs.start(source.id, ground.planOf(source, 'results'));
-  await until(() => jobs.get(job.id).row.state === 'done', 'the job is done');
+  await until(async () => (await jobs.get(job.id)).row.state === 'done', 'the job is done');
   const found = (await made.find(`made-${job.id}`))!;
   expect(found).toMatchObject({
     root: 'out',
@@ -91,7 +94,7 @@ test('stills that have a name each are looked at by their names', async () => {
   const spec = { frames: 'markers', names: { template: '{marker}.{ext}' } };
   const markers = [marker(2, 'door'), marker(5, 'bell')];
   const job = await jobs.start(source.id, ground.planOf(source, 'marked', spec, { markers }));
-  await until(() => jobs.get(job.id).row.state === 'done', 'the job is done');
+  await until(async () => (await jobs.get(job.id)).row.state === 'done', 'the job is done');
   expect((await readdir(ground.in('out', 'marked'))).sort()).toEqual(['bell.tif', 'door.tif']);
   const found = (await made.find(`made-${job.id}`))!;
   expect(found).toMatchObject({ kind: 'sequence', name: 'door.tif and 1 more', files: 2 });

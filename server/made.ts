@@ -94,7 +94,7 @@ export class MadeSources {
 
   /** What a job wrote, as it lies on the disk now. */
   async resultsOf({ job, coverage, bytes }: ReceiptEntry): Promise<ListedSource> {
-    const { plan } = this.jobs.get(job);
+    const { plan } = await this.jobs.get(job);
     const source = await this.listed(`made-${job}`, plan, plan.into.root, coverage, bytes);
     this.results.set(job, source);
     return source;
@@ -106,7 +106,7 @@ export class MadeSources {
   }
 
   /** Makes results of some source frames for real, those that are not there yet. What fails is told frame by frame. */
-  async prove(source: ListedSource, plan: Plan, frames: readonly number[]): Promise<Proof> {
+  async prove(source: ListedSource, plan: Plan, frames: readonly number[], signal?: AbortSignal): Promise<Proof> {
     const text = JSON.stringify([plan, source.id, source.modified]);
     const id = `proof-${createHash('sha256').update(text).digest('hex').slice(0, 16)}`;
     const kept = this.proofs.get(id) ?? { plan, source: null, made: new Map(), problems: new Map() };
@@ -116,7 +116,10 @@ export class MadeSources {
       frames.map(async (sourceFrame) => {
         if (kept.made.has(sourceFrame)) return;
         try {
-          kept.made.set(sourceFrame, await this.pool.run('proof', { plan, places, sourceFrame }, { first: true }));
+          kept.made.set(
+            sourceFrame,
+            await this.pool.run('proof', { plan, places, sourceFrame }, { signal, asker: id }),
+          );
           kept.problems.delete(sourceFrame);
         } catch (error) {
           kept.problems.set(sourceFrame, { ...problemOf(error), sourceFrame });
@@ -134,7 +137,7 @@ export class MadeSources {
   }
 
   /** How a proved frame differs from what it would be in 32-bit floats. @throws ShaleError `proof-gone` */
-  async exactness(id: string, sourceFrame: number): Promise<Comparison> {
+  async exactness(id: string, sourceFrame: number, signal?: AbortSignal): Promise<Comparison> {
     const kept = this.proofs.get(id);
     const made = kept?.made.get(sourceFrame);
     if (!kept || !made) {
@@ -148,7 +151,7 @@ export class MadeSources {
     const places = { ...(await sourcePlaces(kept.plan, this.roots)), target: join(this.folder, id) };
     const [row] = resultsOf(asStills(kept.plan), made.index, made.index + 1);
     const path = await insideRoot(places.target, row!.to);
-    return this.pool.run('exactness', { plan: kept.plan, places, sourceFrame, made: path }, { first: true });
+    return this.pool.run('exactness', { plan: kept.plan, places, sourceFrame, made: path }, { first: true, signal });
   }
 
   private sourceOf(id: string, { plan, made }: Kept): Promise<ListedSource> {

@@ -9,6 +9,7 @@ import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { Condition } from './condition.ts';
 import { Events } from './events.ts';
 import { takeData } from './lock.ts';
+import { keepLog, log, textOf } from './log.ts';
 import { makeApp } from './http/app.ts';
 import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
@@ -23,13 +24,18 @@ import { Store } from './store/store.ts';
 
 const project = fileURLToPath(new URL('..', import.meta.url));
 const data = resolve(process.env.SHALE_DATA ?? join(project, '.shale'));
-const host = process.env.SHALE_HOST ?? '127.0.0.1';
+/** Loopback only: whoever reaches the port may read and write the roots, and there is no sign-in yet. */
+const host = '127.0.0.1';
 const port = Number(process.env.SHALE_PORT ?? 4173);
 const workers = Math.max(1, Number(process.env.SHALE_WORKERS ?? cpus().length));
 
 /** Seconds. */
 const quiet = Number(process.env.SHALE_QUIET ?? quietAfter / 1000);
 
+/** How long ending may take, in milliseconds. */
+const endLimit = 20_000;
+/** The exit after which the server is started again. */
+const crashCode = 70;
 /** The root that files are brought into. */
 const intakeRoot = 'intake';
 
@@ -65,7 +71,31 @@ let answer: RequestListener = (_request, response) => {
   response.writeHead(503, { 'retry-after': '1', 'content-type': 'text/plain' }).end('Shale is starting.\n');
 };
 
-async function main(): Promise<void> {
+/** What ends what was started, the last first. */
+const closers: (() => Promise<unknown> | void)[] = [];
+const ending = new AbortController();
+let ended: Promise<void> | undefined;
+
+/** Ends all that was started, whenever it is asked for, and then the process. @param code of the exit */
+function end(code: number): Promise<void> {
+  ending.abort();
+  ended ??= (async () => {
+    // Whatever does not end by itself keeps nothing alive.
+    setTimeout(() => process.exit(code), endLimit).unref();
+    for (let close = closers.pop(); close; close = closers.pop()) {
+      try {
+        await close();
+      } catch (error) {
+        log('error', `ending: ${textOf(error)}`);
+      }
+    }
+    process.exit(code);
+  })();
+  return ended;
+}
+
+/** Refuses settings that do not fit. @throws ShaleError */
+function refuseSettings(): void {
   if (!Number.isInteger(port) || port < 1 || port > 65_535) {
     throw new ShaleError({
       code: 'bad-port',
@@ -80,12 +110,28 @@ async function main(): Promise<void> {
       wayOut: 'Give the seconds after which a file that does not change counts as whole, from 1 to 86400.',
     });
   }
+  const asked = process.env.SHALE_HOST;
+  if (asked !== undefined && asked !== host && asked !== 'localhost') {
+    throw new ShaleError({
+      code: 'bad-host',
+      fact: `SHALE_HOST is "${asked}": Shale answers on this machine alone, since it has no sign-in yet.`,
+      wayOut: `Leave it out. From another machine reach it through a tunnel: ssh -L ${port}:127.0.0.1:${port} HOST`,
+    });
+  }
+}
+
+async function main(): Promise<void> {
+  refuseSettings();
   await mkdir(data, { recursive: true });
-  const giveFree = takeData(data);
-  process.on('exit', giveFree);
+  keepLog(join(data, 'log', 'server.ndjson'), process.env.SHALE_LOG);
+  process.on('exit', takeData(data));
   // The port is taken before anything is started, so that a second copy gives way at once.
   const server = createServer((request, response) => answer(request, response));
   await listen(server);
+  closers.push(() => {
+    server.close();
+    server.closeAllConnections();
+  });
   const configs = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
     {
       id: 'museum',
@@ -96,47 +142,60 @@ async function main(): Promise<void> {
     { id: intakeRoot, name: 'Brought in', path: join(data, 'intake'), writable: false, own: true },
     { id: 'results', name: 'Results', path: join(data, 'results'), writable: true },
   ]);
-  const database = await startDatabase(join(data, 'db'));
-  try {
-    await serve(server, configs, database);
-  } catch (error) {
-    await database.stop();
-    throw error;
-  }
+  const database = await startDatabase(join(data, 'db'), ending.signal);
+  closers.push(() => database.stop());
+  await serve(server, configs, database);
 }
 
 async function serve(server: Server, configs: RootConfig[], database: Database): Promise<void> {
   say('MariaDB is up on loopback');
   const store = await Store.open(database);
+  closers.push(() => store.close());
   say('its schema is current');
-
   const events = new Events();
-  const looking = new WorkerPool(2, { SHALE_EXR_THREADS: '2' });
-  const working = new WorkerPool(workers, { SHALE_NICE: '5' }, spansPerProcess);
-  looking.warm();
+  const pools = {
+    looking: new WorkerPool(2, { env: { SHALE_EXR_THREADS: '2' } }),
+    scanning: new WorkerPool(2, { env: { SHALE_EXR_THREADS: '2', SHALE_NICE: '2' } }),
+    trying: new WorkerPool(Math.max(2, workers), { env: { SHALE_NICE: '4' } }),
+    working: new WorkerPool(workers, { env: { SHALE_NICE: '10' }, together: spansPerProcess }),
+  };
+  // Scans are told to end before the processes that they ask are gone; what those had in work is given up with them.
+  let scansEnd: Promise<void> | undefined;
+  closers.push(() => scansEnd);
+  closers.push(() => Promise.all(Object.values(pools).map((pool) => pool.close())));
+  pools.looking.warm();
   const roots = new Roots(configs, {
     store,
-    pool: looking,
+    pool: pools.scanning,
     send: (event) => events.send(event),
     readings: join(data, 'readings'),
     quiet: quiet * 1000,
   });
-  const checks = new Checks(roots, working, (event) => events.send(event));
+  const checks = new Checks(roots, pools.working, (event) => events.send(event));
   const intake = new Intake(join(data, 'intake'), join(data, 'uploads'), store, (folder) =>
     roots.rescan(intakeRoot, folder),
   );
   await intake.begin();
-  const previews = new Previews(join(data, 'previews'), looking);
-  const jobs = new Jobs(store, roots, working, events, join(data, 'journal'));
+  const previews = new Previews(join(data, 'previews'), pools.looking);
+  const jobs = new Jobs(store, roots, pools.working, events, join(data, 'journal'));
   const renames = new Renames(store, roots, jobs, events, join(data, 'renames'));
-  const made = new MadeSources(join(data, 'proofs'), looking, store, roots, jobs);
+  const made = new MadeSources(join(data, 'proofs'), pools.trying, store, roots, jobs);
   await Promise.all([previews.begin(), made.begin()]);
   // Names are settled before anything is scanned.
   await renames.begin();
   const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
   const own = ['journal', 'renames'].map((name) => join(data, name));
   await Promise.all(own.map((folder) => mkdir(folder, { recursive: true })));
-  const condition = new Condition(store, [data, ...own], events, () => roots.scanAll());
+  const condition = new Condition(
+    store,
+    [data, ...own],
+    pools,
+    events,
+    () => roots.scanAll(),
+    () => database.replace(),
+  );
+  // Those that wait are there before anybody may ask for them.
+  await jobs.begin();
   answer = makeApp({
     condition,
     version,
@@ -148,48 +207,43 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     intake,
     previews,
     made,
-    pool: looking,
+    pools,
     events,
     page: join(project, 'web', 'dist'),
     workers,
   });
-  await roots.begin();
-  await jobs.begin();
-  condition.begin();
-  console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);
-
-  let ending = false;
-  const end = async () => {
-    if (ending) return;
-    ending = true;
+  closers.push(async () => {
     condition.close();
     checks.close();
     events.close();
     server.close();
     server.closeAllConnections();
     await Promise.all([jobs.close(), renames.close()]);
-    // Scans are told to end before the processes that they ask are gone; what those had in work is given up with them.
-    const scansEnd = roots.close();
-    await Promise.all([looking.close(), working.close()]);
-    await scansEnd;
-    await store.close();
-    await database.stop();
-    process.exit(0);
-  };
-  process.on('SIGINT', () => void end());
-  process.on('SIGTERM', () => void end());
-  // Started by `npm start`: if that process is gone, nobody else will end this one.
-  process.on('disconnect', () => void end());
+    scansEnd = roots.close();
+  });
+  await roots.begin();
+  condition.begin();
+  console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);
 }
 
+process.on('SIGINT', () => void end(0));
+process.on('SIGTERM', () => void end(0));
+// Started by `npm start`: if that process is gone, nobody else will end this one.
+process.on('disconnect', () => void end(0));
+
 // What nobody waited for is a fault of ours: it is logged, and the server goes on.
-process.on('unhandledRejection', (error) => {
-  process.stderr.write(`unhandled: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+process.on('unhandledRejection', (error) => log('error', `unhandled: ${textOf(error)}`));
+// After this nothing is known of what is whole: all is ended cleanly, and begun again by whoever started it.
+process.on('uncaughtException', (error) => {
+  log('error', `crashed: ${textOf(error)}`);
+  void end(crashCode);
 });
 
-main().catch((error: unknown) => {
-  const { code, fact, wayOut } = problemOf(error);
-  console.error(`Shale did not start: ${fact}\n  ${wayOut}`);
-  if (code === 'internal' && error instanceof Error) console.error(error.stack);
-  process.exit(1);
+main().catch(async (error: unknown) => {
+  if (!ending.signal.aborted) {
+    const { code, fact, wayOut } = problemOf(error);
+    console.error(`Shale did not start: ${fact}\n  ${wayOut}`);
+    if (code === 'internal' && error instanceof Error) console.error(error.stack);
+  }
+  await end(ending.signal.aborted ? 0 : 1);
 });

@@ -44,6 +44,7 @@ export class Previews {
     width: number,
     kind: PreviewKind,
     signal: AbortSignal,
+    asker?: object,
   ): Promise<string> {
     const { alpha, transfer, primaries, matte } = declaration;
     const taken = [alpha.value, transfer.value, primaries.value, matte.value?.join()];
@@ -60,8 +61,7 @@ export class Previews {
       const stop = new AbortController();
       const input = { file, declaration, width, format: kind, to };
       const done = this.pool
-        .run('preview', input, { first: true, signal: stop.signal })
-
+        .run('preview', input, { first: true, signal: stop.signal, asker })
         .finally(() => this.making.get(to)?.stop === stop && this.making.delete(to));
       this.making.set(to, (making = { done, stop, waiting: 0 }));
     }

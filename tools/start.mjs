@@ -1,7 +1,16 @@
-// `npm start`: sets everything up, then runs the server until Ctrl-C.
+// `npm start`: sets everything up, then keeps the server running until Ctrl-C.
 import { spawn } from 'node:child_process';
 import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
+
+/** The exit of a server that crashed and ended cleanly; any other that was not asked for is an ending by the system. */
+const crashed = 70;
+
+/** Pauses before a server that crashed is started again, in seconds; after so many crashes in a row it is not. */
+const pauses = [1, 2, 5, 15, 30];
+
+/** A server that ran for so long begins a new row, in seconds. */
+const steady = 600;
 
 try {
   await setUp();
@@ -10,13 +19,42 @@ try {
 }
 
 const { server: program, worker } = await programs();
-const server = spawn(process.execPath, [program], {
-  cwd: project,
-  env: { ...process.env, SHALE_WORKER: worker },
-  stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-});
-// Ctrl-C reaches the server too; it stops its jobs, its workers and its database, and this waits for it.
-process.on('SIGINT', () => undefined);
-process.on('SIGTERM', () => server.kill('SIGTERM'));
-process.on('SIGHUP', () => server.kill('SIGTERM'));
-server.on('exit', (code) => process.exit(code ?? 1));
+let asked = false;
+let server;
+let row = 0;
+
+function run() {
+  const began = Date.now();
+  server = spawn(process.execPath, [program], {
+    cwd: project,
+    env: { ...process.env, SHALE_WORKER: worker },
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  });
+  server.on('exit', (code, signal) => {
+    const byItself = code === crashed || signal !== null;
+    if (asked || !byItself) process.exit(code ?? 1);
+    if (Date.now() - began > steady * 1000) row = 0;
+    const pause = pauses[row];
+    row += 1;
+    const how = signal ? `was ended by ${signal}` : 'crashed';
+    if (pause === undefined) {
+      console.error(`Shale ${how} ${row} times in a row, and is not started again; its log says why.`);
+      process.exit(1);
+    }
+    console.error(`Shale ${how}. It is started again in ${pause} s; what ran goes on.`);
+    setTimeout(run, pause * 1000);
+  });
+}
+
+/** Ends the server, which stops its jobs, its workers and its database; this waits for it. */
+function end() {
+  asked = true;
+  if (server.exitCode !== null || server.signalCode !== null) process.exit(0);
+  server.kill('SIGTERM');
+}
+
+// Ctrl-C reaches the server too.
+process.on('SIGINT', end);
+process.on('SIGTERM', end);
+process.on('SIGHUP', end);
+run();

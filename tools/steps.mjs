@@ -2,8 +2,9 @@
 // it runs before they are installed, and must be able to say that Node is too old.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { buildPrograms } from './programs.mjs';
 
@@ -201,15 +202,55 @@ export async function drawDemo() {
   return runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), folder]);
 }
 
+const lock = join(project, '.setup.lock');
+
+/** The number of the process that sets this checkout up, where that lives; a lock that outlived its process is taken away. */
+function holder() {
+  try {
+    const pid = Number(readFileSync(lock, 'utf8'));
+    if (pid > 0 && existsSync(`/proc/${pid}`)) return pid;
+    // One that was made a moment ago has no number yet.
+    if (Date.now() - statSync(lock).mtimeMs > 2000) rmSync(lock, { force: true });
+    return undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Only one process sets a checkout up: a second waits for it, and finds everything there. */
+async function alone(work) {
+  for (let told = false; ; told = true) {
+    try {
+      writeFileSync(lock, String(process.pid), { flag: 'wx' });
+      break;
+    } catch (error) {
+      if (error.code !== 'EEXIST') throw error;
+    }
+    const pid = holder();
+    if (!told) console.log(`  waiting for process ${pid ?? ''}, which sets this folder up`);
+    await wait(500);
+  }
+  const free = () => rmSync(lock, { force: true });
+  process.once('exit', free);
+  try {
+    return await work();
+  } finally {
+    free();
+    process.off('exit', free);
+  }
+}
+
 /** Everything that must be there before the server, the tests or the bench. `onModules` is told when npm's packages are there. */
 export async function setUp({ forTests = false, onModules = () => undefined } = {}) {
   checkNode();
   checkFolder();
-  await step('Debian packages installed', () => installPackages(forTests));
-  await step('npm packages installed', installModules);
-  onModules();
-  await step('addons built', buildAddons);
-  await step('web page built', buildPage);
-  await step('programs bundled', buildPrograms);
-  await step('demo footage drawn', drawDemo);
+  await alone(async () => {
+    await step('Debian packages installed', () => installPackages(forTests));
+    await step('npm packages installed', installModules);
+    onModules();
+    await step('addons built', buildAddons);
+    await step('web page built', buildPage);
+    await step('programs bundled', buildPrograms);
+    await step('demo footage drawn', drawDemo);
+  });
 }

@@ -13,7 +13,7 @@ export interface Said {
 
 /** The command line in this process: its worker processes serve all calls. */
 export class Shale {
-  private readonly pool = new WorkerPool(2, {}, spansPerProcess);
+  private readonly pool = new WorkerPool(2, { together: spansPerProcess });
   private journals: Promise<string> | undefined;
 
   /** Does what `shale` with these arguments does. */

@@ -9,6 +9,29 @@ export interface FrameColumns {
   modified: Float64Array;
 }
 
+/** Mixes a number into a hash: FNV-1a over its two halves of 32 bits. */
+function mixed(hash: number, value: number): number {
+  const low = Math.imul((hash ^ (value >>> 0)) >>> 0, 0x01000193);
+  return Math.imul((low ^ (Math.floor(value / 0x100000000) >>> 0)) >>> 0, 0x01000193) >>> 0;
+}
+
+/**
+ * What tells a source's files from others of the same names: a hash over number, bytes and time (in microseconds) of each,
+ * 64 bits as 16 hexadecimal digits. Equal for two listings of files that nobody touched.
+ */
+export function stampOf({ frames, bytes, modified }: FrameColumns): string {
+  // Two hashes that begin and step differently: 32 bits alone meet by chance in some ten thousand sources.
+  let one = 0x811c9dc5;
+  let two = 0x9e3779b9;
+  for (let at = 0; at < frames.length; at += 1) {
+    for (const value of [frames[at]!, bytes[at]!, Math.round(modified[at]! * 1000)]) {
+      one = mixed(one, value);
+      two = Math.imul(mixed(two ^ one, value) ^ (two >>> 15), 0x85ebca6b) >>> 0;
+    }
+  }
+  return [one, two].map((half) => half.toString(16).padStart(8, '0')).join('');
+}
+
 /** What reading headers and ends told of the same files, place by place. */
 export interface FrameReadings {
   /** Index into `kinds`; -1 where the header could not be read, -2 where it was not looked at. */

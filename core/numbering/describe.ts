@@ -1,5 +1,5 @@
 import { findingOfProblem } from './findings/codes.ts';
-import { commonFacts, problemsOf, type FrameColumns, type FrameReadings } from './columns.ts';
+import { commonFacts, problemsOf, stampOf, type FrameColumns, type FrameReadings } from './columns.ts';
 import { alikePlaces, contentFindings, cutShort, repeatedFrames } from './findings/contents.ts';
 import { strayFindings } from './findings/folder.ts';
 import { nameFindings } from './findings/names.ts';
@@ -81,6 +81,7 @@ export function describeSingle(
     files: 1,
     bytes,
     modified,
+    stamp: stampOf({ frames: Float64Array.of(0), bytes: Float64Array.of(bytes), modified: Float64Array.of(modified) }),
     weights: [bytes],
     ...versionIn(inFolder(folder, name)),
     findings: [],
@@ -109,6 +110,7 @@ function describeSequence(folder: string, listing: Listing, sequence: Sequence):
     files: sequence.frames.length + doubled.length,
     bytes,
     modified,
+    stamp: stampOf(columns),
     weights: weigh(columns),
     ...versionIn(inFolder(folder, name)),
     findings: [],

@@ -106,6 +106,8 @@ export const sourceSchema = z.object({
   bytes: z.int(),
   /** Latest modification, milliseconds since 1970. */
   modified: z.number(),
+  /** What tells its files from others of the same names (`stampOf`); absent where nothing was listed. */
+  stamp: z.string().optional(),
   /** Mean bytes of a frame in equal parts of first..last, at most 1,024 parts; a part without a frame is 0. */
   weights: z.array(z.int()),
   /** What the header of one frame says; absent where none could be read. */

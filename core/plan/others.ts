@@ -20,15 +20,20 @@ export interface Other {
 export type GivenOthers = Partial<Record<Role, Other>>;
 
 /** What a plan keeps of a source. */
-export const plannedSourceSchema = sourceSchema.pick({
-  kind: true,
-  folder: true,
-  name: true,
-  pattern: true,
-  coverage: true,
-  facts: true,
-  irregular: true,
-});
+export const plannedSourceSchema = sourceSchema
+  .pick({
+    kind: true,
+    folder: true,
+    name: true,
+    pattern: true,
+    coverage: true,
+    facts: true,
+    irregular: true,
+    modified: true,
+    stamp: true,
+  })
+  // Plans of earlier versions did not say.
+  .partial({ modified: true });
 export type PlannedSource = z.infer<typeof plannedSourceSchema>;
 
 /** What a plan keeps of a second source. */
@@ -43,8 +48,9 @@ export type PlannedOther = z.infer<typeof otherSchema>;
 export type PlannedOthers = Partial<Record<Role, PlannedOther>>;
 
 /** What a plan keeps of a source, without the rest. */
-export function keptSource({ kind, folder, name, pattern, coverage, facts, irregular }: PlannedSource): PlannedSource {
-  return { kind, folder, name, pattern, coverage, facts, irregular };
+export function keptSource(source: PlannedSource): PlannedSource {
+  const { kind, folder, name, pattern, coverage, facts, irregular, modified, stamp } = source;
+  return { kind, folder, name, pattern, coverage, facts, irregular, modified, stamp };
 }
 
 /** What a picture asks for of second sources. */

@@ -291,6 +291,7 @@ test('a receipt adds up what was written', () => {
       name: `bell.${frame}.png`,
       bytes: 5,
       sha256: '',
+      sources: [{ file: `bell.${frame}.exr`, bytes: 9, sha256: 'aa', ...(index === 1 ? { changed: true } : {}) }],
       check: index === 2 ? 'differs' : 'identical',
       most: index === 2 ? 3 : 0,
       counts: { ...noCounts(), high: [1, 0, 0] },

@@ -51,6 +51,18 @@ export const writtenSoundSchema = z.object({ name: z.string(), bytes: count, sha
 export const estimateSchema = z.object({ bytes: z.number().min(0), seconds: z.number().min(0) });
 export type Estimate = z.infer<typeof estimateSchema>;
 
+/** A file that was read, as it was then. */
+export const readFileSchema = z.object({
+  /** Below its root, with `/`. */
+  file: z.string(),
+  bytes: count,
+  /** SHA-256 of all its bytes, in hexadecimal, worked out while it was read. */
+  sha256: z.string(),
+  /** Set where it was no longer the file that was planned, and was taken all the same. */
+  changed: z.literal(true).optional(),
+});
+export type ReadFile = z.infer<typeof readFileSchema>;
+
 /** One written file, as the journal keeps it, a line each. */
 export const writtenSchema = z.object({
   /** Position among the plan's results, from 0. */
@@ -61,6 +73,10 @@ export const writtenSchema = z.object({
   bytes: count,
   /** SHA-256 of the file, in hexadecimal (FIPS 180-4). */
   sha256: z.string(),
+  /** Its modification as it was published, milliseconds since 1970; journals of earlier versions do not say. */
+  modified: z.number().optional(),
+  /** The files of single frames that it was made of; a clip is told once, in the receipt. */
+  sources: z.array(readFileSchema).default([]),
   /** What reading it back from disk showed: the same samples, samples that differ by `most`, or not read. */
   check: z.enum(['identical', 'differs', 'none']),
   /** Greatest difference of a sample, in codes for integers, in value for floats. */
@@ -98,6 +114,10 @@ export const receiptSchema = z.object({
   losses: z.array(lossSchema),
   video: writtenVideoSchema.optional(),
   sound: writtenSoundSchema.optional(),
+  /** Files that all results are made of: clips and sounds. Those of single frames are told with their results. */
+  sources: z.array(readFileSchema).default([]),
+  /** Source files that were taken although they had changed since the plan. */
+  changed: z.array(z.string()).default([]),
   /** What was thought of it before it ran. */
   estimate: estimateSchema.optional(),
   /** Numbers of the written files; of a video those of its pictures. */

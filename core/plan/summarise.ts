@@ -15,6 +15,8 @@ export interface Tally {
   most: number;
   counts: PixelCounts;
   frames: number[];
+  /** Source files that were taken although they had changed. */
+  changed: Set<string>;
   video?: WrittenVideo;
 }
 
@@ -26,12 +28,14 @@ export const noTally = (): Tally => ({
   most: 0,
   counts: noCounts(),
   frames: [],
+  changed: new Set(),
 });
 
 /** Adds one written file, in place. */
 export function tally(sum: Tally, one: Written): void {
   sum.written += 1;
   sum.bytes += one.bytes;
+  for (const { file, changed } of one.sources) if (changed) sum.changed.add(file);
   if (one.check !== 'none') sum.readBack += 1;
   if (one.check === 'identical') sum.identical += 1;
   sum.most = Math.max(sum.most, one.most);
@@ -48,7 +52,7 @@ export function summarise(
   sum: Tally,
   failed: Failure[],
   times: { started: string; finished: string; workSeconds: number },
-  more: Pick<Receipt, 'sound' | 'estimate'> = {},
+  more: Partial<Pick<Receipt, 'sound' | 'estimate' | 'sources'>> = {},
 ): Receipt {
   const { source, spec, declaration, into } = plan;
   return {
@@ -67,6 +71,8 @@ export function summarise(
     check: { readBack: sum.readBack, identical: sum.identical, most: sum.most },
     losses: [...plan.losses, ...measuredLosses(sum.counts, source.facts, plan.recipe)],
     ...(sum.video ? { video: sum.video } : {}),
+    sources: [],
+    changed: [...sum.changed, ...(more.sources ?? []).flatMap(({ file, changed }) => (changed ? file : []))].sort(),
     ...more,
     coverage: coverageOf([...sum.frames].sort((a, b) => a - b)),
     ...times,

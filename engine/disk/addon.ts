@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import { fileURLToPath } from 'node:url';
 
-/** Our own addon for the names of many files; both run off the event loop. */
+/** Our own addon for the names of many files, off the event loop, and for opening below a folder. */
 export interface DiskAddon {
   /**
    * Gives files other names in order, never over an existing one, and stops at the first that fails.
@@ -10,6 +10,12 @@ export interface DiskAddon {
   renameAll(from: readonly string[], to: readonly string[]): Promise<{ done: number; errno: number; message: string }>;
   /** Who each name leads to, as `device:inode:bytes:nanoseconds`; with `:other` where it is no plain file, empty where nothing is. */
   identify(paths: readonly string[]): Promise<string[]>;
+  /**
+   * Opens what lies below a folder, wherever links lead meanwhile: `openat2` with `RESOLVE_BENEATH`.
+   * @param flags of `open`
+   * @returns the descriptor, or the system's error as a negative number (`EXDEV` where it leads out)
+   */
+  openBeneath(root: string, below: string, flags: number): number;
 }
 
 export const diskAddon = createRequire(import.meta.url)(

@@ -1,6 +1,6 @@
-import { basename } from 'node:path';
 import type { Difference } from '@shale/core';
 import { exrAddon, type ExrPart } from '../exr/addon.ts';
+import { nameOfFile } from '../heldFiles.ts';
 import { inPart, layoutAttributes } from './exr.ts';
 import { fileError } from './index.ts';
 import type { WriteSettings } from './format.ts';
@@ -44,7 +44,7 @@ export async function carryChannels(
     }
   }
   const first = parts.get(channels[0]!.path)![placed[0]!.part]!;
-  const files = [...parts.keys()].map((one) => basename(one)).join(', ');
+  const files = [...parts.keys()].map((one) => nameOfFile(one)).join(', ');
   await exrAddon
     .copyChannels({
       ...{ path, channels: placed, compression: exrCompression, dwaLevel, zipLevel: effort },

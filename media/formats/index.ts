@@ -1,4 +1,3 @@
-import { basename } from 'node:path';
 import {
   formatRules,
   formatWords,
@@ -15,6 +14,7 @@ import {
   type WrittenStillId,
 } from '@shale/core';
 import { NotRead, refusalOf } from '../notRead.ts';
+import { nameOfFile, placeOfFile } from '../heldFiles.ts';
 import { avif } from './avif.ts';
 import { bmp } from './bmp.ts';
 import { cineon } from './cineon.ts';
@@ -62,16 +62,16 @@ const lost = new Set(['ENOENT', 'ENOTDIR']);
 const cut = (path: string, how: string): ShaleError =>
   new ShaleError({
     code: 'truncated-file',
-    fact: `${basename(path)} is cut short: ${how}.`,
+    fact: `${nameOfFile(path)} is cut short: ${how}.`,
     wayOut: 'Have the frame made again or copied again, or leave it out.',
-    subject: path,
+    subject: placeOfFile(path),
   });
 
 /** What went wrong with a file, named: gone, not allowed, empty, unknown or damaged. */
 export function fileError(path: string, error: unknown): ShaleError {
   if (error instanceof ShaleError) return error;
   if (error instanceof CutShort) return cut(path, error.message);
-  const name = basename(path);
+  const name = nameOfFile(path);
   if (error instanceof NotRead) return refusalOf(path, error);
   const { code, message } = error as NodeJS.ErrnoException;
   if (code !== undefined && lost.has(code)) {
@@ -79,7 +79,7 @@ export function fileError(path: string, error: unknown): ShaleError {
       code: 'file-gone',
       fact: `${name} is no longer there.`,
       wayOut: 'Scan the folder again; put the file back or leave the frame out.',
-      subject: path,
+      subject: placeOfFile(path),
     });
   }
   if (code === 'EACCES' || code === 'EPERM') {
@@ -87,14 +87,14 @@ export function fileError(path: string, error: unknown): ShaleError {
       code: 'not-allowed',
       fact: `${name} may not be read.`,
       wayOut: 'Give the account that runs Shale the right to read it.',
-      subject: path,
+      subject: placeOfFile(path),
     });
   }
   return new ShaleError({
     code: 'damaged-file',
     fact: `${name} cannot be read: ${message}.`,
     wayOut: 'Have the frame made again, or leave it out.',
-    subject: path,
+    subject: placeOfFile(path),
   });
 }
 
@@ -102,19 +102,19 @@ function formatOf({ head, path }: HeaderFile, known?: Format): StillFormat {
   if (head.length === 0) {
     throw new ShaleError({
       code: 'empty-file',
-      fact: `${basename(path)} holds no byte.`,
+      fact: `${nameOfFile(path)} holds no byte.`,
       wayOut: 'Have the frame made again, or leave it out.',
-      subject: path,
+      subject: placeOfFile(path),
     });
   }
   if (known && !isVideoFormat(known)) return implementations[known];
-  const found = stillFormats.find(([, one]) => one.recognises(head, basename(path)));
+  const found = stillFormats.find(([, one]) => one.recognises(head, nameOfFile(path)));
   if (found) return found[1];
   throw new ShaleError({
     code: 'unknown-format',
-    fact: `${basename(path)} is not a picture in a format that this version reads.`,
+    fact: `${nameOfFile(path)} is not a picture in a format that this version reads.`,
     wayOut: `It reads ${Object.keys(implementations).map(formatWords).join(', ')}; a wrong ending does not matter, the contents do.`,
-    subject: path,
+    subject: placeOfFile(path),
   });
 }
 
@@ -201,17 +201,17 @@ export async function readWhole(
   if (unread) {
     throw new ShaleError({
       code: 'format-not-read',
-      fact: `${basename(path)} is ${unread}, which this version does not read.`,
+      fact: `${nameOfFile(path)} is ${unread}, which this version does not read.`,
       wayOut: notReadWayOut,
-      subject: path,
+      subject: placeOfFile(path),
     });
   }
   if (layer !== null && !header.read) {
     throw new ShaleError({
       code: 'no-such-layer',
-      fact: `${basename(path)} has no layers, and layer "${layer}" is asked for.`,
+      fact: `${nameOfFile(path)} has no layers, and layer "${layer}" is asked for.`,
       wayOut: 'Take the main picture.',
-      subject: path,
+      subject: placeOfFile(path),
     });
   }
   try {

@@ -1,4 +1,3 @@
-import { basename } from 'node:path';
 import {
   AV_CODEC_ID_FFV1,
   AV_NOPTS_VALUE,
@@ -17,6 +16,7 @@ import { Colouring } from './colouring.ts';
 import { indexOf, keyAt, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';
 import { clipTraits, type ClipTraits } from './clipTraits.ts';
 import { Ffv1Slices } from './ffv1Slices.ts';
+import { nameOfFile } from '../heldFiles.ts';
 import { FieldWork } from './fieldWork.ts';
 import { check } from './libav.ts';
 import { isEnd, openDecoder, openInput, picturesOf, told } from './open.ts';
@@ -66,7 +66,8 @@ export class ClipReader {
   private closed = false;
 
   private constructor(
-    private readonly path: string,
+    /** As messages name it. */
+    private readonly name: string,
     private readonly input: FormatContext,
     private readonly stream: Stream,
     private readonly context: CodecContext,
@@ -95,7 +96,7 @@ export class ClipReader {
       const known = index ?? (await indexOf(path, layer));
       if (known.times.length === 0) throw new Error('no picture is in it');
       const context = await openDecoder(stream, threads);
-      return new ClipReader(path, input, stream, context, known, traits, fields);
+      return new ClipReader(nameOfFile(path), input, stream, context, known, traits, fields);
     } catch (error) {
       await input.closeInput();
       throw told(path, error);
@@ -158,7 +159,7 @@ export class ClipReader {
   private refuse(code: string, number: number, why: string): ShaleError {
     return new ShaleError({
       code,
-      fact: `Picture ${number} of ${basename(this.path)} cannot be read: ${why}.`,
+      fact: `Picture ${number} of ${this.name} cannot be read: ${why}.`,
       wayOut:
         code === 'no-such-frame'
           ? 'Choose a picture that is there.'

@@ -1,5 +1,4 @@
 import { open } from 'node:fs/promises';
-import { basename } from 'node:path';
 import {
   AV_DISPOSITION_ATTACHED_PIC,
   AVERROR_EOF,
@@ -13,15 +12,16 @@ import {
 } from 'node-av';
 import { makeRate, ShaleError, type Rate } from '@shale/core';
 import { NotRead, refusalOf } from '../notRead.ts';
+import { nameOfFile, placeOfFile } from '../heldFiles.ts';
 import { check } from './libav.ts';
 
 /** What cannot be read, by the file's name. */
 export const damaged = (path: string, why: string): ShaleError =>
   new ShaleError({
     code: 'damaged-file',
-    fact: `${basename(path)} cannot be read: ${why}.`,
+    fact: `${nameOfFile(path)} cannot be read: ${why}.`,
     wayOut: 'Have the file made again, or bring it in anew.',
-    subject: path,
+    subject: placeOfFile(path),
   });
 
 /** An error as it is told: what is not read is not called damaged. */

@@ -254,10 +254,18 @@ describe('looking', () => {
 describe('a conversion', () => {
   test('is planned, measured, run, told as events, kept as a receipt and handed over', async () => {
     const events = await listening();
+    // Frames of it were written anew above.
+    await ground.roots.scan('shots');
     const body = { source: pan, spec: spec('handed') };
     const plan = await served.ask(routes.makePlan, { body });
     expect(plan).toMatchObject({ frames: 4, problems: [] });
-    expect(await served.ask(routes.lookAtTarget, { body })).toEqual({ taken: 0, of: 4, problem: null, free: null });
+    expect(await served.ask(routes.lookAtTarget, { body })).toEqual({
+      taken: 0,
+      of: 4,
+      problem: null,
+      free: null,
+      room: expect.any(Number),
+    });
     const measured = await served.ask(routes.measure, { body });
     expect(measured).toMatchObject({ problems: [], losses: [{ code: 'clipped', amount: '0' }] });
     const job = await served.ask(routes.startJob, { body });

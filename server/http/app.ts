@@ -1,7 +1,8 @@
-import { stat } from 'node:fs/promises';
+import { stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import express, { type Express } from 'express';
 import {
+  digestOfPlan,
   foldersRead,
   folderWritten,
   makePlan,
@@ -65,6 +66,12 @@ async function freeFolder(root: string, folder: string): Promise<string | null> 
   return null;
 }
 
+/** Bytes free on the disk of a folder; null where it does not tell. */
+async function roomOn(folder: string): Promise<number | null> {
+  const disk = await statfs(folder).catch(() => undefined);
+  return disk ? disk.bavail * disk.bsize : null;
+}
+
 /** Refuses pages of other origins and host names that lead here by a trick of DNS. */
 function sameOriginOnly(app: Express): void {
   app.use((request, _response, next) => {
@@ -115,9 +122,9 @@ export function makeApp(house: House): Express {
   };
 
   handle(app, routes.health, async ({ response }) => {
-    const problems = await house.condition.look();
+    const { parts, problems } = await house.condition.look();
     if (problems.length > 0) response.status(503);
-    return { version: house.version, ready: problems.length === 0, problems };
+    return { version: house.version, ready: problems.length === 0, parts, problems };
   });
   handle(app, routes.listRoots, () => roots.list());
   handle(app, routes.scanRoot, async ({ params }) => {
@@ -143,9 +150,9 @@ export function makeApp(house: House): Express {
     const taken = await takenNames(plan, target);
     const problem = existingProblem(plan, taken) ?? null;
     const free = problem && plan.into.folder !== '' ? await freeFolder(target, plan.into.folder) : null;
-    return { taken: taken.names.length, of: taken.of, problem, free };
+    return { taken: taken.names.length, of: taken.of, problem, free, room: await roomOn(target) };
   });
-  handle(app, routes.measure, async ({ body, signal }) => {
+  handle(app, routes.measure, async ({ body, signal, asker }) => {
     const plan = await planOf(body);
     if (plan.problems.length > 0) throw new ShaleError(plan.problems[0]!);
     const results = sampleFrames(
@@ -153,7 +160,7 @@ export function makeApp(house: House): Express {
       body.frames === 'all' ? plan.frames : sampleSize,
     );
     const places = await sourcePlaces(plan, roots);
-    const measured = await house.pool.run('measure', { plan, places, results }, { first: true, signal });
+    const measured = await house.pools.trying.run('measure', { plan, places, results }, { signal, asker });
     return {
       frames: measured.frames,
       counts: measured.counts,
@@ -164,32 +171,47 @@ export function makeApp(house: House): Express {
       problems: measured.problems,
     };
   });
-  handle(app, routes.lookAtPlan, async ({ body, signal, response }) => {
+  handle(app, routes.lookAtPlan, async ({ body, signal, asker, response }) => {
     const plan = await planOf(body);
     const problem = plan.problems.find(({ code }) => stopsLooking.has(code));
     if (problem) throw new ShaleError(problem);
     const places = await sourcePlaces(plan, roots);
     const { frame: sourceFrame, view, width } = body;
-    const bytes = await house.pool.run('picture', { plan, places, sourceFrame, view, width }, { first: true, signal });
+    const bytes = await house.pools.looking.run(
+      'picture',
+      { plan, places, sourceFrame, view, width },
+      { first: true, signal, asker },
+    );
     response.set('cache-control', 'no-store').type('webp').send(Buffer.from(bytes));
   });
-  handle(app, routes.prove, async ({ body }) => {
+  handle(app, routes.prove, async ({ body, signal }) => {
     const plan = await planOf(body);
     const problem = plan.problems.find(({ code }) => stopsLooking.has(code));
     if (problem) throw new ShaleError(problem);
-    return made.prove(await sourceOf(body.source), plan, body.frames);
+    return made.prove(await sourceOf(body.source), plan, body.frames, signal);
   });
-  handle(app, routes.contentBox, ({ body }) => planOf(body).then((plan) => contentBoxOf(plan, house)));
+  handle(app, routes.contentBox, async ({ body, signal }) => contentBoxOf(await planOf(body), house, signal));
   handle(app, routes.startJob, async ({ body }) => {
     const plan = await planOf(body);
+    if (body.digest !== undefined && body.digest !== digestOfPlan(plan)) {
+      throw new ShaleError({
+        code: 'plan-changed',
+        fact: 'What would be done is not what was shown: the source, what it is taken to be or its files changed meanwhile.',
+        wayOut: 'Look at the plan as it is now, and press Run again.',
+        subject: body.source,
+      });
+    }
     for (const { root, folder } of [...foldersRead(plan), folderWritten(plan)])
       house.renames.refuseUse(`${root}/${folder}`);
     return jobs.start(body.source, plan, body.estimate);
   });
-  handle(app, routes.listJobs, () => jobs.list());
-  handle(app, routes.getJob, ({ params }) => jobs.get(params.job).view());
+  handle(app, routes.listJobs, ({ query }) => jobs.list(query));
+  handle(app, routes.getJob, async ({ params }) => (await jobs.get(params.job)).view());
+  handle(app, routes.jobLog, ({ params }) => jobs.logOf(params.job));
   handle(app, routes.stopJob, ({ params }) => jobs.stop(params.job));
-  handle(app, routes.continueJob, ({ params }) => jobs.continue(params.job));
+  handle(app, routes.cancelJob, ({ params }) => jobs.cancel(params.job));
+  handle(app, routes.continueJob, ({ params, body }) => jobs.continue(params.job, body));
+  handle(app, routes.orderJob, ({ params, body }) => jobs.order(params.job, body));
   nameRoutes(app, house, sourceOf);
   receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));

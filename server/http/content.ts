@@ -7,7 +7,11 @@ import type { House } from './house.ts';
 const chunk = 16;
 
 /** The smallest box that holds all that is not clear, over every frame of a plan, worked out over all processes. */
-export async function contentBoxOf(plan: Plan, { roots, pool }: House): Promise<{ box: Box | null; frames: number }> {
+export async function contentBoxOf(
+  plan: Plan,
+  { roots, pools }: House,
+  signal: AbortSignal,
+): Promise<{ box: Box | null; frames: number }> {
   const root = roots.config(plan.root).path;
   const files = await Promise.all(
     resultsOf(plan, 0, plan.frames)
@@ -21,7 +25,7 @@ export async function contentBoxOf(plan: Plan, { roots, pool }: House): Promise<
   const parts: (typeof files)[] = [];
   for (let at = 0; at < files.length; at += chunk) parts.push(files.slice(at, at + chunk));
   const boxes = await Promise.all(
-    parts.map((part) => pool.run('content', { files: part, picture: plan.spec.picture }, { first: true })),
+    parts.map((part) => pools.trying.run('content', { files: part, picture: plan.spec.picture }, { signal })),
   );
   return {
     box: boxes.reduce<Box | undefined>((sum, box) => boxAround(sum, box ?? undefined), undefined) ?? null,

@@ -13,6 +13,8 @@ export interface Asked<R extends Route> {
   body: Value<R['body']>;
   /** Aborted once its asker has gone: nobody waits for the answer any more. */
   signal: AbortSignal;
+  /** Who asks, as far as a connection tells: askers take turns. */
+  asker: object;
   request: Request;
   response: Response;
 }
@@ -42,7 +44,7 @@ export function handle<R extends Route>(
     const body = parse(route.body, request.body ?? {}, 'body') as Value<R['body']>;
     const gone = new AbortController();
     response.once('close', () => !response.writableFinished && gone.abort());
-    const answer = await work({ params, query, body, signal: gone.signal, request, response });
+    const answer = await work({ params, query, body, signal: gone.signal, asker: request.socket, request, response });
     if (route.response && !gone.signal.aborted)
       response
         .status(route.status ?? response.statusCode)

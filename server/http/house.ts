@@ -1,7 +1,7 @@
-import type { WorkerPool } from '@shale/engine';
 import type { Condition } from '../condition.ts';
 import type { Events } from '../events.ts';
 import type { Intake } from '../intake/intake.ts';
+import type { Pools } from '../pools.ts';
 import type { Jobs } from '../jobs/jobs.ts';
 import type { MadeSources } from '../made.ts';
 import type { Previews } from '../previews.ts';
@@ -21,7 +21,7 @@ export interface House {
   intake: Intake;
   previews: Previews;
   made: MadeSources;
-  pool: WorkerPool;
+  pools: Pools;
   condition: Condition;
   events: Events;
   /** The built web page's folder. */

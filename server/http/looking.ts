@@ -26,7 +26,7 @@ const weighed = 600;
 /** Pictures and numbers of frames: what the stage asks for. */
 export function lookingRoutes(
   app: Express,
-  { pool, previews, made, checks, store }: House,
+  { pools, previews, made, checks, store }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const frameOf = async (id: string, frame: number): Promise<ShownFrame> => {
@@ -34,9 +34,9 @@ export function lookingRoutes(
     return shownFrame(source, made.folderOf(source), frame);
   };
 
-  handle(app, routes.preview, async ({ params, query, signal, response }) => {
+  handle(app, routes.preview, async ({ params, query, signal, asker, response }) => {
     const shown = await frameOf(params.source, params.frame);
-    const path = await previews.get(shown, query.width, query.format, signal);
+    const path = await previews.get(shown, query.width, query.format, signal, asker);
     response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
     const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
     response.type(type).sendFile(path, { dotfiles: 'allow' });
@@ -46,21 +46,25 @@ export function lookingRoutes(
     const folder = made.folderOf(source);
     if (isVideo(source)) {
       const { file } = await shownFrame(source, folder, 0);
-      return pool.run('weigh', { clip: file.path }, { signal });
+      return pools.trying.run('weigh', { clip: file.path }, { signal });
     }
     const frames = source.kind === 'still' ? [0] : sampleFrames(source.coverage, weighed);
     const files = await Promise.all(
       frames.map(async (frame) => ({ frame, path: await insideRoot(folder, fileOfFrame(source, frame)!) })),
     );
-    return pool.run('weigh', { files }, { signal });
+    return pools.trying.run('weigh', { files }, { signal });
   });
-  handle(app, routes.frameFacts, async ({ params }) => {
+  handle(app, routes.frameFacts, async ({ params, signal, asker }) => {
     const { file, modified, size } = await frameOf(params.source, params.frame);
     if (file.clip) {
       const { facts } = await sourceOf(params.source);
       return { name: basename(file.path), bytes: size, modified, facts: facts ?? null, problem: null };
     }
-    const [probed] = await pool.run('probe', [{ path: file.path, kind: 'picture' }], { first: true });
+    const [probed] = await pools.looking.run('probe', [{ path: file.path, kind: 'picture' }], {
+      first: true,
+      signal,
+      asker,
+    });
     return {
       name: basename(file.path),
       bytes: size,
@@ -81,18 +85,18 @@ export function lookingRoutes(
     checks.stop(id);
     return checks.of(id);
   });
-  handle(app, routes.piece, async ({ params, query: box, signal, response }) => {
+  handle(app, routes.piece, async ({ params, query: box, signal, asker, response }) => {
     const { file } = await frameOf(params.source, params.frame);
-    const bytes = await pool.run('piece', { file, box }, { first: true, signal });
+    const bytes = await pools.looking.run('piece', { file, box }, { first: true, signal, asker });
     response.set('cache-control', 'no-store').type('application/octet-stream').send(Buffer.from(bytes));
   });
-  handle(app, routes.scopes, async ({ params, query, signal }) => {
+  handle(app, routes.scopes, async ({ params, query, signal, asker }) => {
     const { file } = await frameOf(params.source, params.frame);
-    return pool.run('scopes', { file, box: boxOf(query) }, { first: true, signal });
+    return pools.looking.run('scopes', { file, box: boxOf(query) }, { first: true, signal, asker });
   });
-  handle(app, routes.compare, async ({ query, signal }) => {
+  handle(app, routes.compare, async ({ query, signal, asker }) => {
     const [a, b] = await Promise.all([frameOf(query.a, query.frameA), frameOf(query.b, query.frameB)]);
-    return { comparison: await pool.run('comparison', { a, b }, { first: true, signal }) };
+    return { comparison: await pools.looking.run('comparison', { a, b }, { first: true, signal, asker }) };
   });
-  handle(app, routes.getProofExactness, ({ params }) => made.exactness(params.proof, params.frame));
+  handle(app, routes.getProofExactness, ({ params, signal }) => made.exactness(params.proof, params.frame, signal));
 }

@@ -24,7 +24,7 @@ import type { House } from './house.ts';
 /** Renames, naming rules, and the receivers that names and pictures are held against. */
 export function nameRoutes(
   app: Express,
-  { store, roots, renames, pool }: House,
+  { store, roots, renames, pools }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const { names } = store;
@@ -101,7 +101,7 @@ export function nameRoutes(
   handle(app, routes.received, async ({ params, query }) => {
     const source = await sourceOf(params.source);
     const { receiver } = await receiverOf(query.receiver);
-    return openStrictly(await insideRoot(roots.config(source.root).path, source.folder), receiver, pool);
+    return openStrictly(await insideRoot(roots.config(source.root).path, source.folder), receiver, pools.looking);
   });
 }
 

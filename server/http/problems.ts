@@ -1,5 +1,6 @@
 import type { ErrorRequestHandler } from 'express';
 import { problemOf, type Problem } from '@shale/core';
+import { log, textOf } from '../log.ts';
 import { statusOf, type ProblemDetails } from '@shale/contract';
 
 /** A problem as RFC 9457 writes it. */
@@ -34,7 +35,7 @@ export const answerProblem: ErrorRequestHandler = (error: unknown, _request, res
   const isOurs = problem.code === 'internal';
   // What went wrong inside is for the log: it may hold paths and statements.
   const details = problemDetails(isOurs ? { ...problem, fact: 'This failed by a fault in Shale.' } : problem);
-  if (isOurs) process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+  if (isOurs) log('error', textOf(error));
   if (response.headersSent) {
     response.destroy();
     return;

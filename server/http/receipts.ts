@@ -30,11 +30,11 @@ export function receiptRoutes(
     ...(sound ? [sound] : []),
   ];
 
-  handle(app, routes.listReceipts, () => store.listReceipts());
+  handle(app, routes.listReceipts, ({ query }) => store.listReceipts(query));
   handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job));
   handle(app, routes.madeBy, async ({ params }) => {
     const results = await made.resultsOf(await receiptOf(params.job));
-    const { row, plan } = jobs.get(params.job);
+    const { row, plan } = await jobs.get(params.job);
     return { made: results, source: await sourceOf(row.source).catch(() => null), runs: plan.runs };
   });
   handle(app, routes.manifest, async ({ params, response }) => {

@@ -11,7 +11,7 @@ const lookedAt = 3;
 /** What the scans found, and what people say of it. */
 export function sourceRoutes(
   app: Express,
-  { store, roots, pool, events }: House,
+  { store, roots, pools, events }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const { sources } = store;
@@ -61,9 +61,9 @@ export function sourceRoutes(
       });
     }
     const path = await insideRoot(roots.config(source.root).path, fileOfFrame(source, 0)!);
-    return { frames: await pool.run('scenes', { path }, { signal }) };
+    return { frames: await pools.trying.run('scenes', { path }, { signal }) };
   });
-  handle(app, routes.alphaEvidence, async ({ params, signal }) => {
+  handle(app, routes.alphaEvidence, async ({ params, signal, asker }) => {
     const source = await sourceOf(params.source);
     const root = roots.config(source.root).path;
     const frames = source.kind === 'sequence' ? sampleFrames(source.coverage, lookedAt) : [0];
@@ -74,7 +74,7 @@ export function sourceRoutes(
         clip: isVideo(source),
       })),
     );
-    return pool.run('alphaEvidence', input, { first: true, signal });
+    return pools.looking.run('alphaEvidence', input, { first: true, signal, asker });
   });
   handle(app, routes.listRules, async ({ params }) => sources.rules(roots.config(params.root).id));
   handle(app, routes.putRule, async ({ params, body }) => {

@@ -48,7 +48,7 @@ export function timeRoutes(
   sourceOf: (id: string) => Promise<ListedSource>,
   planOf: (wanted: { source: string; spec: unknown }) => Promise<Plan>,
 ): void {
-  const { store, pool, made, events } = house;
+  const { store, pools, made, events } = house;
   const { marks } = store;
   const markersOf = async (source: ListedSource): Promise<Marker[]> => (await marks.markers(source.id)).markers;
 
@@ -188,7 +188,7 @@ export function timeRoutes(
       })),
     );
     const { kind, columns } = query;
-    const bytes = await pool.run(
+    const bytes = await pools.trying.run(
       'sheet',
       {
         cells,

@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { declare, describeFolder, makePlan, noCounts, parseSpec, type Written } from '@shale/core';
 import { jobSchema } from '@shale/contract';
-import { Journal } from './journal.ts';
+import { Journal, type Settled } from './journal.ts';
+import { JobLog } from './log.ts';
 import { RunningJob } from './running.ts';
 
 let folder: string;
@@ -19,10 +20,20 @@ const written = (index: number): Written => ({
   name: `g.${1001 + index}.png`,
   bytes: 10,
   sha256: 'ab',
+  sources: [],
   check: 'identical',
   most: 0,
   counts: noCounts(),
 });
+const nothing = (): Settled => ({
+  written: new Map(),
+  failed: new Map(),
+  retried: new Set(),
+  again: new Set(),
+  takesChanged: false,
+  media: [],
+});
+
 const failure = (frame: number) => ({
   code: 'damaged-file',
   fact: 'It is.',
@@ -90,6 +101,9 @@ describe('a job as it is told', () => {
     plan: 'p',
     source: 's',
     state: 'running' as const,
+    priority: 'normal' as const,
+    place: 0,
+    view: null,
     workSeconds: 2,
     problem: null,
     created: 0,
@@ -97,15 +111,19 @@ describe('a job as it is told', () => {
     finished: null,
   });
 
+  const made = (settled: Settled) =>
+    new RunningJob(row(), plan(), new Journal(folder, 'j'), new JobLog(folder, 'j'), settled);
+
   test('counts what is settled, keeps gaps, takes up where the journal ends', () => {
     const settled = {
+      ...nothing(),
       written: new Map([
         [0, written(0)],
         [1, written(1)],
       ]),
       failed: new Map([[2, failure(1003)]]),
     };
-    const job = new RunningJob(row(), plan(), settled);
+    const job = made(settled);
     const view = jobSchema.parse(job.view());
     expect(view).toMatchObject({
       total: 5,
@@ -118,12 +136,13 @@ describe('a job as it is told', () => {
     expect(view.leftOut).toEqual([{ first: 1004, last: 1004, step: 1 }]);
     expect(view.failedFrames).toEqual([{ first: 1003, last: 1003, step: 1 }]);
     expect([...job.settled]).toEqual([0, 1, 2]);
-    expect(job.forgetFailures()).toEqual([2]);
+    job.settle({ ...nothing(), written: settled.written });
     expect([...job.settled]).toEqual([0, 1]);
+    expect(job.view()).toMatchObject({ written: 2, failed: 0, sourceChanged: false });
   });
 
   test('adds its working time up over stops', () => {
-    const job = new RunningJob(row(), plan(), { written: new Map(), failed: new Map() });
+    const job = made(nothing());
     job.start();
     job.pause();
     job.pause();

@@ -1,43 +1,66 @@
 import { randomBytes } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
+import { LRUCache } from 'lru-cache';
 import {
   foldersRead,
   folderWritten,
   problemOf,
   ShaleError,
-  summarise,
   writeSameNames,
   type Estimate,
+  type FrameRange,
   type Place,
   type Plan,
-  type Problem,
   type Written,
 } from '@shale/core';
-import type { Job } from '@shale/contract';
-import { carryOut, preflight, type Places, type WorkerPool } from '@shale/engine';
+import type { Job, JobLogLine, JobPriority } from '@shale/contract';
+import { preflight, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
+import { log } from '../log.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { sourcePlaces } from './places.ts';
 import type { Roots } from '../roots/roots.ts';
-import { patiently } from '../store/away.ts';
-import type { JobRow, Store } from '../store/store.ts';
+import { isAway, patiently } from '../store/away.ts';
+import type { JobRow, Page, Store } from '../store/store.ts';
+import { lookAgain, toMakeAgain } from './before.ts';
+import { carryOn, inOrder } from './carrying.ts';
 import { Journal, type JournalLine } from './journal.ts';
-import { RunningJob } from './running.ts';
+import { JobLog } from './log.ts';
+import { priorityRank, RunningJob } from './running.ts';
 
-/** How often a running job is told of, in milliseconds. */
-const tellEvery = 200;
+/** Jobs that run at once: they share the processes in turns. */
+export const jobsAtOnce = 3;
+
+/** Jobs at rest that are kept at hand. */
+const restingKept = 20;
 
 /** How long an answer waits for the database to keep a job's state, in milliseconds; it is kept in any case. */
 const keepWait = 2000;
 
-/** Jobs: one runs at a time over all processes, in the order they came. */
+/** What a person lets a job go on with. */
+export interface GoOn {
+  changed?: 'take';
+  again?: FrameRange[];
+}
+
+/** A job at work. */
+interface UnderWay {
+  job: RunningJob;
+  stop: AbortController;
+  ended: Promise<void>;
+}
+
+/** Jobs: some run at once over all processes, the others wait for their turn. */
 export class Jobs {
-  private readonly jobs = new Map<string, RunningJob>();
+  /** Jobs that wait or run, by id. */
+  private readonly open = new Map<string, RunningJob>();
+  /** Jobs at rest that were asked for of late. */
+  private readonly resting = new LRUCache<string, RunningJob>({ max: restingKept });
   /** Plans of jobs that are being looked through before they are queued: what they touch is theirs already. */
   private readonly claimed = new Set<Plan>();
   /** States on their way to the database, one after another. */
   private kept: Promise<void> = Promise.resolve();
-  private current: { job: RunningJob; stop: AbortController; ended: Promise<void> } | undefined;
+  private readonly running = new Map<string, UnderWay>();
   private closing = false;
 
   constructor(
@@ -50,40 +73,72 @@ export class Jobs {
 
   /** Takes up what was running or waiting when the server stopped. */
   async begin(): Promise<void> {
-    for (const row of (await this.store.listJobs()).reverse()) {
+    for (const row of await this.store.listOpenJobs()) {
       try {
-        const plan = await this.store.getPlan(row.plan);
-        const job = new RunningJob(row, plan, await new Journal(this.journals, row.id).read());
-        if (row.state === 'running') row.state = 'queued';
-        this.jobs.set(row.id, job);
+        const job = await this.load(row);
+        row.state = 'queued';
+        this.open.set(row.id, job);
       } catch (error) {
         if (problemOf(error).code !== 'row-unreadable') throw error;
-        process.stderr.write(`job ${row.id} is left out: ${(error as Error).message}\n`);
+        log('warning', `job ${row.id} is left out: ${(error as Error).message}`);
       }
     }
     this.next();
   }
 
-  list(): Job[] {
-    return [...this.jobs.values()].sort((a, b) => b.row.created - a.row.created).map((job) => job.view());
+  /** A part of the list, the newest first. While the database is away, what is known without it. */
+  async list(page: Page = { limit: 200 }): Promise<Job[]> {
+    const rows = await this.store.listJobs(page).catch((error: unknown) => {
+      if (!isAway(error)) throw error;
+      return [...this.open.values(), ...this.resting.values()].map(({ row }) => row);
+    });
+    const jobs = await Promise.all(
+      rows.map(async (row) => {
+        const known = this.open.get(row.id) ?? this.resting.get(row.id);
+        if (known) return known.view();
+        if (row.view) return row.view;
+        // Of an earlier version: told as its plan and its journal say.
+        const job = await this.load(row).catch(() => undefined);
+        return job?.view();
+      }),
+    );
+    return jobs.filter((job) => job !== undefined).sort((a, b) => Date.parse(b.created) - Date.parse(a.created));
   }
 
   /** @throws ShaleError `job-not-found` */
-  get(id: string): RunningJob {
-    const job = this.jobs.get(id);
-    if (job) return job;
-    throw new ShaleError({
-      code: 'job-not-found',
-      fact: `There is no job ${id}.`,
-      wayOut: 'Choose one from the list of jobs.',
-      subject: id,
-    });
+  async get(id: string): Promise<RunningJob> {
+    const known = this.open.get(id) ?? this.resting.get(id);
+    if (known) return known;
+    const row = await this.store.getJob(id);
+    if (!row) {
+      throw new ShaleError({
+        code: 'job-not-found',
+        fact: `There is no job ${id}.`,
+        wayOut: 'Choose one from the list of jobs.',
+        subject: id,
+      });
+    }
+    const job = await this.load(row);
+    // Two that ask at once get the same.
+    const first = this.open.get(id) ?? this.resting.get(id);
+    if (first) return first;
+    this.resting.set(id, job);
+    return job;
   }
 
   /** The files that a job wrote, in the plan's order. */
   async writtenBy(id: string): Promise<Written[]> {
-    const { written } = await new Journal(this.journals, id).read();
-    return [...written.values()].sort((a, b) => a.index - b.index);
+    return inOrder((await new Journal(this.journals, id).read()).written.values());
+  }
+
+  /** What happened to a job. @throws ShaleError `job-not-found` */
+  async logOf(id: string): Promise<JobLogLine[]> {
+    return (await this.get(id)).log.read();
+  }
+
+  /** How many wait and how many run. */
+  get counts(): { waiting: number; running: number } {
+    return { waiting: this.open.size - this.running.size, running: this.running.size };
   }
 
   /**
@@ -105,25 +160,25 @@ export class Jobs {
     const id = randomBytes(6).toString('hex');
     const [problem] = await this.check(plan, id);
     if (problem) throw new ShaleError(problem);
+    const created = Date.now();
     const row: JobRow = {
       id,
       plan: await this.store.putPlan(source, plan),
       source,
       state: 'queued',
+      priority: 'normal',
+      place: created,
+      view: null,
       workSeconds: 0,
       problem: null,
-      created: Date.now(),
+      created,
       started: null,
       finished: null,
     };
-    const job = new RunningJob(row, plan, { written: new Map(), failed: new Map() });
-    if (estimate) {
-      const journal = new Journal(this.journals, id);
-      await journal.open();
-      await journal.add({ estimate }).finally(() => journal.close());
-    }
+    const job = new RunningJob(row, plan, new Journal(this.journals, id), new JobLog(this.journals, id));
+    if (estimate) await this.note(job, { estimate });
     await this.store.putJob(row);
-    this.jobs.set(id, job);
+    this.open.set(id, job);
     this.tell(job);
     this.next();
     return job.view();
@@ -131,50 +186,88 @@ export class Jobs {
 
   /** Stops a job after the frames in work; what is written stays. */
   async stop(id: string): Promise<Job> {
-    const job = this.get(id);
-    if (this.current?.job === job) {
-      this.current.stop.abort();
-      await this.current.ended;
-    } else if (job.row.state === 'queued') {
-      job.row.state = 'stopped';
-      await this.keep(job.row);
-      this.tell(job);
-    }
+    const job = await this.get(id);
+    const underWay = this.running.get(id);
+    if (underWay) {
+      underWay.stop.abort();
+      await underWay.ended;
+    } else if (job.row.state === 'queued') await this.rest(job, 'stopped');
     return job.view();
   }
 
-  /** Lets a stopped job go on at the next frame; a done one with failures tries those again. */
-  async continue(id: string): Promise<Job> {
-    const job = this.get(id);
-    const mayGoOn = job.row.state === 'stopped' || (job.row.state === 'done' && job.failed.size > 0);
-    if (!mayGoOn) {
-      throw new ShaleError({
-        code: 'not-stopped',
-        fact: `The job is ${job.row.state}.`,
-        wayOut: 'Only a stopped job, or one with failed frames, can go on.',
-        subject: id,
-      });
-    }
-    const retry = job.forgetFailures();
-    if (retry.length > 0) {
-      const journal = new Journal(this.journals, id);
-      await journal.open();
-      await journal.add({ retry }).finally(() => journal.close());
-    }
+  /** Ends a job for good; what is written stays. @throws ShaleError `not-stopped` where it came to its end */
+  async cancel(id: string): Promise<Job> {
+    const job = await this.get(id);
+    await this.stop(id);
+    const { state } = job.row;
+    if (state !== 'stopped' && state !== 'incomplete')
+      throw notSo(job, 'Only a job that has not come to its end can be cancelled.');
+    job.row.problem = null;
+    job.log.note('info', 'cancelled');
+    await this.rest(job, 'cancelled');
+    return job.view();
+  }
+
+  /**
+   * Lets a stopped job go on at the next frame; one with failures tries those again, and any at rest makes results again.
+   * @throws ShaleError `not-stopped`, `output-claimed`, and what is not back yet: a folder, a disk, a right
+   */
+  async continue(id: string, { changed, again }: GoOn = {}): Promise<Job> {
+    const job = await this.get(id);
+    const { state } = job.row;
+    const mayGoOn = state === 'stopped' || state === 'incomplete' || (state === 'done' && again !== undefined);
+    if (!mayGoOn) throw notSo(job, 'Only a stopped job, or one with failed frames, can go on.');
+    this.refuseSameNames(job.plan, id);
+    // Claimed before anything is waited for: of two presses the second is refused.
     job.row.state = 'queued';
+    try {
+      const places = await this.places(job.plan);
+      await lookAgain(job.plan, places);
+      const indices = again ? await toMakeAgain(job, places, again, this.pool) : [];
+      const retry = [...job.failed.keys()];
+      if (retry.length > 0) await this.note(job, { retry });
+      if (indices.length > 0) await this.note(job, { again: indices });
+      if (changed) await this.note(job, { takesChanged: true });
+      job.settle(await job.journal.read());
+    } catch (error) {
+      job.row.state = state;
+      throw error;
+    }
+    if (changed) job.log.note('info', 'source files that changed are taken as they are');
     job.row.problem = null;
     job.row.finished = null;
-    await this.keep(job.row);
+    this.resting.delete(id);
+    this.open.set(id, job);
+    await this.keep(job);
     this.tell(job);
     this.next();
+    return job.view();
+  }
+
+  /** Gives a job another priority, or another place among those that wait. @throws ShaleError `job-not-found` */
+  async order(id: string, { priority, before }: { priority?: JobPriority; before?: string | null }): Promise<Job> {
+    const job = await this.get(id);
+    if (priority) job.row.priority = priority;
+    if (before !== undefined) {
+      const line = this.waiting(job.row.priority).filter((one) => one !== job);
+      const at = before === null ? line.length : line.findIndex(({ row }) => row.id === before);
+      const earlier = line[at - 1]?.row.place;
+      const later = line[at]?.row.place;
+      if (earlier !== undefined || later !== undefined)
+        job.row.place =
+          earlier === undefined ? later! - 1000 : later === undefined ? earlier + 1000 : (earlier + later) / 2;
+    }
+    await this.keep(job);
+    this.tell(job);
     return job.view();
   }
 
   /** Stops what runs without marking it stopped: the next start takes it up again. */
   async close(): Promise<void> {
     this.closing = true;
-    this.current?.stop.abort();
-    await this.current?.ended;
+    const all = [...this.running.values()];
+    for (const { stop } of all) stop.abort();
+    await Promise.all(all.map(({ ended }) => ended));
     await this.kept;
   }
 
@@ -184,10 +277,22 @@ export class Jobs {
     return this.busy().find(({ plan }) => [...foldersRead(plan), folderWritten(plan)].some(isIt));
   }
 
+  private async load(row: JobRow): Promise<RunningJob> {
+    const plan = await this.store.getPlan(row.plan);
+    const journal = new Journal(this.journals, row.id);
+    return new RunningJob(row, plan, journal, new JobLog(this.journals, row.id), await journal.read());
+  }
+
+  /** Notes a line in the journal of a job that does not run. @throws ShaleError `disk-full` and its like */
+  private async note({ journal }: RunningJob, line: JournalLine): Promise<void> {
+    await journal.open();
+    await journal.add(line).finally(() => journal.close());
+  }
+
   /** Work that is under way or about to be. */
   private busy(): Busy[] {
     return [
-      ...[...this.jobs.values()]
+      ...[...this.open.values(), ...this.resting.values()]
         .filter(({ row: { state } }) => state === 'queued' || state === 'running')
         .map(({ row, plan }) => ({ id: row.id, plan, state: row.state })),
       ...[...this.claimed].map((plan) => ({ id: '', plan, state: 'queued' as const })),
@@ -209,8 +314,8 @@ export class Jobs {
   }
 
   /** Two waiting jobs must not write the same files: neither has written them yet, so the disk cannot tell. */
-  private refuseSameNames(plan: Plan): void {
-    const same = this.busy().find((other) => writeSameNames(plan, other.plan));
+  private refuseSameNames(plan: Plan, but?: string): void {
+    const same = this.busy().find(({ id, plan: other }) => id !== but && writeSameNames(plan, other));
     if (!same) return;
     const { folder } = plan.into;
     throw new ShaleError({
@@ -221,12 +326,22 @@ export class Jobs {
     });
   }
 
+  /** Takes a job that waits out of the line. */
+  private async rest(job: RunningJob, state: 'stopped' | 'cancelled'): Promise<void> {
+    job.row.state = state;
+    this.open.delete(job.row.id);
+    this.resting.set(job.row.id, job);
+    await this.keep(job);
+    this.tell(job);
+  }
+
   /**
    * Keeps a job's state in the database, however long that is away; returns once it is kept, or after a moment. The journal
    * knows what was written meanwhile.
    */
-  private async keep(row: JobRow): Promise<void> {
-    const now = { ...row };
+  private async keep(job: RunningJob): Promise<void> {
+    const { row } = job;
+    const now = { ...row, view: row.state === 'running' || row.state === 'queued' ? null : job.view() };
     this.kept = this.kept
       .then(() =>
         patiently(
@@ -234,9 +349,7 @@ export class Jobs {
           () => this.closing,
         ),
       )
-      .catch(
-        (error: unknown) => void process.stderr.write(`job ${row.id}: its state was not kept: ${String(error)}\n`),
-      );
+      .catch((error: unknown) => log('error', `job ${row.id}: its state was not kept: ${String(error)}`));
     await Promise.race([this.kept, wait(keepWait, undefined, { ref: false })]);
   }
 
@@ -244,109 +357,44 @@ export class Jobs {
     this.events.send({ type: 'job', job: job.view() });
   }
 
-  private next(): void {
-    if (this.current || this.closing) return;
-    const job = [...this.jobs.values()]
-      .filter(({ row }) => row.state === 'queued')
-      .sort((a, b) => a.row.created - b.row.created)[0];
-    if (!job) return;
-    const stop = new AbortController();
-    const ended = this.run(job, stop).finally(() => {
-      this.current = undefined;
-      this.next();
-    });
-    this.current = { job, stop, ended };
+  /** Jobs that wait, the next first; of one priority where it is given. */
+  private waiting(priority?: JobPriority): RunningJob[] {
+    return [...this.open.values()]
+      .filter(({ row }) => row.state === 'queued' && (priority === undefined || row.priority === priority))
+      .sort(({ row: a }, { row: b }) => priorityRank[a.priority] - priorityRank[b.priority] || a.place - b.place);
   }
 
-  private async run(job: RunningJob, stop: AbortController): Promise<void> {
-    const { row, plan } = job;
-    const journal = new Journal(this.journals, row.id);
-    let told = 0;
-    const progress = () => {
-      if (Date.now() - told < tellEvery) return;
-      told = Date.now();
-      this.tell(job);
-    };
-    let unnoted: Problem | undefined;
-    // What cannot be noted down is not gone on with; it is noted first when the job goes on.
-    const note = (line: JournalLine) =>
-      void journal.add(line).catch((error: unknown) => {
-        job.unnoted.push(line);
-        unnoted ??= problemOf(error);
-        stop.abort();
-      });
-    try {
-      row.state = 'running';
-      row.started ??= new Date().toISOString();
-      await this.keep(row);
-      this.tell(job);
-      await journal.open();
-      for (let line = job.unnoted[0]; line; line = job.unnoted[0]) {
-        await journal.add(line);
-        job.unnoted.shift();
-      }
-      const places = await this.places(plan);
-      job.start();
-      await carryOut({
-        plan,
-        places,
-        job: row.id,
+  private next(): void {
+    while (!this.closing && this.running.size < jobsAtOnce) {
+      const [job] = this.waiting().filter(({ row }) => !this.running.has(row.id));
+      if (!job) return;
+      const stop = new AbortController();
+      const { id } = job.row;
+      const ended = carryOn(job, stop, {
+        store: this.store,
         pool: this.pool,
-        settled: new Set(job.settled),
-        signal: stop.signal,
-        onVideo: (video) => {
-          job.video = video;
-          progress();
-        },
-        onSound: (sound) => note({ sound }),
-        onWritten: (written) => {
-          note({ written });
-          job.addWritten(written);
-          progress();
-        },
-        onFailed: (failure, index) => {
-          note({ failed: failure, index });
-          job.addFailed(failure, index);
-          progress();
-        },
+        places: (plan) => this.places(plan),
+        readingsOf: (root, folder) => this.roots.readingsOf(root, folder),
+        tell: (one) => this.tell(one),
+        keep: (one) => this.keep(one),
+        closing: () => this.closing,
+      }).finally(() => {
+        this.running.delete(id);
+        if (!this.closing) {
+          this.open.delete(id);
+          this.resting.set(id, job);
+        }
+        if (job.row.state === 'done' || job.row.state === 'incomplete')
+          this.roots.finished(job.plan.into.root, job.plan.into.folder);
+        this.next();
       });
-      job.pause();
-      job.video = undefined;
-      await journal.close();
-      if (unnoted) throw new ShaleError(unnoted);
-      if (job.settled.size === plan.files)
-        await patiently(
-          () => this.finish(job),
-          () => this.closing,
-        );
-      else if (!this.closing) row.state = 'stopped';
-    } catch (error) {
-      job.pause();
-      job.video = undefined;
-      if (!this.closing) {
-        row.state = 'stopped';
-        row.problem = problemOf(error);
-      }
-    } finally {
-      await journal.close();
-      await this.keep(row);
-      if (!this.closing) this.tell(job);
+      this.running.set(id, { job, stop, ended });
     }
   }
-
-  private async finish(job: RunningJob): Promise<void> {
-    const { row, plan, sum, failed } = job;
-    const finished = new Date().toISOString();
-    const failures = [...failed.values()].sort((a, b) => a.frame - b.frame);
-    const times = { started: row.started!, finished, workSeconds: row.workSeconds };
-    const { sound, estimate } = await new Journal(this.journals, row.id).read();
-    const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}) };
-    await this.store.putReceipt(row.id, summarise(plan, sum, failures, times, more));
-    row.state = 'done';
-    row.finished = finished;
-    this.roots.finished(plan.into.root, plan.into.folder);
-  }
 }
+
+const notSo = ({ row }: RunningJob, wayOut: string): ShaleError =>
+  new ShaleError({ code: 'not-stopped', fact: `The job is ${row.state}.`, wayOut, subject: row.id });
 
 /** Work that holds folders and names. */
 interface Busy {

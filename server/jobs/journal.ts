@@ -1,26 +1,34 @@
-import { mkdir, open, readFile, type FileHandle } from 'node:fs/promises';
+import { mkdir, open, readFile, rename, rm, writeFile, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
+import { deserialize, serialize } from 'node:v8';
 import {
   estimateSchema,
   failureSchema,
   asKeptNow,
+  readFileSchema,
   writtenSchema,
   writtenSoundSchema,
   ShaleError,
   type Estimate,
   type Failure,
+  type ReadFile,
   type Written,
 } from '@shale/core';
-import { writeError } from '@shale/engine';
+import { writeError, type Stamps } from '@shale/engine';
 import { z } from 'zod';
 
 const lineSchema = z.union([
   z.object({ written: z.preprocess(asKeptNow, writtenSchema) }).strict(),
   z.object({ failed: failureSchema, index: z.int() }).strict(),
   z.object({ sound: writtenSoundSchema }).strict(),
+  z.object({ media: z.array(readFileSchema) }).strict(),
   z.object({ estimate: estimateSchema }).strict(),
   // A stopped job that goes on tries its failed frames again: what stood before this line is forgotten.
   z.object({ retry: z.array(z.int()) }).strict(),
+  // Results that were written are made again, in place of what has their name.
+  z.object({ again: z.array(z.int()) }).strict(),
+  // A person let it go on with source files that changed since the plan.
+  z.object({ takesChanged: z.literal(true) }).strict(),
 ]);
 
 export type JournalLine = z.infer<typeof lineSchema>;
@@ -29,6 +37,14 @@ export type JournalLine = z.infer<typeof lineSchema>;
 export interface Settled {
   written: Map<number, Written>;
   failed: Map<number, Failure>;
+  /** Results that were tried again: their sources may have been mended meanwhile. */
+  retried: Set<number>;
+  /** Results that are made again in place of what the job wrote. */
+  again: Set<number>;
+  /** Whether source files that changed are taken. */
+  takesChanged: boolean;
+  /** The clips and the sound that all results are made of. */
+  media: ReadFile[];
   /** The sound that was written beside stills. */
   sound?: z.infer<typeof writtenSoundSchema>;
   /** What was thought of it before it ran. */
@@ -39,6 +55,9 @@ export interface Settled {
 export class Journal {
   private file: FileHandle | undefined;
   private last: Promise<void> = Promise.resolve();
+  /** Lines that go with the next write, and that write. */
+  private waiting = '';
+  private next: Promise<void> | undefined;
 
   constructor(
     private readonly folder: string,
@@ -49,9 +68,20 @@ export class Journal {
     return join(this.folder, `${this.job}.ndjson`);
   }
 
+  private get stampsPath(): string {
+    return join(this.folder, `${this.job}.stamps`);
+  }
+
   /** Reads what is settled. A last line that was cut off by a crash is left out: its frame is done again. */
   async read(): Promise<Settled> {
-    const settled: Settled = { written: new Map(), failed: new Map() };
+    const settled: Settled = {
+      written: new Map(),
+      failed: new Map(),
+      retried: new Set(),
+      again: new Set(),
+      takesChanged: false,
+      media: [],
+    };
     const text = await readFile(this.path, 'utf8').catch((error: NodeJS.ErrnoException) => {
       if (error.code === 'ENOENT') return '';
       throw error;
@@ -59,13 +89,51 @@ export class Journal {
     for (const line of text.split('\n')) {
       const parsed = lineSchema.safeParse(parseJson(line));
       if (!parsed.success) continue;
-      if ('written' in parsed.data) settled.written.set(parsed.data.written.index, parsed.data.written);
-      else if ('sound' in parsed.data) settled.sound = parsed.data.sound;
+      if ('written' in parsed.data) {
+        settled.written.set(parsed.data.written.index, parsed.data.written);
+        settled.failed.delete(parsed.data.written.index);
+        settled.again.delete(parsed.data.written.index);
+      } else if ('sound' in parsed.data) settled.sound = parsed.data.sound;
+      else if ('media' in parsed.data) settled.media = parsed.data.media;
+      else if ('again' in parsed.data)
+        for (const index of parsed.data.again) {
+          settled.written.delete(index);
+          settled.again.add(index);
+        }
+      else if ('takesChanged' in parsed.data) settled.takesChanged = true;
       else if ('estimate' in parsed.data) settled.estimate = parsed.data.estimate;
-      else if ('failed' in parsed.data) settled.failed.set(parsed.data.index, parsed.data.failed);
-      else for (const index of parsed.data.retry) settled.failed.delete(index);
+      else if ('failed' in parsed.data) {
+        settled.failed.set(parsed.data.index, parsed.data.failed);
+        // It was written, and is gone or another file since.
+        settled.written.delete(parsed.data.index);
+      } else
+        for (const index of parsed.data.retry) {
+          settled.failed.delete(index);
+          settled.retried.add(index);
+        }
     }
     return settled;
+  }
+
+  /** What the sources' files were when the job began; undefined where that was not kept. */
+  async stamps(): Promise<Stamps | undefined> {
+    try {
+      return deserialize(await readFile(this.stampsPath)) as Stamps;
+    } catch {
+      return undefined;
+    }
+  }
+
+  /** @throws ShaleError `disk-full` and its like */
+  async keepStamps(stamps: Stamps): Promise<void> {
+    const half = `${this.stampsPath}.part`;
+    try {
+      await writeFile(half, serialize(stamps));
+      await rename(half, this.stampsPath);
+    } catch (error) {
+      await rm(half, { force: true }).catch(() => undefined);
+      throw notWritten(error);
+    }
   }
 
   /** @throws ShaleError where it cannot be opened or written */
@@ -80,22 +148,36 @@ export class Journal {
     }
   }
 
-  /** Notes a line, after those before it. @throws ShaleError `disk-full` and its like: the line is not in the journal */
+  /**
+   * Notes a line, after those before it, and flushes it; lines that come while others are on their way go together.
+   * @throws ShaleError `disk-full` and its like: the line is not in the journal
+   */
   add(line: JournalLine): Promise<void> {
     // Half a line may stand before, from a crash or a full disk: each begins on one of its own.
-    const { file } = this;
-    const added = this.last.then(() => file?.appendFile(`\n${JSON.stringify(line)}\n`));
+    this.waiting += `\n${JSON.stringify(line)}\n`;
+    this.next ??= this.last.then(() => {
+      const text = this.waiting;
+      this.waiting = '';
+      this.next = undefined;
+      return this.write(text);
+    });
+    const added = this.next;
     this.last = added.catch(() => undefined);
     return added.catch((error: unknown) => {
       throw notWritten(error);
     });
   }
 
+  private async write(text: string): Promise<void> {
+    await this.file?.appendFile(text);
+    await this.file?.datasync();
+  }
+
   /** Ends it once all that was added is on the disk, as far as it goes there. */
   async close(): Promise<void> {
+    await this.last;
     const { file } = this;
     this.file = undefined;
-    await this.last;
     await file?.datasync().catch(() => undefined);
     await file?.close().catch(() => undefined);
   }

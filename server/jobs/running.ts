@@ -12,19 +12,29 @@ import {
   type Tally,
   type Written,
 } from '@shale/core';
-import type { Job } from '@shale/contract';
+import type { Job, JobPriority } from '@shale/contract';
 import type { VideoProgress } from '@shale/engine';
 import type { JobRow } from '../store/store.ts';
-import type { JournalLine, Settled } from './journal.ts';
+import type { Journal, JournalLine, Settled } from './journal.ts';
+import type { JobLog } from './log.ts';
 
 /** Files that must be done before a rate is told. */
 const enough = 3;
 
+/** The rank of a job's work among that of others, smaller first. */
+export const priorityRank: Record<JobPriority, number> = { first: 0, normal: 1, last: 2 };
+
 /** A job as it stands: its row, its plan and what has come of it. */
 export class RunningJob {
-  readonly sum: Tally = noTally();
+  sum: Tally = noTally();
   readonly failed = new Map<number, Failure>();
   readonly settled = new Set<number>();
+  /** Results that are tried again after they failed: their sources may have been mended meanwhile. */
+  readonly retried = new Set<number>();
+  /** Results that are made again in place of what the job wrote. */
+  readonly again = new Set<number>();
+  /** Whether source files that changed since the plan are taken. */
+  takesChanged = false;
   /** What could not be noted in the journal, its disk being full: noted first when the job goes on. */
   readonly unnoted: JournalLine[] = [];
   /** How far the video is that is being made. */
@@ -35,28 +45,34 @@ export class RunningJob {
   constructor(
     readonly row: JobRow,
     readonly plan: Plan,
-    { written, failed }: Settled,
+    readonly journal: Journal,
+    readonly log: JobLog,
+    settled?: Settled,
   ) {
+    if (settled) this.settle(settled);
+  }
+
+  /** Takes over what its journal says. */
+  settle({ written, failed, retried, again, takesChanged }: Settled): void {
+    this.sum = noTally();
+    this.failed.clear();
+    this.settled.clear();
     for (const one of written.values()) this.addWritten(one);
     for (const [index, failure] of failed) this.addFailed(failure, index);
+    for (const index of retried) this.retried.add(index);
+    for (const index of again) this.again.add(index);
+    this.takesChanged = takesChanged;
   }
 
   addWritten(written: Written): void {
     tally(this.sum, written);
     this.settled.add(written.index);
+    this.failed.delete(written.index);
   }
 
   addFailed(failure: Failure, index: number): void {
     this.failed.set(index, failure);
     this.settled.add(index);
-  }
-
-  /** Forgets the failures, so that their frames are tried again; gives their indices. */
-  forgetFailures(): number[] {
-    const indices = [...this.failed.keys()];
-    for (const index of indices) this.settled.delete(index);
-    this.failed.clear();
-    return indices;
   }
 
   start(): void {
@@ -87,6 +103,8 @@ export class RunningJob {
       id: row.id,
       source: row.source,
       state: row.state,
+      priority: row.priority,
+      place: row.place,
       sentence: printSentence(sentenceOf(plan)),
       sourceName: plan.source.name,
       into: {
@@ -112,6 +130,7 @@ export class RunningJob {
       created: new Date(row.created).toISOString(),
       finished: row.finished,
       problem: row.problem,
+      sourceChanged: [row.problem, ...this.failed.values()].some((one) => one?.code === 'source-changed'),
     };
   }
 }

@@ -127,7 +127,7 @@ test('a job keeps its folders: they are renamed once it has ended', async () => 
   const source = await put('e', 'pan', 40);
   const job = await jobs.start(source, ground.planOf(await ground.source('shots', 'e', 'pan.####.png'), 'e'));
   await expect(run(source, spec('x'))).rejects.toMatchObject({ code: 'folder-in-use', subject: job.id });
-  await until(() => jobs.get(job.id).row.state === 'done', 'the job is done');
+  await until(async () => (await jobs.get(job.id)).row.state === 'done', 'the job is done');
   await ended(await run(source, spec('x')));
   expect((await names('shots', 'e'))[0]).toBe('x.0001.png');
 });

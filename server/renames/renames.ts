@@ -20,6 +20,7 @@ import type { Events } from '../events.ts';
 import type { Jobs } from '../jobs/jobs.ts';
 import { fromRecord } from './fromRecord.ts';
 import { sentenceOf, type Planned } from './planned.ts';
+import { log } from '../log.ts';
 import { insideRoot } from '../roots/paths.ts';
 import type { Roots } from '../roots/roots.ts';
 import { patiently } from '../store/away.ts';
@@ -245,8 +246,8 @@ export class Renames {
     this.stops.set(row.id, new AbortController());
     const kept = this.keep(row);
     const done = Promise.all([this.last, kept]).then(() => this.carry(row, work, folders));
-    this.last = done.catch(
-      (error: unknown) => void process.stderr.write(`rename ${row.id}: its end was not kept: ${String(error)}\n`),
+    this.last = done.catch((error: unknown) =>
+      log('error', `rename ${row.id}: its end was not kept: ${String(error)}`),
     );
     await kept;
     // Most are done before a person looks up; the answer has the end then.

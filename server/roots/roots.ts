@@ -111,6 +111,11 @@ export class Roots {
     this.scans.get(id)?.finished(folder);
   }
 
+  /** Where what was read of a folder is kept; undefined for a root that this server does not have. */
+  readingsOf(id: string, folder: string): string | undefined {
+    return this.scans.get(id)?.readingsOf(folder);
+  }
+
   /** What was read of a folder at its last scan. */
   known(id: string, folder: string): Promise<KeptFolder> {
     this.config(id);

@@ -159,7 +159,8 @@ export class Scanning {
     this.rules = await this.ground.store.sources.rules(this.id);
   }
 
-  private readingsOf(folder: string): string {
+  /** Where what was read of a folder is kept. */
+  readingsOf(folder: string): string {
     const name = createHash('sha256').update(`${this.id}\0${folder}`).digest('hex').slice(0, 24);
     return join(this.ground.readings, `${name}.bin`);
   }

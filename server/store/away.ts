@@ -1,6 +1,7 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import Mysql2Client from 'knex/lib/dialects/mysql2/index.js';
 import { ShaleError } from '@shale/core';
+import { log } from '../log.ts';
 
 /** Longest time that one statement may take, and that a free connection is waited for, in milliseconds. */
 const statementLimit = 60_000;
@@ -17,6 +18,17 @@ const awayCodes = new Set([
   'ER_SERVER_SHUTDOWN',
   'ER_CON_COUNT_ERROR',
 ]);
+
+/** Whether it is known to be away: nobody waits for it then. */
+let away = false;
+/** Called when it is found to be away, by what waits for an answer. */
+const waiting = new Set<() => void>();
+
+/** Tells what a look at the database found; what waits for an answer of one that is away ends. */
+export function setAway(is: boolean): void {
+  away = is;
+  if (away) for (const giveUp of [...waiting]) giveUp();
+}
 
 /** What is told where the database cannot be asked. */
 export const databaseAway = (cause?: unknown): ShaleError =>
@@ -35,7 +47,7 @@ function inWords(error: unknown): ShaleError {
   const { code = '', name, message } = error as { code?: string; name?: string; message: string };
   if (awayCodes.has(code) || name === 'KnexTimeoutError' || /closed state|Pool is destroyed/.test(message))
     return databaseAway(error);
-  process.stderr.write(`database: ${code} ${message}\n`);
+  log('error', `database: ${code} ${message}`);
   if (code === 'ER_RECORD_FILE_FULL' || code === 'ER_DISK_FULL')
     return new ShaleError(
       {
@@ -59,14 +71,22 @@ function inWords(error: unknown): ShaleError {
 export class WatchedClient extends Mysql2Client {
   override async _query(connection: unknown, asked: { options?: object }): Promise<unknown> {
     asked.options = { timeout: statementLimit, ...asked.options };
+    let giveUp = () => undefined as void;
+    const gone = new Promise<never>((_, reject) => {
+      giveUp = () => reject(databaseAway());
+      waiting.add(giveUp);
+    });
     try {
-      return await super._query(connection, asked);
+      return await Promise.race([super._query(connection, asked), gone]);
     } catch (error) {
       throw inWords(error);
+    } finally {
+      waiting.delete(giveUp);
     }
   }
 
   override async acquireConnection(): Promise<unknown> {
+    if (away) throw databaseAway();
     try {
       return await super.acquireConnection();
     } catch (error) {

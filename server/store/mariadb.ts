@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { promisify } from 'node:util';
 import { createConnection } from 'mysql2/promise';
+import { log } from '../log.ts';
 
 const run = promisify(execFile);
 
@@ -17,6 +18,8 @@ export interface Database {
   user: 'shale';
   password: string;
   database: 'shale';
+  /** Ends a server that does not answer any more; it is started again. Nothing where that is under way. */
+  replace(): void;
   /** Ends the server process and waits for it. */
   stop(): Promise<void>;
 }
@@ -38,7 +41,7 @@ export function freePort(): Promise<number> {
 
 const asUser = (): string[] => (process.getuid?.() === 0 ? ['--user=root'] : []);
 
-async function install(data: string, tmp: string): Promise<void> {
+async function install(data: string, tmp: string, signal?: AbortSignal): Promise<void> {
   const half = `${data}.new`;
   await rm(half, { recursive: true, force: true });
   await mkdir(half, { recursive: true });
@@ -54,6 +57,7 @@ async function install(data: string, tmp: string): Promise<void> {
     ],
     {
       env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` },
+      signal,
     },
   );
   await rename(half, data);
@@ -79,8 +83,9 @@ async function password(folder: string): Promise<{ secret: string; isNew: boolea
 /**
  * Starts a private MariaDB on a free loopback port, over its own data folder; no other server is touched. The first
  * start makes the data folder and gives the account a password of its own.
+ * @param signal aborted where it is to end while it starts: nothing of it is left then
  */
-export async function startDatabase(folder: string): Promise<Database> {
+export async function startDatabase(folder: string, signal?: AbortSignal): Promise<Database> {
   await mkdir(folder, { recursive: true, mode: 0o700 });
   const data = join(folder, 'data');
   const pidFile = join(folder, 'pid');
@@ -90,9 +95,9 @@ export async function startDatabase(folder: string): Promise<Database> {
   // Its own place for temporary tables: a server that starts clears them away, another's with them.
   const tmp = join(folder, 'tmp');
   await mkdir(tmp, { recursive: true });
-  if (!existsSync(data)) await install(data, tmp);
+  if (!existsSync(data)) await install(data, tmp, signal);
   const port = await freePort();
-  const log = openSync(join(folder, 'mariadb.log'), 'a');
+  const output = openSync(join(folder, 'mariadb.log'), 'a');
   const args = [
     '--no-defaults',
     `--datadir=${data}`,
@@ -113,25 +118,34 @@ export async function startDatabase(folder: string): Promise<Database> {
     ...asUser(),
   ];
   let stopping = false;
+  let isUp = false;
   let ended: Promise<void>;
   let child: ChildProcess;
 
   const launch = async (first: boolean): Promise<void> => {
     const started = spawn('mariadbd', args, {
-      stdio: ['ignore', log, log],
+      stdio: ['ignore', output, output],
       // Detached: Ctrl-C reaches the terminal's whole group, and the database must outlive the server's last write.
       detached: true,
       env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin` },
     });
     child = started;
     ended = new Promise<void>((resolve) => started.once('close', () => resolve()));
+    const giveUp = () => void started.kill('SIGTERM');
+    signal?.addEventListener('abort', giveUp);
+    if (signal?.aborted) giveUp();
     try {
       await prepare(started, port, secret, first, folder);
     } catch (error) {
-      started.kill('SIGKILL');
+      if (!signal?.aborted) started.kill('SIGKILL');
+      await ended;
       throw error;
+    } finally {
+      signal?.removeEventListener('abort', giveUp);
     }
+    isUp = true;
     void ended.then(() => {
+      isUp = false;
       if (!stopping && child === started) void again();
     });
   };
@@ -143,10 +157,10 @@ export async function startDatabase(folder: string): Promise<Database> {
       if (stopping) return;
       try {
         await launch(false);
-        process.stderr.write('database: it had ended and was started again\n');
+        log('warning', 'database: it had ended and was started again');
         return;
       } catch (error) {
-        process.stderr.write(`database: it ended and does not start again: ${(error as Error).message}\n`);
+        log('error', `database: it ended and does not start again: ${(error as Error).message}`);
       }
     }
   };
@@ -158,6 +172,9 @@ export async function startDatabase(folder: string): Promise<Database> {
     user: 'shale',
     password: secret,
     database: 'shale',
+    replace() {
+      if (isUp) child.kill('SIGKILL');
+    },
     async stop() {
       stopping = true;
       if (child.exitCode === null && child.signalCode === null) child.kill('SIGTERM');

@@ -157,4 +157,21 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
       });
     },
   },
+  {
+    name: '005-jobs',
+    async up(knex) {
+      await knex.schema.alterTable('jobs', (table) => {
+        table.tinyint('priority').notNullable().defaultTo(1);
+        table.double('place').notNullable().defaultTo(0);
+        // How a job that is at rest is told of, so that a list reads neither plans nor journals.
+        table.specificType('view', 'LONGTEXT').nullable();
+      });
+      await knex('jobs').update({ place: knex.ref('created') });
+      // What came to its end with failures had no state of its own.
+      await knex.raw(
+        "UPDATE jobs JOIN receipts ON receipts.job = jobs.id SET jobs.state = 'incomplete' " +
+          "WHERE jobs.state = 'done' AND JSON_LENGTH(receipts.receipt, '$.failed') > 0",
+      );
+    },
+  },
 ];

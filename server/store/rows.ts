@@ -11,7 +11,8 @@ import {
   ruleWordSchema,
   wordSchema,
 } from '@shale/core';
-import { jobStateSchema, offeredFileSchema, renameSchema } from '@shale/contract';
+import { log } from '../log.ts';
+import { jobPrioritySchema, jobSchema, jobStateSchema, offeredFileSchema, renameSchema } from '@shale/contract';
 
 /** A value that is kept as JSON text. */
 const json = <S extends z.ZodType>(schema: S) =>
@@ -24,6 +25,9 @@ const json = <S extends z.ZodType>(schema: S) =>
       return z.NEVER;
     }
   }, schema);
+
+/** As the column has them, from 0. */
+export const priorities = jobPrioritySchema.options;
 
 /** Big integers may come as text, truth values as 0 and 1. */
 const count = z.coerce.number();
@@ -56,6 +60,10 @@ export const rowSchemas = {
       plan: z.string(),
       source: z.string(),
       state: jobStateSchema,
+      priority: z.union([z.literal(0), z.literal(1), z.literal(2)]).transform((at) => priorities[at]!),
+      place: z.number(),
+      /** How it was told of when it came to rest; null where an earlier version left it. */
+      view: json(jobSchema.nullable()).catch(null),
       work_seconds: z.number(),
       problem: json(problemSchema.nullable()),
       /** Milliseconds since 1970. */
@@ -102,7 +110,7 @@ export function readList<S extends z.ZodType>(schema: S, table: string, rows: re
     try {
       return [readWith(schema, row, unreadable(table))];
     } catch (error) {
-      process.stderr.write(`database: left out of ${table}: ${(error as Error).message}\n`);
+      log('warning', `database: left out of ${table}: ${(error as Error).message}`);
       return [];
     }
   });

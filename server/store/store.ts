@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
+import { setTimeout as wait } from 'node:timers/promises';
 import knexModule, { type Knex } from 'knex';
+import { createConnection, type Connection } from 'mysql2/promise';
 import { specSchema, type Plan, type Receipt, type Spec } from '@shale/core';
 import type { ReceiptEntry } from '@shale/contract';
 import { connectionLimit, databaseAway, WatchedClient } from './away.ts';
@@ -7,7 +9,7 @@ import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
 import { Marks } from './marks.ts';
 import { Names } from './names.ts';
-import { readRow, readRows, type Row } from './rows.ts';
+import { priorities, readRow, readRows, type Row } from './rows.ts';
 import { Shelf } from './shelf.ts';
 import { Sources } from './sources.ts';
 
@@ -23,7 +25,12 @@ export class Store {
   readonly marks: Marks;
   readonly specs: Shelf<Spec>;
 
-  private constructor(private readonly knex: Knex) {
+  private pinging: Connection | undefined;
+
+  private constructor(
+    private readonly knex: Knex,
+    private readonly place: Pick<Database, 'host' | 'port' | 'user' | 'password' | 'database'>,
+  ) {
     this.sources = new Sources(knex);
     this.names = new Names(knex);
     this.marks = new Marks(knex);
@@ -49,23 +56,31 @@ export class Store {
         }),
       },
     });
-    return new Store(knex);
+    return new Store(knex, { host, port, user, password, database });
   }
 
-  close(): Promise<void> {
-    return this.knex.destroy();
+  async close(): Promise<void> {
+    this.pinging?.destroy();
+    await this.knex.destroy();
   }
 
-  /** Asks the database something that costs it nothing. @throws ShaleError `database-away` where no answer comes within a time */
+  /**
+   * Asks the database something that costs it nothing, by a connection of its own: that tells whether it is there though all others
+   * wait. @throws ShaleError `database-away` where no answer comes within a time
+   */
   async ping(limit: number): Promise<void> {
-    let timer: NodeJS.Timeout | undefined;
-    const late = new Promise<never>((_, reject) => {
-      timer = setTimeout(() => reject(databaseAway()), limit);
-    });
     try {
-      await Promise.race([this.knex.raw('SELECT 1'), late]);
-    } finally {
-      clearTimeout(timer);
+      this.pinging ??= await createConnection({ ...this.place, connectTimeout: limit });
+      const late = new AbortController();
+      const timer = wait(limit, undefined, { signal: late.signal }).then(() => {
+        throw databaseAway();
+      });
+      await Promise.race([this.pinging.query('SELECT 1'), timer]).finally(() => late.abort());
+      timer.catch(() => undefined);
+    } catch (error) {
+      this.pinging?.destroy();
+      this.pinging = undefined;
+      throw databaseAway(error);
     }
   }
 
@@ -106,8 +121,19 @@ export class Store {
     await this.knex('jobs').insert(jobColumns(row)).onConflict('id').merge();
   }
 
-  async listJobs(): Promise<JobRow[]> {
-    return readRows('jobs', await this.knex('jobs').orderBy('created', 'desc').limit(500));
+  /** Jobs that wait or run, the oldest first. */
+  async listOpenJobs(): Promise<JobRow[]> {
+    return readRows('jobs', await this.knex('jobs').whereIn('state', ['queued', 'running']).orderBy('created'));
+  }
+
+  /** Jobs, the newest first. */
+  async listJobs({ limit, before }: Page): Promise<JobRow[]> {
+    return readRows('jobs', await paged(this.knex('jobs').orderBy('created', 'desc'), 'created', limit, before));
+  }
+
+  async getJob(id: string): Promise<JobRow | undefined> {
+    const row: unknown = await this.knex('jobs').where({ id }).first();
+    return row === undefined ? undefined : readRow('jobs', row);
   }
 
   async putReceipt(job: string, receipt: Receipt): Promise<void> {
@@ -117,8 +143,10 @@ export class Store {
       .merge();
   }
 
-  async listReceipts(): Promise<ReceiptEntry[]> {
-    const rows = readRows('receipts', await this.knex('receipts').orderBy('made', 'desc').limit(500));
+  /** Receipts, the newest first. */
+  async listReceipts({ limit, before }: Page): Promise<ReceiptEntry[]> {
+    const asked = this.knex('receipts').orderBy('made', 'desc');
+    const rows = readRows('receipts', await paged(asked, 'made', limit, before));
     return rows.map(({ job, receipt }) => ({ ...receipt, job }));
   }
 
@@ -128,8 +156,19 @@ export class Store {
   }
 }
 
-const jobColumns = ({ workSeconds, problem, ...rest }: JobRow) => ({
+/** A part of a list, the newest first: so many, made before a time (milliseconds since 1970) where one is given. */
+export interface Page {
+  limit: number;
+  before?: number;
+}
+
+const paged = (asked: Knex.QueryBuilder, column: string, limit: number, before?: number): Knex.QueryBuilder =>
+  (before === undefined ? asked : asked.where(column, '<', before)).limit(limit);
+
+const jobColumns = ({ workSeconds, problem, priority, view, ...rest }: JobRow) => ({
   ...rest,
+  priority: priorities.indexOf(priority),
+  view: view ? JSON.stringify(view) : null,
   work_seconds: workSeconds,
   problem: problem ? JSON.stringify(problem) : null,
 });

@@ -30,9 +30,10 @@ export class Served {
     for (const folder of ['renames', 'page']) await mkdir(ground.in(folder), { recursive: true });
     await writeFile(ground.in('page', 'index.html'), '<script nonce="__NONCE__"></script>');
     await Promise.all([intake.begin(), made.begin(), previews.begin(), renames.begin()]);
-    const condition = new Condition(store, [ground.folder], events, () => undefined);
+    const pools = { looking: pool, scanning: pool, trying: pool, working: pool };
+    const condition = new Condition(store, [ground.folder], pools, events, () => undefined);
     const checks = new Checks(roots, pool, (event) => events.send(event));
-    const house = { store, roots, checks, jobs, renames, intake, made, previews, pool, events, condition, page };
+    const house = { store, roots, checks, jobs, renames, intake, made, previews, pools, events, condition, page };
     const server = createServer(makeApp({ ...house, version: '0.0.1', workers: 2 }));
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const close = async () => {

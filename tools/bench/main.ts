@@ -117,7 +117,7 @@ async function madeOf(folder: string, to: string, { frames, make }: Conversion, 
 async function compare(conversion: Conversion): Promise<void> {
   const { folder, words, make } = conversion;
   const out = await mkdtemp(join(tmpdir(), 'shale-bench-'));
-  const pool = new WorkerPool(cores, {}, spansPerProcess);
+  const pool = new WorkerPool(cores, { together: spansPerProcess });
   const made = join(out, 'made');
   if (make) await mkdir(made);
   const source = make ? await madeOf(join(demo, folder), made, conversion, pool) : join(demo, folder);

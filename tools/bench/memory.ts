@@ -31,7 +31,7 @@ async function peak(count: number): Promise<{ workers: number; seconds: number }
       await writeStill(name(frame), 'png', image, { ...usualSettings, effort: 1 });
     } else linkSync(name(((frame - 1) % 4) + 1), name(frame));
   }
-  const pool = new WorkerPool(2, {}, spansPerProcess);
+  const pool = new WorkerPool(2, { together: spansPerProcess });
   try {
     for await (const { sources } of scanFolders(source, pool)) {
       const spec = parseSpec({

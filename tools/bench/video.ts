@@ -78,7 +78,7 @@ async function compare(
 /** Video against bare loops of the libraries; seeks, memory and planning at length. */
 export async function videoBench(demo: string): Promise<void> {
   const out = await mkdtemp(join(tmpdir(), 'shale-video-bench-'));
-  const pool = new WorkerPool(cores, {}, spansPerProcess);
+  const pool = new WorkerPool(cores, { together: spansPerProcess });
   const folder = async (name: string) => {
     await mkdir(join(out, name), { recursive: true });
     return join(out, name);

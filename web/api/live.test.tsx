@@ -105,7 +105,9 @@ test('what has come to rest is told once for each source, a doubt where it is no
   const settledSource = { type: 'settled', root: 'museum', source: 'pan', name: 'pan', sentence: 'It is whole.' };
   tell({ ...settledSource, whole: true });
   tell({ ...settledSource, whole: false, sentence: 'Two are missing.' });
-  expect(store.getState().view.notices).toEqual([{ source: 'pan', sentence: 'Two are missing.', severity: 'doubt' }]);
+  expect(store.getState().view.notices).toEqual([
+    { about: 'pan', kind: 'source', sentence: 'Two are missing.', severity: 'doubt' },
+  ]);
 });
 
 test('what it stands on has changed: all is asked for anew', async () => {

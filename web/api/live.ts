@@ -2,7 +2,8 @@ import { useEffect, useState } from 'react';
 import { cacheTags, eventSchema, type FrameCheck } from '@shale/contract';
 import { plural, printCount } from '../pieces/words.ts';
 import { useAppDispatch } from '../state/store.ts';
-import { noticed, type Notice } from '../state/view.ts';
+import { noticed, troubleGone, type Notice } from '../state/view.ts';
+import { endOf, tellOutside } from '../pages/jobs/troubles.ts';
 import { api } from './api.ts';
 
 function putById<T extends { id: string }>(list: T[], one: T): void {
@@ -66,8 +67,15 @@ export function useLive(): Live {
       // An answer that was on its way when the event came may be older than it: what has come to rest is asked for anew.
       if (event.type === 'job') {
         dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putById(jobs, event.job)));
-        if (event.job.state === 'done' || event.job.state === 'stopped')
+        if (event.job.state === 'queued' || event.job.state === 'running') dispatch(troubleGone(event.job.id));
+        else {
           dispatch(api.util.invalidateTags(['Job', 'Receipt']));
+          const end = endOf(event.job);
+          if (end) {
+            dispatch(noticed({ about: event.job.id, kind: 'job', ...end }));
+            tellOutside(end.sentence);
+          }
+        }
       } else if (event.type === 'rename') {
         dispatch(api.util.updateQueryData('renames', undefined, (renames) => putById(renames, event.rename)));
         if (event.rename.state !== 'running') dispatch(api.util.invalidateTags(['Rename']));
@@ -77,12 +85,14 @@ export function useLive(): Live {
       } else if (event.type === 'check') {
         const { check } = event;
         dispatch(api.util.updateQueryData('check', check.source, () => check));
-        if (!check.running) dispatch(noticed({ source: check.source, ...endOfCheck(check) }));
+        if (!check.running) dispatch(noticed({ about: check.source, kind: 'source', ...endOfCheck(check) }));
       } else if (event.type === 'condition') {
         // What could not be answered meanwhile is asked for anew, also where another thing is still wrong.
         dispatch(api.util.invalidateTags([...cacheTags]));
-      } else if (event.type === 'settled') dispatch(noticed({ ...event, severity: event.whole ? 'note' : 'doubt' }));
-      else dispatch(api.util.invalidateTags(['Source', 'Root', 'Markers']));
+      } else if (event.type === 'settled') {
+        const { source: about, sentence, whole } = event;
+        dispatch(noticed({ about, kind: 'source', sentence, severity: whole ? 'note' : 'doubt' }));
+      } else dispatch(api.util.invalidateTags(['Source', 'Root', 'Markers']));
     };
     connect();
     return () => {

@@ -7,7 +7,9 @@ import { NavLink, Outlet, useLocation } from 'react-router';
 import { useHealthQuery, useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
 import { Loading, ProblemBox } from '../pieces/Notes.tsx';
-import { progressOf } from '../pieces/words.ts';
+import { needsLook } from '../pages/jobs/troubles.ts';
+import { State } from '../pieces/State.tsx';
+import { plural, progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
@@ -33,6 +35,8 @@ function Strata() {
 function RunningNow({ connected }: { connected: boolean }) {
   const { tokens } = useTheme();
   const { data: jobs = [] } = useJobsQuery();
+  const seen = useAppSelector((state) => state.view.seen);
+  const troubles = jobs.filter((one) => needsLook(one) && !seen.includes(one.id)).length;
   const job = jobs.find(({ state }) => state === 'running');
   const waiting = jobs.filter(({ state }) => state === 'queued').length;
   const { done, of } = job ? progressOf(job) : { done: 0, of: 0 };
@@ -42,7 +46,7 @@ function RunningNow({ connected }: { connected: boolean }) {
     <Box
       component={NavLink}
       to="/jobs"
-      aria-label={`Jobs: ${words}`}
+      aria-label={`Jobs: ${words}${troubles > 0 ? `, ${troubles} stopped or incomplete` : ''}`}
       sx={{
         display: 'flex',
         alignItems: 'center',
@@ -54,6 +58,7 @@ function RunningNow({ connected }: { connected: boolean }) {
       <Box component="span" className="mono" sx={{ fontSize: 13 }}>
         {words}
       </Box>
+      {troubles > 0 && <State severity="fault">{`${plural(troubles, 'job')} stopped or incomplete`}</State>}
       {job && (
         <Box sx={{ width: 120, height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden' }}>
           <Box

@@ -9,7 +9,7 @@ import { useAppDispatch, useAppSelector } from '../state/store.ts';
 /** How long a message stands, in milliseconds. */
 const stands = 12_000;
 
-/** What came to pass by itself, one message at a time: a source that was being written has come to rest. */
+/** What came to pass by itself, one message at a time: a source that was being written has come to rest, a job ended. */
 export function Notices() {
   const [notice] = useAppSelector((state) => state.view.notices);
   const dispatch = useAppDispatch();
@@ -18,7 +18,7 @@ export function Notices() {
   const read = () => dispatch(noticeRead());
   return (
     <Snackbar
-      key={notice.source + notice.sentence}
+      key={notice.about + notice.sentence}
       open
       autoHideDuration={stands}
       anchorOrigin={{ vertical: 'top', horizontal: 'right' }}
@@ -41,10 +41,10 @@ export function Notices() {
               size="small"
               onClick={() => {
                 read();
-                void navigate(`/inspect/${notice.source}`);
+                void navigate(notice.kind === 'job' ? '/jobs' : `/inspect/${notice.about}`);
               }}
             >
-              Inspect
+              {notice.kind === 'job' ? 'Jobs' : 'Inspect'}
             </Button>
             <Button size="small" onClick={read}>
               Close

@@ -19,6 +19,7 @@ export interface Shelves {
 const places = {
   scheme: 'shale-scheme',
   source: 'shale-source',
+  seen: 'shale-seen',
   naming: 'shale-naming',
   receivers: 'shale-receivers',
 } as const;
@@ -51,6 +52,7 @@ export function readKept({ local, session }: Shelves, isDark: boolean): KeptStat
       scheme: scheme === 'daylight' || scheme === 'basalt' ? scheme : isDark ? 'basalt' : 'daylight',
       source: session.getItem(places.source),
       notices: [],
+      seen: read(local.getItem(places.seen), [], (said: string[]) => said.filter((id) => typeof id === 'string')),
     },
     naming: read(session.getItem(places.naming), emptyNaming, naming),
     receivers: read(session.getItem(places.receivers), {}, receivers),
@@ -67,6 +69,7 @@ export function keepChanges({ local, session }: Shelves, before: KeptState, now:
     }
   };
   if (now.view.scheme !== before.view.scheme) keep(local, places.scheme, now.view.scheme);
+  if (now.view.seen !== before.view.seen) keep(local, places.seen, JSON.stringify(now.view.seen));
   if (now.view.source !== before.view.source && now.view.source) keep(session, places.source, now.view.source);
   if (now.naming !== before.naming) {
     const { sources, spec, receiver } = now.naming;

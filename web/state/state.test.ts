@@ -41,7 +41,7 @@ describe('what the Rename page works on', () => {
 
 describe('what pages share', () => {
   const { reducer } = viewSlice;
-  const first: ViewState = { scheme: 'daylight', source: null, notices: [] };
+  const first: ViewState = { scheme: 'daylight', source: null, notices: [], seen: [] };
   test('the scheme is switched there and back; the source chosen last is kept', () => {
     const dark = reducer(first, schemeSwitched());
     expect(dark.scheme).toBe('basalt');
@@ -51,10 +51,10 @@ describe('what pages share', () => {
 
   test('of each source the newest notice is told, five at most, the oldest first', () => {
     let state = first;
-    for (const source of ['a', 'b', 'a', 'c', 'd', 'e', 'f'])
-      state = reducer(state, noticed({ source, sentence: `${source} is whole`, severity: 'note' }));
-    expect(state.notices.map(({ source }) => source)).toEqual(['a', 'c', 'd', 'e', 'f']);
-    expect(reducer(state, noticeRead()).notices.map(({ source }) => source)).toEqual(['c', 'd', 'e', 'f']);
+    for (const about of ['a', 'b', 'a', 'c', 'd', 'e', 'f'])
+      state = reducer(state, noticed({ about, kind: 'source', sentence: `${about} is whole`, severity: 'note' }));
+    expect(state.notices.map(({ about }) => about)).toEqual(['a', 'c', 'd', 'e', 'f']);
+    expect(reducer(state, noticeRead()).notices.map(({ about }) => about)).toEqual(['c', 'd', 'e', 'f']);
   });
 });
 
@@ -106,7 +106,7 @@ describe('what outlives a page that is loaded anew', () => {
     };
     keepChanges(shelves, state, now);
     const back = readKept(shelves, true);
-    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', notices: [] });
+    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', notices: [], seen: [] });
     expect(back.naming.sources).toHaveLength(2000);
     expect(back.naming).toMatchObject({ spec, receiver: 'plates', begun: null });
     expect(back.receivers).toEqual({ a: 'plates' });

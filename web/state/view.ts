@@ -7,16 +7,20 @@ export interface ViewState {
   source: string | null;
   /** What came to pass by itself and is told once, the newest last. */
   notices: Notice[];
+  /** Jobs that stopped or failed and were seen since. */
+  seen: string[];
 }
 
-/** A short message about a source that opens it. */
+/** A short message that opens what it is about. */
 export interface Notice {
-  source: string;
+  /** Of a source, or of a job. */
+  about: string;
+  kind: 'source' | 'job';
   sentence: string;
   severity: 'note' | 'doubt';
 }
 
-const begun: ViewState = { scheme: 'daylight', source: null, notices: [] };
+const begun: ViewState = { scheme: 'daylight', source: null, notices: [], seen: [] };
 
 export const viewSlice = createSlice({
   name: 'view',
@@ -28,9 +32,17 @@ export const viewSlice = createSlice({
     sourceChosen(state, { payload }: PayloadAction<string>) {
       state.source = payload;
     },
-    noticed(state, { payload: { source, sentence, severity } }: PayloadAction<Notice>) {
-      const others = state.notices.filter((notice) => notice.source !== source);
-      state.notices = [...others, { source, sentence, severity }].slice(-5);
+    noticed(state, { payload: { about, kind, sentence, severity } }: PayloadAction<Notice>) {
+      const others = state.notices.filter((notice) => notice.about !== about);
+      state.notices = [...others, { about, kind, sentence, severity }].slice(-5);
+    },
+    troublesSeen(state, { payload }: PayloadAction<string[]>) {
+      const fresh = payload.filter((id) => !state.seen.includes(id));
+      if (fresh.length > 0) state.seen = [...state.seen, ...fresh].slice(-500);
+    },
+    /** What goes on may come to trouble again. */
+    troubleGone(state, { payload }: PayloadAction<string>) {
+      if (state.seen.includes(payload)) state.seen = state.seen.filter((id) => id !== payload);
     },
     noticeRead(state) {
       state.notices.shift();
@@ -38,4 +50,4 @@ export const viewSlice = createSlice({
   },
 });
 
-export const { schemeSwitched, sourceChosen, noticed, noticeRead } = viewSlice.actions;
+export const { schemeSwitched, sourceChosen, noticed, noticeRead, troublesSeen, troubleGone } = viewSlice.actions;

@@ -31,6 +31,8 @@ export const job = (more: Partial<Job> = {}): Job => ({
   id: 'j1',
   source: 'pan',
   state: 'running',
+  priority: 'normal',
+  place: 1,
   sentence: 'Writes 4 frames as PNG.',
   sourceName: 'pan.####.png',
   into: { root: 'results', folder: 'yard', pattern: 'pan.####.png' },
@@ -49,6 +51,7 @@ export const job = (more: Partial<Job> = {}): Job => ({
   created: '2026-05-01T10:00:00.000Z',
   finished: null,
   problem: null,
+  sourceChanged: false,
   ...more,
 });
 
@@ -68,6 +71,8 @@ export const receipt = (more: Partial<ReceiptEntry> = {}): ReceiptEntry => ({
   leftOut: [],
   check: { readBack: 4, identical: 4, most: 0 },
   losses: [],
+  sources: [],
+  changed: [],
   coverage: [{ first: 1001, last: 1004, step: 1 }],
   started: '2026-05-01T10:00:00.000Z',
   finished: '2026-05-01T10:00:10.000Z',

@@ -153,7 +153,11 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
             open={step}
             onOpen={openStep}
           />
-          <PlanCard {...{ source, plan, measured }} replaces={target?.problem ? 0 : (target?.taken ?? 0)} />
+          <PlanCard
+            {...{ source, plan, measured }}
+            replaces={target?.problem ? 0 : (target?.taken ?? 0)}
+            room={target?.room ?? null}
+          />
           <ReceiverCard meant={{ source: source.id }} breaches={breaches} onMend={(some) => change(conform(some))} />
           <SpecShelf spec={spec} onTake={change} />
         </Box>

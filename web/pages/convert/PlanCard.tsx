@@ -48,12 +48,15 @@ export function PlanCard({
   plan,
   measured,
   replaces,
+  room,
 }: {
   source: ListedSource;
   plan: Plan;
   measured?: Measured;
   /** Files that are there and will be replaced. */
   replaces: number;
+  /** Bytes free where it writes, where that is known. */
+  room: number | null;
 }) {
   const at = useStageFrame(source);
   const list = useRef<VirtuosoHandle>(null);
@@ -72,6 +75,11 @@ export function PlanCard({
         <State severity="doubt">
           {plural(replaces, 'file')} with {replaces === 1 ? 'this name is' : 'these names are'} there and will be
           replaced.
+        </State>
+      )}
+      {measured && room !== null && measured.bytes > room && (
+        <State severity="fault">
+          About {printBytes(measured.bytes)} will be written, and {printBytes(room)} are free.
         </State>
       )}
       <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>

@@ -3,6 +3,7 @@ import { useNavigate } from 'react-router';
 import {
   breachesOf,
   conformSpec,
+  digestOfPlan,
   formatRules,
   heldPlan,
   ofLayer,
@@ -43,7 +44,7 @@ export function useSpec(source: ListedSource, start: Spec) {
 export function usePlanned(source: ListedSource, spec: Spec) {
   const navigate = useNavigate();
   const asked = { source: source.id, spec };
-  const { currentData: fresh, data: plan = fresh, error } = usePlanQuery(asked);
+  const { currentData: fresh, data: plan = fresh, error, isFetching: comes } = usePlanQuery(asked);
   const rested = useRested(spec, 500);
   const works = plan !== undefined && plan.problems.length === 0;
   const { currentData: target } = useTargetQuery({ source: source.id, spec: rested }, { skip: !works });
@@ -61,7 +62,8 @@ export function usePlanned(source: ListedSource, spec: Spec) {
   const run = async () => {
     // What was thought of it goes along: the receipt holds it against what came.
     const estimate = measured && { bytes: measured.bytes, seconds: measured.seconds };
-    const job = await start({ ...asked, ...(estimate ? { estimate } : {}) });
+    // The plan that is shown is run, and no other that it became meanwhile.
+    const job = await start({ ...asked, digest: digestOfPlan(fresh!), ...(estimate ? { estimate } : {}) });
     if ('data' in job) void navigate('/jobs');
   };
   // The main picture and every layer, each a job of its own; the first that is refused ends it.
@@ -85,7 +87,7 @@ export function usePlanned(source: ListedSource, spec: Spec) {
     measureAll: () => setAllOf(spec),
     run,
     runError,
-    mayRun: works && !(target?.problem && rested === spec) && !starting,
+    mayRun: works && !comes && fresh !== undefined && !(target?.problem && rested === spec) && !starting,
   };
 }
 

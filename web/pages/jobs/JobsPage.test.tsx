@@ -41,11 +41,16 @@ test('one at work tells how far it is and how long it takes, and is stopped by i
 });
 
 test('what failed is counted, and tried again; a refusal is told on its card', async () => {
-  const done = job({ state: 'done', written: 3, failed: 1, failedFrames: [{ first: 1003, last: 1003, step: 1 }] });
+  const done = job({
+    state: 'incomplete',
+    written: 3,
+    failed: 1,
+    failedFrames: [{ first: 1003, last: 1003, step: 1 }],
+  });
   const answers = new Answers({ listJobs: [done], continueJob: new Refusal(problem) });
   show(<JobsPage />);
   const one = await card();
-  expect(one.getByText('1 frame failed')).toBeTruthy();
+  expect(one.getByText('Incomplete: 1 frame failed')).toBeTruthy();
   expect(one.getByRole('progressbar').getAttribute('aria-valuenow')).toBe('4');
   await userEvent.click(one.getByRole('button', { name: 'Try the failed again' }));
   expect((await one.findByRole('alert')).textContent).toContain('The disk is full.');

@@ -1,139 +1,83 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useTheme } from '@mui/material/styles';
+import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import type { Problem } from '@shale/core';
 import type { Job } from '@shale/contract';
-import { useContinueJobMutation, useJobsQuery, useStopJobMutation } from '../../api/api.ts';
+import { useJobsQuery, useOlderJobsQuery, useOrderJobMutation } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
-import { State } from '../../pieces/State.tsx';
-import { plural, printBytes, printLeft, progressOf } from '../../pieces/words.ts';
-import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
-import type { StripModel } from '../../strip/model.ts';
+import { SortableList } from '../../pieces/SortableList.tsx';
+import { plural } from '../../pieces/words.ts';
+import { useAppDispatch } from '../../state/store.ts';
+import { troublesSeen } from '../../state/view.ts';
+import { JobCard } from './JobCard.tsx';
+import { askToTell, mayTell, needsLook } from './troubles.ts';
 
-/** The strip of a job's results: written ones are cells, failed and left-out ones have a red foot, the rest is still to come. */
-function jobStrip({ span, coverage, failedFrames, leftOut }: Job): StripModel {
-  return {
-    ...(span ?? { first: 0, last: 0 }),
-    present: coverage,
-    missing: [...failedFrames, ...leftOut],
-    doubled: [],
-    suspect: [],
-    weights: [1],
+/** Jobs of one answer of the server; a shorter one is the last. */
+const together = 200;
+
+/** Jobs that wait, in the order in which they begin; another order by hand. */
+function Waiting({ jobs }: { jobs: Job[] }) {
+  const [order] = useOrderJobMutation();
+  const put = (items: Job[]) => {
+    const moved = items.find((job, at) => jobs[at] !== job && jobs.indexOf(job) !== at + 1) ?? items[0];
+    const at = moved ? items.indexOf(moved) : -1;
+    if (moved) void order({ job: moved.id, before: items[at + 1]?.id ?? null });
   };
-}
-
-function JobState({ job }: { job: Job }) {
-  if (job.problem) return <State severity="fault">Stopped by itself</State>;
-  if (job.state === 'done' && job.failed > 0)
-    return <State severity="fault">{plural(job.failed, 'frame')} failed</State>;
-  if (job.state === 'stopped') return <State severity="doubt">Stopped</State>;
-  const words = { queued: 'Waiting', running: 'Running', done: 'Done', stopped: 'Stopped' }[job.state];
-  return <State severity="note">{words}</State>;
-}
-
-function JobCard({ job }: { job: Job }) {
-  const { tokens } = useTheme();
-  const [stop, { isLoading: stopping }] = useStopJobMutation();
-  const [goOn, { error }] = useContinueJobMutation();
-  const { video } = job;
-  const { done: settled, of: total } = progressOf(job);
-  const share = settled / Math.max(1, total);
-  const pace =
-    job.state === 'running' && job.rate !== null
-      ? `${job.rate.toFixed(1)} frames/s, ${printLeft(job.secondsLeft ?? 0)} left`
-      : '';
-  const checking = video !== null && job.state === 'running' && video.done === video.of;
-  const mayGoOn = job.state === 'stopped' || (job.state === 'done' && job.failed > 0);
   return (
-    <Box
-      component="article"
-      aria-label={job.sentence}
-      data-testid="job"
-      data-state={job.state}
-      sx={{
-        bgcolor: 'background.paper',
-        border: 1,
-        borderColor: 'divider',
-        borderRadius: '6px',
-        p: '14px 16px',
-        mb: 1.5,
-      }}
-    >
-      <Box sx={{ display: 'flex', alignItems: 'start', gap: 2 }}>
-        <Box sx={{ minWidth: 0, flex: 1 }}>
-          <Typography noWrap sx={{ fontWeight: 600 }}>
-            <span className="mono">{job.sourceName}</span> to{' '}
-            <span className="mono">{`${job.into.root}/${job.into.folder ? `${job.into.folder}/` : ''}${job.into.pattern}`}</span>
-          </Typography>
-          <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>{job.sentence}</Typography>
-        </Box>
-        <JobState job={job} />
-      </Box>
-      <Box sx={{ my: 1.25 }}>
-        <CoverageStrip
-          model={jobStrip(job)}
-          height={24}
-          label={video ? `${settled} of ${total} frames encoded` : `${job.written} of ${job.total} files written`}
-        />
-      </Box>
-      <Box
-        role="progressbar"
-        aria-valuemin={0}
-        aria-valuemax={total}
-        aria-valuenow={settled}
-        aria-label="Progress"
-        sx={{ height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden', mb: 1.25 }}
+    <Box sx={{ mb: 2 }}>
+      <Typography variant="h2" sx={{ mb: 1 }}>
+        Waiting, in this order
+      </Typography>
+      <SortableList
+        label="Waiting jobs"
+        items={jobs}
+        idOf={({ id }) => id}
+        wordsOf={({ sourceName }) => sourceName}
+        onOrder={put}
       >
-        <Box
-          sx={{
-            height: '100%',
-            bgcolor: job.failed > 0 || job.problem ? tokens.doubt : tokens.act,
-            transformOrigin: 'left',
-            transition: 'transform .2s linear',
-          }}
-          style={{ transform: `scaleX(${share})` }}
-        />
-      </Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, minHeight: 36 }}>
-        <Typography className="mono" sx={{ fontSize: 13 }} title={`${job.bytes.toLocaleString('en-GB')} bytes`}>
-          {video ? `${settled}/${total} encoded` : `${job.written}/${job.total} written`}, {printBytes(job.bytes)}
-        </Typography>
-        <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
-          {checking ? 'reading it back' : pace || (job.workSeconds > 0 ? `${printLeft(job.workSeconds)} of work` : '')}
-        </Typography>
-        <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
-          {(job.state === 'running' || job.state === 'queued') && (
-            <Button variant="outlined" size="small" disabled={stopping} onClick={() => void stop(job.id)}>
-              Stop
-            </Button>
-          )}
-          {mayGoOn && (
-            <Button
-              variant={job.state === 'stopped' ? 'contained' : 'outlined'}
-              size="small"
-              onClick={() => void goOn(job.id)}
-            >
-              {job.state === 'stopped' ? (video ? 'Begin again' : 'Continue') : 'Try the failed again'}
-            </Button>
-          )}
-          {job.state === 'done' && (
-            <Button component={Link} to={`/receipts/${job.id}`} variant="contained" size="small">
-              Receipt
-            </Button>
-          )}
-        </Box>
-      </Box>
-      {job.problem && <ProblemNote problem={job.problem} />}
-      {error && <ProblemNote problem={error as Problem} />}
+        {(job) => (
+          <Typography noWrap sx={{ lineHeight: '30px', fontSize: 14 }}>
+            <span className="mono">{job.sourceName}</span> to{' '}
+            <span className="mono">{`${job.into.root}/${job.into.folder}`}</span>
+          </Typography>
+        )}
+      </SortableList>
     </Box>
   );
 }
 
+/** Jobs of before, one answer of the server at a time. */
+function Older({ before }: { before: number }) {
+  const { data, error } = useOlderJobsQuery(before);
+  const [more, setMore] = useState(false);
+  if (error) return <ProblemNote problem={error as Problem} />;
+  if (!data) return <Loading what="Reading older jobs" />;
+  const last = data.at(-1);
+  return (
+    <>
+      {data.map((job) => (
+        <JobCard key={job.id} job={job} />
+      ))}
+      {last && data.length === together && !more && <Button onClick={() => setMore(true)}>Older jobs</Button>}
+      {last && more && <Older before={Date.parse(last.created)} />}
+    </>
+  );
+}
+
+const rank: Record<Job['priority'], number> = { first: 0, normal: 1, last: 2 };
+
 /** Plans being carried out, the newest first. */
 export function JobsPage() {
   const { data: jobs, error } = useJobsQuery();
+  const dispatch = useAppDispatch();
+  const [older, setOlder] = useState(false);
+  const [tells, setTells] = useState(mayTell());
+  // What is on this page was looked at.
+  useEffect(() => {
+    if (jobs) dispatch(troublesSeen(jobs.filter(needsLook).map(({ id }) => id)));
+  }, [jobs, dispatch]);
   if (error)
     return (
       <Box sx={{ p: 3 }}>
@@ -157,14 +101,27 @@ export function JobsPage() {
     );
   }
   const running = jobs.filter(({ state }) => state === 'running' || state === 'queued').length;
+  const waiting = jobs
+    .filter(({ state }) => state === 'queued')
+    .sort((a, b) => rank[a.priority] - rank[b.priority] || a.place - b.place);
   return (
     <Box sx={{ p: '20px 24px', height: '100%', overflowY: 'auto' }}>
-      <Typography variant="h1" sx={{ mb: 2 }}>
-        {running > 0 ? `${plural(running, 'job')} at work` : `${plural(jobs.length, 'job')}, none at work`}
-      </Typography>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 2 }}>
+        <Typography variant="h1">
+          {running > 0 ? `${plural(running, 'job')} at work` : `${plural(jobs.length, 'job')}, none at work`}
+        </Typography>
+        {tells === 'ask' && (
+          <Button size="small" sx={{ ml: 'auto' }} onClick={() => void askToTell().then(setTells)}>
+            Tell me when a job ends
+          </Button>
+        )}
+      </Box>
+      {waiting.length > 1 && <Waiting jobs={waiting} />}
       {jobs.map((job) => (
         <JobCard key={job.id} job={job} />
       ))}
+      {jobs.length >= together && !older && <Button onClick={() => setOlder(true)}>Older jobs</Button>}
+      {older && <Older before={Date.parse(jobs.at(-1)!.created)} />}
     </Box>
   );
 }

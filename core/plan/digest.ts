@@ -1,0 +1,28 @@
+import type { Plan } from './plan.ts';
+
+/** A value as text, the same whatever the order of its keys, and with what is undefined left out as JSON does. */
+function canonical(value: unknown): string {
+  if (Array.isArray(value)) return `[${value.map((one) => canonical(one ?? null)).join()}]`;
+  if (typeof value !== 'object' || value === null) return JSON.stringify(value) ?? 'null';
+  const entries = Object.entries(value)
+    .filter(([, one]) => one !== undefined)
+    .sort(([a], [b]) => (a < b ? -1 : 1));
+  return `{${entries.map(([key, one]) => `${JSON.stringify(key)}:${canonical(one)}`).join()}}`;
+}
+
+/**
+ * What tells a plan from any other: two that have the same write the same files from the same files. FNV-1a (64 bits, in two
+ * halves) over all of it but what is only told (losses, findings that were set aside).
+ * @returns 16 hexadecimal digits
+ */
+export function digestOfPlan({ losses: _, setAside: __, ...plan }: Plan): string {
+  const text = canonical(plan);
+  let one = 0x811c9dc5;
+  let two = 0x9e3779b9;
+  for (let at = 0; at < text.length; at += 1) {
+    const code = text.charCodeAt(at);
+    one = Math.imul(one ^ code, 0x01000193) >>> 0;
+    two = Math.imul((two ^ code ^ (one >>> 13)) >>> 0, 0x85ebca6b) >>> 0;
+  }
+  return [one, two].map((half) => half.toString(16).padStart(8, '0')).join('');
+}

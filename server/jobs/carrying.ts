@@ -1,0 +1,149 @@
+import { problemOf, resultsOf, ShaleError, summarise, type Plan, type Problem, type Written } from '@shale/core';
+import { carryOut, type Places, type WorkerPool } from '@shale/engine';
+import type { Store } from '../store/store.ts';
+import { patiently } from '../store/away.ts';
+import type { JournalLine } from './journal.ts';
+import { priorityRank, type RunningJob } from './running.ts';
+
+/** How often a running job is told of, in milliseconds. */
+const tellEvery = 200;
+
+/** What carrying a job out stands on. */
+export interface Ground {
+  store: Store;
+  pool: WorkerPool;
+  /** Where its plan lies on this machine. @throws ShaleError where it may not be written, or leads out */
+  places: (plan: Plan) => Promise<Places>;
+  /** Where readings of a folder of a root are kept. */
+  readingsOf: (root: string, folder: string) => string | undefined;
+  /** Tells pages of it. */
+  tell: (job: RunningJob) => void;
+  /** Keeps its row. */
+  keep: (job: RunningJob) => Promise<void>;
+  /** Whether the server is ending. */
+  closing: () => boolean;
+}
+
+/** Carries a job on until it is done, stopped or cannot go on; its row says which. */
+export async function carryOn(job: RunningJob, stop: AbortController, ground: Ground): Promise<void> {
+  const { row, plan, journal, log } = job;
+  let told = 0;
+  const progress = () => {
+    if (Date.now() - told < tellEvery) return;
+    told = Date.now();
+    ground.tell(job);
+  };
+  let unnoted: Problem | undefined;
+  // What cannot be noted down is not gone on with; it is noted first when the job goes on.
+  const note = (line: JournalLine) =>
+    void journal.add(line).catch((error: unknown) => {
+      job.unnoted.push(line);
+      unnoted ??= problemOf(error);
+      stop.abort();
+    });
+  try {
+    log.note('info', row.started ? `goes on: ${job.settled.size} of ${plan.files} are settled` : 'begins');
+    row.state = 'running';
+    row.started ??= new Date().toISOString();
+    await ground.keep(job);
+    ground.tell(job);
+    await journal.open();
+    for (let line = job.unnoted[0]; line; line = job.unnoted[0]) {
+      await journal.add(line);
+      job.unnoted.shift();
+    }
+    const places = await ground.places(plan);
+    job.start();
+    await carryOut({
+      plan,
+      places,
+      job: row.id,
+      pool: ground.pool,
+      rank: priorityRank[row.priority],
+      settled: new Set(job.settled),
+      again: [...job.again],
+      stamps: await journal.stamps(),
+      onStamps: (stamps) => journal.keepStamps(stamps),
+      readingsOf: ground.readingsOf,
+      takesChanged: job.takesChanged,
+      retried: job.retried,
+      signal: stop.signal,
+      onVideo: (video) => {
+        job.video = video;
+        progress();
+      },
+      onSound: (sound) => note({ sound }),
+      onMedia: (media) => note({ media }),
+      onWritten: (written) => {
+        note({ written });
+        job.addWritten(written);
+        progress();
+      },
+      onFailed: (failure, index) => {
+        note({ failed: failure, index });
+        log.note('error', `${failure.name}: ${failure.fact}`);
+        job.addFailed(failure, index);
+        progress();
+      },
+    });
+    job.pause();
+    await journal.close();
+    if (unnoted) throw new ShaleError(unnoted);
+    if (job.settled.size === plan.files) await finish(job, places, ground);
+    else if (!ground.closing()) {
+      row.state = 'stopped';
+      log.note('info', `stopped: ${job.settled.size} of ${plan.files} are settled`);
+    }
+  } catch (error) {
+    job.pause();
+    if (!ground.closing()) {
+      row.state = 'stopped';
+      row.problem = problemOf(error);
+      log.note('error', `stopped by itself: ${row.problem.fact}`);
+    }
+  } finally {
+    job.video = undefined;
+    await journal.close();
+    await ground.keep(job);
+    if (!ground.closing()) ground.tell(job);
+  }
+}
+
+/** Looks whether all results are still what was written, and writes the receipt. */
+async function finish(job: RunningJob, places: Places, { pool, store, closing }: Ground): Promise<void> {
+  const { row, plan, journal, log } = job;
+  const read = await journal.read();
+  const written = [...read.written.values()].map(({ index, name, bytes, modified }) => ({
+    index,
+    name,
+    bytes,
+    modified,
+  }));
+  const lost = await pool.run('results', { plan, places, written });
+  if (lost.length > 0) {
+    await journal.open();
+    await Promise.all(lost.map(({ failure, index }) => journal.add({ failed: failure, index })));
+    await journal.close();
+    for (const { failure } of lost) log.note('error', failure.fact);
+  }
+  const settled = lost.length > 0 ? await journal.read() : read;
+  job.settle(settled);
+  const failures = [...job.failed.values()].sort((a, b) => a.frame - b.frame);
+  row.finished = new Date().toISOString();
+  const times = { started: row.started!, finished: row.finished, workSeconds: row.workSeconds };
+  const { sound, estimate, media: sources } = settled;
+  const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}), sources };
+  const receipt = summarise(plan, job.sum, failures, times, more);
+  await patiently(() => store.putReceipt(row.id, receipt), closing);
+  row.state = failures.length > 0 ? 'incomplete' : 'done';
+  log.note(failures.length > 0 ? 'error' : 'info', `ended: ${job.sum.written} written, ${failures.length} failed`);
+}
+
+/** Results of a plan that have numbers in some ranges. */
+export function indicesOf(plan: Plan, has: (frame: number) => boolean): number[] {
+  if (plan.into.kind === 'video') return [0];
+  return resultsOf(plan, 0, plan.frames).flatMap(({ frame }, index) => (has(frame) ? index : []));
+}
+
+/** The files that a job wrote, in the plan's order. */
+export const inOrder = (written: Iterable<Written>): Written[] => [...written].sort((a, b) => a.index - b.index);
