@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { cadenceSchema, markersSchema, problemSchema, rateSchema, shotSchema } from '@shale/core';
+import { cadenceSchema, markerColourSchema, markersSchema, problemSchema, rateSchema, shotSchema } from '@shale/core';
 import { route, wantedSchema } from './route.ts';
 
 /** The markers of a source, and how often they were changed: who changes them says from which state on. */
@@ -97,7 +97,12 @@ export const timeRoutes = {
       count: z.coerce.number().int().min(1).max(400).default(20),
       columns: z.coerce.number().int().min(1).max(12).default(5),
       title: z.string().max(200).default(''),
-      colours: z.string().max(200).default(''),
+      colours: z
+        .string()
+        .max(200)
+        .default('')
+        .transform((text) => text.split(',').filter((one) => one !== ''))
+        .pipe(z.array(markerColourSchema)),
       text: z.string().max(200).default(''),
     }),
     produces: 'image/png',

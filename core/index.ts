@@ -280,6 +280,7 @@ export {
   type Marker,
   type MarkerColour,
   markerColours,
+  markerColourSchema,
   markerFault,
   markersInOrder,
   markersSchema,

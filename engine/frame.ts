@@ -187,7 +187,6 @@ export class FrameMaker {
     try {
       const make = this.plan.spec.channels.length > 0 ? this.carry : this.plan.copies ? this.copy : this.convert;
       const made = await make.call(this, row, temporary, final);
-      const { mtimeMs: modified } = await stat(temporary);
       await publish(
         temporary,
         join(folder.path, basename(final)),
@@ -195,6 +194,7 @@ export class FrameMaker {
       ).catch((error: unknown) => {
         throw writeError(final, error);
       });
+      const { mtimeMs: modified } = await stat(join(folder.path, basename(final)));
       return { index, frame: row.frame, sourceFrame: row.sourceFrame, name: basename(final), modified, ...made };
     } catch (error) {
       await rm(temporary, { force: true }).catch(() => undefined);

@@ -364,10 +364,11 @@ export async function makeVideo(
       ? await readBack(temporary, final, rows.length, encoded, lossless, signal)
       : { check: 'none', most: 0, psnr: null };
     if (signal?.aborted) return undefined;
-    const { size: bytes, mtimeMs: modified } = await stat(temporary);
+    const bytes = (await stat(temporary)).size;
     const sha256 = await fileDigest(temporary);
     await publish(temporary, join(folder.path, basename(final)), again || spec.existing === 'replace');
     await flushFolder(folder);
+    const { mtimeMs: modified } = await stat(join(folder.path, basename(final)));
     const { width, height, rate, sound } = encoded.settings;
     return {
       index: 0,

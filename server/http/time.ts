@@ -17,7 +17,6 @@ import {
   writeMarkerTable,
   writeOtio,
   type Marker,
-  type MarkerColour,
   type Plan,
 } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
@@ -148,10 +147,7 @@ export function timeRoutes(
         wayOut: 'Choose a sequence or a clip.',
         subject: source.id,
       });
-    const rule = markedSchema.parse({
-      text: query.text,
-      colours: query.colours.split(',').filter((one): one is MarkerColour => one !== ''),
-    });
+    const rule = markedSchema.parse({ text: query.text, colours: query.colours });
     const rate = source.declaration.rate.value;
     const first = frameSpan(source.coverage)?.first ?? 0;
     const start = (rate && timecodeStart(source, rate)) ?? 0;

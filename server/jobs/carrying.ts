@@ -48,10 +48,6 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
     await ground.keep(job);
     ground.tell(job);
     await journal.open();
-    for (let line = job.unnoted[0]; line; line = job.unnoted[0]) {
-      await journal.add(line);
-      job.unnoted.shift();
-    }
     const places = await ground.places(plan);
     job.start();
     await carryOut({

@@ -225,9 +225,14 @@ export class Jobs {
       await lookAgain(job.plan, places);
       const indices = again ? await toMakeAgain(job, places, again, this.pool) : [];
       const retry = [...job.failed.keys()];
-      if (retry.length > 0) await this.note(job, { retry });
-      if (indices.length > 0) await this.note(job, { again: indices });
-      if (changed) await this.note(job, { takesChanged: true });
+      await this.note(
+        job,
+        ...job.unnoted,
+        ...(retry.length > 0 ? [{ retry }] : []),
+        ...(indices.length > 0 ? [{ again: indices }] : []),
+        ...(changed ? [{ takesChanged: true as const }] : []),
+      );
+      job.unnoted.length = 0;
       job.settle(await job.journal.read());
     } catch (error) {
       job.row.state = state;
@@ -283,10 +288,14 @@ export class Jobs {
     return new RunningJob(row, plan, journal, new JobLog(this.journals, row.id), await journal.read());
   }
 
-  /** Notes a line in the journal of a job that does not run. @throws ShaleError `disk-full` and its like */
-  private async note({ journal }: RunningJob, line: JournalLine): Promise<void> {
+  /** Notes lines in the journal of a job that does not run. @throws ShaleError `disk-full` and its like */
+  private async note({ journal }: RunningJob, ...lines: JournalLine[]): Promise<void> {
     await journal.open();
-    await journal.add(line).finally(() => journal.close());
+    try {
+      for (const line of lines) await journal.add(line);
+    } finally {
+      await journal.close();
+    }
   }
 
   /** Work that is under way or about to be. */

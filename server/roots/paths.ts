@@ -10,6 +10,14 @@ const outside = (path: string): ShaleError =>
     subject: path,
   });
 
+const tooLong = (path: string): ShaleError =>
+  new ShaleError({
+    code: 'name-too-long',
+    fact: `A folder of ${path.length.toLocaleString('en-GB')} characters is longer than a disk takes, in whole or in one of its steps.`,
+    wayOut: 'Keep each step under 256 bytes of UTF-8.',
+    subject: path.slice(0, 200),
+  });
+
 /** Whether a path below a root is plain: relative, with no step up, no backslash, no control character. */
 function isPlain(path: string): boolean {
   if (isAbsolute(path) || /[\\\u0000-\u001f]/.test(path)) return false;
@@ -22,6 +30,7 @@ async function realOrParent(path: string): Promise<string> {
   } catch (error) {
     // What is not there yet, or has a file in its way, is judged by what is above it.
     const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENAMETOOLONG') throw tooLong(path);
     if ((code !== 'ENOENT' && code !== 'ENOTDIR') || dirname(path) === path) throw error;
     return join(await realOrParent(dirname(path)), path.slice(dirname(path).length));
   }
