@@ -104,6 +104,17 @@ suite('proof', ['--import', 'tsx', join(project, 'prove', 'main.ts'), '--quick',
   parts.push(['proof', (performance.now() - provingSince) / 1000]);
   return read('prove.json');
 });
+const torturedSince = performance.now();
+// What the server outlives, each kind once; all of it is `npm run torture`.
+const tortured = join(results, 'torture.json');
+suite(
+  'torture',
+  ['--import', 'tsx', join(project, 'e2e', 'torture', 'main.ts'), '--quick', '--counts', tortured],
+  () => {
+    parts.push(['torture', (performance.now() - torturedSince) / 1000]);
+    return read('torture.json');
+  },
+);
 suite('interface', [bin('@playwright', 'test', 'cli.js'), 'test', '-c', 'e2e/playwright.config.ts'], () => {
   const { stats, suites } = read('e2e.json');
   for (const { file, specs } of suites) {
