@@ -5,6 +5,7 @@ import { convertCommand, type ConvertOptions } from './convert.ts';
 import { receiveCommand, renameCommand, undoCommand, type RenameOptions } from './rename.ts';
 import { scanCommand } from './scan.ts';
 import { refuse, refused, type Session } from './session.ts';
+import { verifyCommand, type VerifyOptions } from './verify.ts';
 
 /** @throws ShaleError `bad-option` */
 function frameNumberOf(text: string | undefined): number | undefined {
@@ -118,6 +119,14 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .action((folder: string, options: { receiver: string; json?: boolean }) =>
       done(receiveCommand(folder, options, session)),
     );
+
+  program
+    .command('verify')
+    .description('holds the files of a folder against its manifest: sums as sha256sum writes them, or an ASC hash list')
+    .argument('<folder>')
+    .option('--manifest <file>', 'which one; the newest in the folder where none is named')
+    .option('--json', 'print JSON')
+    .action((folder: string, options: VerifyOptions) => done(verifyCommand(folder, options, session)));
 
   try {
     await program.parseAsync([...args], { from: 'user' });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { estimateSchema, frameRangeSchema } from '@shale/core';
+import { estimateSchema, frameRangeSchema, writtenSchema } from '@shale/core';
 import { route, wantedSchema } from './route.ts';
 import { jobLogLineSchema, jobPrioritySchema, jobSchema, receiptEntrySchema } from './schemas.ts';
 
@@ -119,9 +119,32 @@ export const jobRoutes = {
   manifest: route({
     method: 'get',
     path: '/receipts/:job/manifest',
-    problems: ['receipt-not-found'],
-    summary: 'SHA-256 sums of the written files, a line each',
+    problems: ['receipt-not-found', 'file-gone', 'result-changed'],
+    summary: 'SHA-256 sums of the written files, a line each; or, each read again, an ASC hash list',
+    query: z.object({ form: z.enum(['sums', 'mhl']).default('sums') }),
     produces: 'text/plain',
+  }),
+  writtenFiles: route({
+    method: 'get',
+    path: '/receipts/:job/files',
+    problems: ['receipt-not-found'],
+    summary: 'Every written file, its checksum, its check and what it was made of',
+    response: z.array(writtenSchema),
+  }),
+  fileTable: route({
+    method: 'get',
+    path: '/receipts/:job/table',
+    problems: ['receipt-not-found'],
+    summary: 'The same as a table, CSV',
+    produces: 'text/csv',
+  }),
+  report: route({
+    method: 'get',
+    path: '/receipts/:job/report',
+    problems: ['receipt-not-found'],
+    summary: 'A report for a client: one HTML file that needs no other, or a PDF, with a contact sheet',
+    query: z.object({ kind: z.enum(['html', 'pdf']).default('html') }),
+    produces: 'text/html',
   }),
   archive: route({
     method: 'get',

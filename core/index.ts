@@ -196,6 +196,20 @@ export { markBits } from './pixels/workshop.ts';
 export { type Letters, writeOver } from './pixels/writeOver.ts';
 export { alignedFrame, type Alignment, timedOf } from './plan/align.ts';
 export { digestOfPlan } from './plan/digest.ts';
+export {
+  asMarkup,
+  c4Of,
+  handedName,
+  type HashedFile,
+  type HashListHead,
+  type Listed as ListedInManifest,
+  readSums,
+  writeFileTable,
+  writeHashList,
+  writeSums,
+} from './exchange/manifest.ts';
+export { reportRows, worstFirst, writeReport } from './exchange/report.ts';
+export { type Similarity, similarityOf } from './pixels/similarity.ts';
 export type { Given } from './plan/given.ts';
 export { lossSentence, measuredLosses } from './plan/losses.ts';
 export { makePlan } from './plan/make.ts';

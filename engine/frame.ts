@@ -26,6 +26,7 @@ import {
   placeOf,
   ShaleError,
   shotSource,
+  similarityOf,
   sizeOfPlan,
   slate,
   type Converter,
@@ -296,13 +297,12 @@ export class FrameMaker {
     const bytes = await readFile(temporary);
     const made = { bytes: bytes.length, sha256: sha256(bytes), counts, sources };
     if (!spec.readBack) return { ...made, check: 'none', most: 0 };
-    const difference = differenceOf(
-      image,
-      await readBack(temporary, final, spec.write.format, settings.windows ? 'data' : 'display'),
-    );
+    const back = await readBack(temporary, final, spec.write.format, settings.windows ? 'data' : 'display');
+    const difference = differenceOf(image, back);
     if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
     if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
-    return { ...made, check: difference.samples === 0 ? 'identical' : 'differs', most: difference.most };
+    if (difference.samples === 0) return { ...made, check: 'identical', most: 0 };
+    return { ...made, check: 'differs', most: difference.most, similarity: similarityOf(image, back) };
   }
 
   private get isLossless(): boolean {
@@ -315,7 +315,7 @@ const shownSize = ([left, top, right, bottom]: [number, number, number, number])
   height: bottom - top + 1,
 });
 
-type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts' | 'sources'>;
+type Made = Pick<Written, 'bytes' | 'sha256' | 'check' | 'most' | 'counts' | 'sources' | 'similarity'>;
 
 /** A row's picture as it will be written. */
 interface Worked {

@@ -14,6 +14,7 @@ export { takenOfResults } from './proof.ts';
 export { loadReadings, type KeptFolder } from './readings.ts';
 export type { ShownFile } from './shown.ts';
 export * from './scan.ts';
+export { hashFiles, verifyFolder, type Verified } from './verify.ts';
 export * from './span.ts';
 export { takeFolders, type Stamps } from './stamps.ts';
 export type * from './tasks.ts';

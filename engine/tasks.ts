@@ -58,6 +58,7 @@ import { measureVideo } from './videoTrial.ts';
 import type { Measured } from './measured.ts';
 import type { Probed } from './probed.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
+import { hashFiles } from './verify.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
 import { differencesOf, type Stretch } from './differences.ts';
 import { makeSheet, type ToSheet } from './sheet.ts';
@@ -83,6 +84,12 @@ export interface Tasks {
   stamps: { in: StampsWanted; out: Stamps; event: never };
   /** Checksums of the clips and the sound of a plan. */
   media: { in: { plan: Plan; places: Places; expected: Expected }; out: ReadFile[]; event: never };
+  /** What a hash list needs of written files. */
+  hashes: {
+    in: { folder: string; files: { name: string; sha256: string }[] };
+    out: Awaited<ReturnType<typeof hashFiles>>;
+    event: never;
+  };
   /** Which results are gone or changed since they were written. */
   results: { in: { plan: Plan; places: Places; written: Kept[] }; out: Lost[]; event: never };
   /** Converts some results without keeping them. */
@@ -258,6 +265,7 @@ export const handlers: Handlers = {
   wave: (wave) => makeWave(wave),
   stamps: (wanted) => takeStamps(wanted),
   media: ({ plan, places, expected }) => digestMedia(plan, places, expected),
+  hashes: ({ folder, files }) => hashFiles(folder, files),
   results: async ({ plan, places, written }) => lookAtResults(plan, places, written),
   measure: (input, _onEvent, signal) => measure(input, signal),
   preview: (input) => preview(input),

@@ -6,7 +6,8 @@ import type { FromWorker, ToWorker } from './pool.ts';
 
 // A worker process: carries out what its pool asks, and ends when the pool's process does.
 const running = new Map<number, AbortController>();
-const send = (message: FromWorker) => process.send?.(message);
+// A pool whose process was killed hears nothing any more; this one ends with it.
+const send = (message: FromWorker) => process.connected && process.send?.(message, () => undefined);
 
 setPriority(process.pid, Number(process.env.SHALE_NICE ?? 0));
 exrAddon.setThreads(Number(process.env.SHALE_EXR_THREADS ?? 0));

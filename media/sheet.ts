@@ -16,6 +16,8 @@ export interface SheetLayout {
   columns: number;
   title: string;
   facts: string;
+  /** Of a PDF: what stands on pages before the pictures, each with its label. */
+  front?: [string, string][];
 }
 
 const ink = '#191b1a';
@@ -35,6 +37,38 @@ function measures(width: number, columns: number, aspect: number) {
   return { margin, gap, cell, text, picture: cell / aspect, row: cell / aspect + text * 3.4, head: text * 4.2 };
 }
 
+/** Points that labels of a front page take. */
+const labelWidth = 170;
+
+/** Lines of a front page. */
+const linesPerPage = 26;
+
+/** Labelled texts as lines that fit a page, page by page. */
+function frontPages(
+  front: [string, string][],
+  size: number,
+  context: SKRSContext2D,
+): { label: string; text: string }[][] {
+  context.font = `400 ${size}px "${families.text}"`;
+  const room = page.width * 0.93 - labelWidth;
+  const lines = front.flatMap(([label, text]) => {
+    const own: string[] = [];
+    let line = '';
+    for (const word of text.split(' ')) {
+      const longer = line === '' ? word : `${line} ${word}`;
+      if (line !== '' && context.measureText(longer).width > room) {
+        own.push(line);
+        line = word;
+      } else line = longer;
+    }
+    own.push(line);
+    return own.map((one, at) => ({ label: at === 0 ? label : '', text: one }));
+  });
+  const pages: { label: string; text: string }[][] = [];
+  for (let at = 0; at < lines.length; at += linesPerPage) pages.push(lines.slice(at, at + linesPerPage));
+  return pages;
+}
+
 /** Pixels across that a cell's picture is drawn in. */
 export const cellPixels = (columns: number): number => Math.round(Math.min(640, Math.max(160, 2000 / columns)));
 
@@ -42,7 +76,7 @@ export const cellPixels = (columns: number): number => Math.round(Math.min(640, 
  * Draws pictures with their names and numbers: one tall PNG, or a PDF of as many pages as it takes, its text as text.
  * @throws ShaleError `sheet-too-long`
  */
-export function drawSheet(cells: readonly Cell[], { kind, columns, title, facts }: SheetLayout): Buffer {
+export function drawSheet(cells: readonly Cell[], { kind, columns, title, facts, front = [] }: SheetLayout): Buffer {
   const { createCanvas, ImageData, PDFDocument } = canvas();
   const { width, height } = cells[0]!.picture;
   const aspect = width / height;
@@ -100,6 +134,20 @@ export function drawSheet(cells: readonly Cell[], { kind, columns, title, facts 
   const perPage = Math.max(1, Math.floor((page.height - top - size.margin) / size.row)) * columns;
   const pages = Math.ceil(cells.length / perPage);
   const document = new PDFDocument({ title, creator: 'Shale' });
+  for (const rows of frontPages(front, size.text, createCanvas(1, 1).getContext('2d'))) {
+    const context = document.beginPage(page.width, page.height) as unknown as SKRSContext2D;
+    drawHead(context, facts);
+    rows.forEach(({ label, text }, at) => {
+      const y = top + at * size.text * 1.6;
+      context.textAlign = 'left';
+      context.fillStyle = soft;
+      context.font = `400 ${size.text}px "${families.text}"`;
+      context.fillText(label, size.margin, y);
+      context.fillStyle = ink;
+      context.fillText(text, size.margin + labelWidth, y);
+    });
+    document.endPage();
+  }
   for (let at = 0; at < pages; at += 1) {
     const context = document.beginPage(page.width, page.height) as unknown as SKRSContext2D;
     drawHead(context, pages > 1 ? `${facts}, page ${at + 1} of ${pages}` : facts);

@@ -51,6 +51,9 @@ export const writtenSoundSchema = z.object({ name: z.string(), bytes: count, sha
 export const estimateSchema = z.object({ bytes: z.number().min(0), seconds: z.number().min(0) });
 export type Estimate = z.infer<typeof estimateSchema>;
 
+/** {@link Similarity} of a written picture. */
+export const similaritySchema = z.object({ psnr: z.number().nullable(), ssim: z.number() });
+
 /** A file that was read, as it was then. */
 export const readFileSchema = z.object({
   /** Below its root, with `/`. */
@@ -82,6 +85,8 @@ export const writtenSchema = z.object({
   /** Greatest difference of a sample, in codes for integers, in value for floats. */
   most: z.number().min(0),
   counts: pixelCountsSchema,
+  /** Of a lossy still: how near it comes to what was meant. */
+  similarity: similaritySchema.optional(),
   /** Of a video. */
   video: writtenVideoSchema.optional(),
 });

@@ -1,17 +1,33 @@
 import { ZipArchive } from 'archiver';
 import type { Express } from 'express';
 import { stat } from 'node:fs/promises';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
-import { ShaleError, type Written } from '@shale/core';
+import {
+  handedName,
+  reportRows,
+  sampleFrames,
+  ShaleError,
+  writeFileTable,
+  writeHashList,
+  writeReport,
+  writeSums,
+  type Written,
+} from '@shale/core';
+import type { SheetLayout } from '@shale/media';
+import { shownFrame } from '../shown.ts';
 import { routes, type ListedSource, type ReceiptEntry } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
-/** Receipts and what can be taken from them: the manifest and the archive. */
+/** Pictures on the contact sheet of a report. */
+const picturesInReport = 16;
+
+/** Receipts and what can be taken from them: manifests, tables, reports and the archive. */
 export function receiptRoutes(
   app: Express,
-  { store, jobs, roots, made }: House,
+  { store, jobs, roots, made, pools, version }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const receiptOf = async (job: string): Promise<ReceiptEntry> => {
@@ -30,6 +46,22 @@ export function receiptRoutes(
     ...(sound ? [sound] : []),
   ];
 
+  /** A contact sheet of what a job wrote. */
+  const sheetOf = async (receipt: ReceiptEntry, layout: SheetLayout, signal: AbortSignal): Promise<Uint8Array> => {
+    const source = await made.resultsOf(receipt);
+    const folder = made.folderOf(source);
+    const cells = await Promise.all(
+      sampleFrames(source.coverage, picturesInReport).map(async (frame) => ({
+        file: (await shownFrame(source, folder, frame)).file,
+        frame,
+        name: '',
+        number: null,
+        seconds: null,
+      })),
+    );
+    return pools.trying.run('sheet', { cells, declaration: source.declaration, ...layout }, { signal });
+  };
+
   handle(app, routes.listReceipts, ({ query }) => store.listReceipts(query));
   handle(app, routes.getReceipt, ({ params }) => receiptOf(params.job));
   handle(app, routes.madeBy, async ({ params }) => {
@@ -37,13 +69,49 @@ export function receiptRoutes(
     const { row, plan } = await jobs.get(params.job);
     return { made: results, source: await sourceOf(row.source).catch(() => null), runs: plan.runs };
   });
-  handle(app, routes.manifest, async ({ params, response }) => {
+  handle(app, routes.writtenFiles, async ({ params }) => {
+    await receiptOf(params.job);
+    return jobs.writtenBy(params.job);
+  });
+  handle(app, routes.fileTable, async ({ params, response }) => {
+    const receipt = await receiptOf(params.job);
+    const table = writeFileTable(await jobs.writtenBy(params.job));
+    response
+      .attachment(`${handedName(receipt)}.csv`)
+      .type('text/csv')
+      .send(table);
+  });
+  handle(app, routes.report, async ({ params, query, signal, response }) => {
+    const receipt = await receiptOf(params.job);
+    const title = handedName(receipt);
+    const sheet = (kind: 'png' | 'pdf', front: [string, string][] = []) =>
+      sheetOf(receipt, { kind, columns: 4, title, facts: receipt.finished.slice(0, 10), front }, signal);
+    if (query.kind === 'pdf') {
+      const pdf = await sheet('pdf', reportRows(receipt, { version }));
+      response.attachment(`${title}.pdf`).type('application/pdf').send(Buffer.from(pdf));
+      return;
+    }
+    // A report tells what it can though pictures are gone.
+    const drawn = await sheet('png').catch(() => undefined);
+    const files = await jobs.writtenBy(params.job);
+    const more = { files, version, ...(drawn ? { sheet: Buffer.from(drawn).toString('base64') } : {}) };
+    response.attachment(`${title}.html`).type('text/html').send(writeReport(receipt, more));
+  });
+  handle(app, routes.manifest, async ({ params, query, response }) => {
     const receipt = await receiptOf(params.job);
     const files = await filesOf(receipt);
+    if (query.form === 'mhl') {
+      const folder = await insideRoot(roots.config(receipt.into.root).path, receipt.into.folder);
+      const hashed = await pools.trying.run('hashes', { folder, files });
+      const head = { created: new Date().toISOString(), host: hostname(), version };
+      const name = `0001_${handedName(receipt)}_${head.created.slice(0, 19).replace('T', '_').replaceAll(':', '')}Z.mhl`;
+      response.attachment(name).type('application/xml').send(writeHashList(hashed, head));
+      return;
+    }
     response
-      .attachment(`${nameOf(receipt)}.sha256`)
+      .attachment(`${handedName(receipt)}.sha256`)
       .type('text/plain')
-      .send(manifestText(files));
+      .send(writeSums(files));
   });
   handle(app, routes.archive, async ({ params, response }) => {
     const receipt = await receiptOf(params.job);
@@ -53,21 +121,15 @@ export function receiptRoutes(
     // Pictures do not shrink any further: they are stored as they are.
     const archive = new ZipArchive({ store: true, forceLocalTime: false });
     archive.on('error', () => response.destroy());
-    response.attachment(`${nameOf(receipt)}.zip`);
+    response.attachment(`${handedName(receipt)}.zip`);
     archive.pipe(response);
-    for (const { name } of files) archive.file(join(folder, name), { name: `${nameOf(receipt)}/${name}` });
-    archive.append(manifestText(files), { name: `${nameOf(receipt)}/manifest.sha256` });
+    for (const { name } of files) archive.file(join(folder, name), { name: `${handedName(receipt)}/${name}` });
+    archive.append(writeSums(files), { name: `${handedName(receipt)}/manifest.sha256` });
     await archive.finalize();
   });
 }
 
 type WrittenFile = Pick<Written, 'name' | 'bytes' | 'sha256'>;
-
-const nameOf = ({ into, video }: ReceiptEntry): string =>
-  into.folder.split('/').pop() || (video ? into.pattern.replace(/\.[^.]*$/, '') : 'frames');
-
-/** One line a file, as `sha256sum --check` reads it. */
-const manifestText = (files: WrittenFile[]): string => files.map(({ sha256, name }) => `${sha256}  ${name}\n`).join('');
 
 /** An archive of a receipt holds what the receipt says: a file that is gone or has another size is told, not left out. */
 async function refuseChanged(folder: string, files: WrittenFile[]): Promise<void> {

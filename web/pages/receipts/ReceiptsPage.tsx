@@ -24,6 +24,7 @@ import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural, printBytes } from '../../pieces/words.ts';
 import { LossLines } from '../../pieces/LossesCard.tsx';
+import { MadeFromCard, SimilarityCard, TakeAway } from './ProvenCards.tsx';
 import { ResultStage } from './ResultStage.tsx';
 
 const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;
@@ -74,6 +75,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           <Typography variant="h1">
             {receipt.video ? `Video of ${plural(receipt.video.frames, 'frame')}` : plural(receipt.written, 'frame')}{' '}
             written
+            {receipt.written < receipt.planned ? ` of ${receipt.planned} planned` : ''}
             {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''}
           </Typography>
           <Typography sx={{ color: 'text.secondary' }}>
@@ -83,6 +85,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           <State severity={checked.severity}>{checked.words}</State>
         </Box>
         <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+          <TakeAway job={receipt.job} />
           <Button variant="outlined" href={`/api/receipts/${receipt.job}/manifest`}>
             Manifest
           </Button>
@@ -103,6 +106,8 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           <LossLines losses={receipt.losses} />
         </Card>
         <MadeCard receipt={receipt} />
+        <SimilarityCard receipt={receipt} />
+        <MadeFromCard receipt={receipt} />
         <Card title="What was said">
           <Typography>{receipt.sentence}</Typography>
         </Card>

@@ -1,0 +1,148 @@
+import { printCoverage } from '../numbering/ranges.ts';
+import type { Receipt, Written } from '../plan/receipt.ts';
+import { plural } from '../words.ts';
+import { asMarkup } from './manifest.ts';
+
+/** What a report for a client holds beside the receipt. */
+export interface ReportMore {
+  files: readonly Written[];
+  /** A contact sheet of the results, as PNG in base64; none where it could not be drawn. */
+  sheet?: string;
+  /** Of Shale. */
+  version: string;
+}
+
+/** Rows of a result's facts: what was asked, what came, how it was checked. */
+export function reportRows(receipt: Receipt, { version }: Pick<ReportMore, 'version'>): [string, string][] {
+  const { source, into, written, planned, failed, leftOut, check, spec, started, finished, workSeconds } = receipt;
+  const place = (folder: string, name: string) => (folder === '' ? name : `${folder}/${name}`);
+  return [
+    ['Asked', receipt.sentence],
+    ['From', place(source.folder, source.name)],
+    ['Into', place(into.folder, into.pattern)],
+    [
+      'Files',
+      `${written.toLocaleString('en-GB')} of ${planned.toLocaleString('en-GB')} planned, ${receipt.bytes.toLocaleString('en-GB')} bytes`,
+    ],
+    ['Frames', printCoverage(receipt.coverage).replaceAll(',', ', ') || 'none'],
+    ...(receipt.video
+      ? [
+          [
+            'Video',
+            `${plural(receipt.video.frames, 'picture')}, ${receipt.video.width} x ${receipt.video.height}, ${receipt.video.format}`,
+          ] as [string, string],
+        ]
+      : []),
+    [
+      'Checked',
+      spec.readBack
+        ? `${plural(check.readBack, 'file')} read back from disk: ${
+            check.identical === check.readBack
+              ? 'every sample is what was meant'
+              : `samples differ by at most ${check.most} steps, as the format loses`
+          }`
+        : 'not read back, as asked',
+    ],
+    ['Failed', failed.length === 0 ? 'none' : plural(failed.length, 'frame')],
+    ...(leftOut.length > 0 ? [['Left out, being missing', printCoverage(leftOut)] as [string, string]] : []),
+    ...(receipt.changed.length > 0
+      ? [['Taken though they had changed', receipt.changed.join(', ')] as [string, string]]
+      : []),
+    ['Began', started],
+    ['Ended', finished],
+    ['Work', `${workSeconds.toFixed(1)} s`],
+    ['Made by', `Shale ${version}`],
+  ];
+}
+
+/** Results by how near they come to what was meant, the worst first; those of lossless formats are not among them. */
+export const worstFirst = (files: readonly Written[]): Written[] =>
+  files
+    .filter(({ similarity }) => similarity)
+    .sort((a, b) => (a.similarity!.psnr ?? Infinity) - (b.similarity!.psnr ?? Infinity));
+
+/** Bars of PSNR by frame, as SVG. */
+function chart(files: readonly Written[]): string {
+  const told = files.filter(({ similarity }) => similarity?.psnr != null);
+  if (told.length === 0) return '';
+  const [width, height] = [900, 140];
+  const most = Math.max(60, ...told.map(({ similarity }) => similarity!.psnr!));
+  const step = width / told.length;
+  const bars = told.map(({ frame, similarity }, at) => {
+    const tall = (similarity!.psnr! / most) * height;
+    return `<rect x="${(at * step).toFixed(2)}" y="${(height - tall).toFixed(2)}" width="${Math.max(0.5, step * 0.9).toFixed(2)}" height="${tall.toFixed(2)}"><title>${frame}: ${similarity!.psnr!.toFixed(2)} dB, SSIM ${similarity!.ssim.toFixed(5)}</title></rect>`;
+  });
+  return `<svg viewBox="0 0 ${width} ${height}" role="img" aria-label="PSNR by frame">${bars.join('')}</svg>`;
+}
+
+const cells = (tag: 'td' | 'th', texts: readonly (string | number)[]): string =>
+  `<tr>${texts.map((text) => `<${tag}>${asMarkup(String(text))}</${tag}>`).join('')}</tr>`;
+
+const table = (head: readonly string[], rows: readonly (readonly (string | number)[])[]): string =>
+  `<table><thead>${cells('th', head)}</thead><tbody>${rows.map((row) => cells('td', row)).join('')}</tbody></table>`;
+
+const style = `body{font:15px/1.5 system-ui,sans-serif;color:#191b1a;background:#fff;max-width:1000px;margin:2.5rem auto;padding:0 1.5rem}
+h1{font-size:1.7rem}h2{font-size:1.15rem;margin-top:2rem}dl{display:grid;grid-template-columns:max-content 1fr;gap:.25rem 1.5rem}
+dt{color:#5c605c}dd{margin:0}table{border-collapse:collapse;font-size:13px;width:100%}th,td{text-align:left;padding:.2rem .8rem .2rem 0;border-bottom:1px solid #ddd;vertical-align:top;overflow-wrap:anywhere}
+img{max-width:100%;border:1px solid #ddd}svg{width:100%;height:140px;fill:#2c6e63}@media print{details{display:block}body{margin:0}}`;
+
+/** A report for a client: one HTML file that needs no other. */
+export function writeReport(receipt: Receipt, { files, sheet, version }: ReportMore): string {
+  const title = `${receipt.into.folder || receipt.into.pattern}: ${plural(receipt.written, 'file')}`;
+  const worst = worstFirst(files).slice(0, 20);
+  const facts = reportRows(receipt, { version })
+    .map(([label, text]) => `<dt>${asMarkup(label)}</dt><dd>${asMarkup(text)}</dd>`)
+    .join('');
+  const list = (head: string, texts: string[]) =>
+    texts.length === 0 ? '' : `<h2>${head}</h2><ul>${texts.map((text) => `<li>${asMarkup(text)}</li>`).join('')}</ul>`;
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${asMarkup(title)}</title><style>${style}</style></head>
+<body><h1>${asMarkup(title)}</h1>
+<dl>${facts}</dl>
+${sheet ? `<h2>Pictures</h2><img alt="Contact sheet" src="data:image/png;base64,${sheet}">` : ''}
+${list(
+  'What is different',
+  receipt.losses.map(({ sentence, amount }) => `${sentence}: ${amount}`),
+)}
+${list(
+  'Failed',
+  receipt.failed.map(({ name, fact }) => `${name}: ${fact}`),
+)}
+${list(
+  'Set aside before the run',
+  receipt.setAside.map(({ sentence, reason }) => `${sentence} “${reason}”`),
+)}
+${
+  worst.length === 0
+    ? ''
+    : `<h2>Against what was meant</h2>${chart(files)}${table(
+        ['Frame', 'File', 'PSNR, dB', 'SSIM'],
+        worst.map(({ frame, name, similarity }) => [
+          frame,
+          name,
+          similarity!.psnr?.toFixed(2) ?? 'nothing differs',
+          similarity!.ssim.toFixed(5),
+        ]),
+      )}<p>The worst of ${plural(worstFirst(files).length, 'file')} first.</p>`
+}
+${
+  receipt.sources.length === 0
+    ? ''
+    : `<h2>Made from</h2>${table(
+        ['File', 'Bytes', 'SHA-256'],
+        receipt.sources.map(({ file, bytes, sha256 }) => [file, bytes, sha256]),
+      )}`
+}
+<h2>Files</h2><details><summary>${plural(files.length, 'file')} with their checksums</summary>${table(
+    ['File', 'Bytes', 'SHA-256', 'Made from', 'SHA-256 of that'],
+    files.map(({ name, bytes, sha256, sources }) => [
+      name,
+      bytes,
+      sha256,
+      sources.map(({ file }) => file).join(' '),
+      sources.map((one) => one.sha256).join(' '),
+    ]),
+  )}</details>
+</body></html>
+`;
+}
