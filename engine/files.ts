@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { fsync } from 'node:fs';
-import { link, open, rename, rm } from 'node:fs/promises';
+import { link, open, rename, rm, statfs } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { getSystemErrorName } from 'node:util';
 import { ShaleError } from '@shale/core';
@@ -80,6 +80,15 @@ export async function flush(path: string): Promise<void> {
   } finally {
     await file.close();
   }
+}
+
+/** Room below which a disk counts as full, bytes: less than a block for each of the files that are being written. */
+const leastRoom = 256 << 10;
+
+/** Whether the disk of a folder has no room any more. */
+export async function isFullDisk(folder: string): Promise<boolean> {
+  const disk = await statfs(folder).catch(() => undefined);
+  return disk !== undefined && disk.bavail * disk.bsize < leastRoom;
 }
 
 /** Flushes the names in a folder to the disk, as far as its file system can. */

@@ -24,6 +24,7 @@ import {
   makeConverter,
   noCounts,
   placeOf,
+  problemOf,
   ShaleError,
   shotSource,
   similarityOf,
@@ -44,7 +45,7 @@ import {
 } from '@shale/core';
 import type { Held } from './beneath.ts';
 import { burnIn, titlePicture } from './burn.ts';
-import { flush, flushFolder, publish, sha256, writeError } from './files.ts';
+import { flush, flushFolder, isFullDisk, publish, sha256, writeError } from './files.ts';
 import { OtherPictures } from './otherPictures.ts';
 import { shotRoot, type Places } from './places.ts';
 import { SourceFiles } from './sourceFiles.ts';
@@ -198,8 +199,11 @@ export class FrameMaker {
       const { mtimeMs: modified } = await stat(join(folder.path, basename(final)));
       return { index, frame: row.frame, sourceFrame: row.sourceFrame, name: basename(final), modified, ...made };
     } catch (error) {
+      // Some writers say nothing of a disk that is full: the file is cut short, and found so when it is read back.
+      const isFull =
+        error instanceof ShaleError && error.code === 'read-back-failed' && (await isFullDisk(folder.path));
       await rm(temporary, { force: true }).catch(() => undefined);
-      throw error;
+      throw isFull ? writeError(final, Object.assign(new Error('full'), { code: 'ENOSPC' })) : error;
     }
   }
 
@@ -350,7 +354,8 @@ async function readBack(temporary: string, final: string, format: Format, window
   try {
     return await readStill(temporary, { format, window });
   } catch (error) {
-    throw readBackError(final, (error as Error).message);
+    const { fact } = problemOf(error);
+    throw readBackError(final, fact.replaceAll(basename(temporary), 'it').replace(/\.$/, ''));
   }
 }
 

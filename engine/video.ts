@@ -26,7 +26,7 @@ import {
   type ReadFile,
   type Written,
 } from '@shale/core';
-import { flush, flushFolder, publish, writeError } from './files.ts';
+import { flush, flushFolder, isFullDisk, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
 import { soundUnder, titleCount } from './sound.ts';
 import { nothingExpected, type Expected } from './stamps.ts';
@@ -265,6 +265,8 @@ async function readBack(
   }
 }
 
+const codeOf = (error: unknown): string => (error instanceof ShaleError ? error.code : '');
+
 async function fileDigest(path: string): Promise<string> {
   const hash = createHash('sha256');
   for await (const piece of createReadStream(path)) hash.update(piece as Buffer);
@@ -394,6 +396,8 @@ export async function makeVideo(
       },
     };
   } catch (error) {
+    if (codeOf(error) === 'read-back-failed' && (await isFullDisk(folder.path)))
+      throw writeError(final, Object.assign(new Error('full'), { code: 'ENOSPC' }));
     throw error instanceof ShaleError ? error : writeError(final, error);
   } finally {
     for (const path of [temporary, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });

@@ -107,7 +107,7 @@ const mountCases: Case[] = [
     },
   },
   {
-    name: 'target disk becomes read-only',
+    name: 'target disk read-only when it is to go on',
     times: quick ? 1 : 5,
     run: async (rig) => {
       const small = join(rig.house.data, 'small');
@@ -116,14 +116,14 @@ const mountCases: Case[] = [
         const into = rig.next('readonly');
         const id = await rig.start(into, false, 'small');
         await rig.until('something is written', async () => (await rig.job(id)).written > 0);
-        // A file that is open for writing keeps a disk from becoming read-only: tried until it does.
-        await rig.until('the disk is read-only', () => {
-          execFileSync('mount', ['-o', 'remount,ro', small], { stdio: 'ignore' });
-          return true;
-        });
-        await stopsAndGoesOn(rig, id, ['not-writable'], () => {
-          execFileSync('mount', ['-o', 'remount,rw', small]);
-        });
+        // A disk with files that are open for writing does not become read-only.
+        await rig.house.send('POST', `/jobs/${id}/stop`);
+        execFileSync('mount', ['-o', 'remount,ro', small]);
+        const refused = await rig.house.send('POST', `/jobs/${id}/continue`, {});
+        execFileSync('mount', ['-o', 'remount,rw', small]);
+        if (refused.body.code !== 'not-writable') throw new Error(`it went on: ${JSON.stringify(refused.body)}`);
+        await rig.house.send('POST', `/jobs/${id}/continue`, {});
+        await rig.ended(id);
         return await rig.outcome(id, into, 'small');
       } finally {
         execFileSync('umount', ['-l', small]);
