@@ -2,10 +2,10 @@ import { linkSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:
 import { join } from 'node:path';
 import { ShaleError } from '@shale/core';
 
-/** Whether a process is a Shale server that still runs. */
+/** Whether a process is a Shale server that still runs, or one that restores its database. */
 function isServer(pid: number): boolean {
   try {
-    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('server/main');
+    return /server\/(main|backupMain)/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'));
   } catch {
     return false;
   }

@@ -15,6 +15,7 @@ import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { MadeSources } from './made.ts';
 import { Previews } from './previews.ts';
+import { Prune } from './prune.ts';
 import { Renames } from './renames/renames.ts';
 import { quietSchema, readRoots, type RootConfig } from './roots/config.ts';
 import { Checks } from './roots/checks.ts';
@@ -132,7 +133,7 @@ async function main(): Promise<void> {
     server.close();
     server.closeAllConnections();
   });
-  const configs = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
+  const { roots: configs, keepDays } = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
     {
       id: 'museum',
       name: 'Tram museum',
@@ -144,10 +145,15 @@ async function main(): Promise<void> {
   ]);
   const database = await startDatabase(join(data, 'db'), ending.signal);
   closers.push(() => database.stop());
-  await serve(server, configs, database);
+  await serve(server, configs, keepDays, database);
 }
 
-async function serve(server: Server, configs: RootConfig[], database: Database): Promise<void> {
+async function serve(
+  server: Server,
+  configs: RootConfig[],
+  keepDays: number | null,
+  database: Database,
+): Promise<void> {
   say('MariaDB is up on loopback');
   const store = await Store.open(database);
   closers.push(() => store.close());
@@ -221,8 +227,11 @@ async function serve(server: Server, configs: RootConfig[], database: Database):
     await Promise.all([jobs.close(), renames.close()]);
     scansEnd = roots.close();
   });
+  const prune = new Prune(store, join(data, 'journal'), join(data, 'archive'), keepDays);
+  closers.push(() => prune.close());
   await roots.begin();
   condition.begin();
+  prune.begin();
   console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);
 }
 

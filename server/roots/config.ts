@@ -22,6 +22,8 @@ export const quietSchema = z.number().min(1).max(86_400);
 
 const configSchema = z
   .object({
+    /** Days after which jobs at rest go into the archive; everything is kept where none are given. */
+    keepDays: z.number().min(1).max(36_500).optional(),
     roots: z.array(
       z
         .object({
@@ -37,11 +39,14 @@ const configSchema = z
   .strict();
 
 /**
- * The roots of `shale.config.json`, if there is one, before those that Shale brings along.
+ * What `shale.config.json` says, if there is one: its roots before those that Shale brings along, and how long jobs are kept.
  * @throws ShaleError `bad-config` naming the field
  */
-export async function readRoots(path: string, own: RootConfig[]): Promise<RootConfig[]> {
-  if (!existsSync(path)) return own;
+export async function readRoots(
+  path: string,
+  own: RootConfig[],
+): Promise<{ roots: RootConfig[]; keepDays: number | null }> {
+  if (!existsSync(path)) return { roots: own, keepDays: null };
   const refuse = (fact: string) =>
     new ShaleError({
       code: 'bad-config',
@@ -67,5 +72,5 @@ export async function readRoots(path: string, own: RootConfig[]): Promise<RootCo
   const ids = [...set, ...own].map(({ id }) => id);
   const twice = ids.find((id, index) => ids.indexOf(id) !== index);
   if (twice) throw refuse(`the id "${twice}" is taken twice.`);
-  return [...set, ...own];
+  return { roots: [...set, ...own], keepDays: parsed.data.keepDays ?? null };
 }

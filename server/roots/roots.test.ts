@@ -61,17 +61,20 @@ describe('shale.config.json', () => {
     return readRoots(path, own);
   };
 
-  test('none is well', async () => expect(await readRoots(join(folder, 'nothing.json'), own)).toEqual(own));
+  test('none is well', async () =>
+    expect(await readRoots(join(folder, 'nothing.json'), own)).toEqual({ roots: own, keepDays: null }));
 
   test('its roots come first; a relative path is from the file', async () => {
-    const roots = await read(
+    const { roots, keepDays } = await read(
       JSON.stringify({
+        keepDays: 90,
         roots: [
           { id: 'shots', name: 'Shots', path: 'below', quiet: 180 },
           { id: 'out', name: 'Out', path: '/mnt/out', writable: true },
         ],
       }),
     );
+    expect(keepDays).toBe(90);
     expect(roots.map(({ id, path, writable, quiet }) => [id, path, writable, quiet])).toEqual([
       ['shots', join(folder, 'below'), false, 180],
       ['out', '/mnt/out', true, undefined],

@@ -166,6 +166,7 @@ export async function startDatabase(folder: string, signal?: AbortSignal): Promi
   };
 
   await launch(isNew);
+  await writeFile(portFile(folder), String(port), { mode: 0o600 });
   return {
     host: '127.0.0.1',
     port,
@@ -181,6 +182,31 @@ export async function startDatabase(folder: string, signal?: AbortSignal): Promi
       await ended;
     },
   };
+}
+
+/** Where the port of a database that runs is noted, beside its data. */
+const portFile = (folder: string): string => join(folder, 'port');
+
+/** The database of a folder that a server has running; undefined where none runs. It is not that one's to stop. */
+export async function runningDatabase(folder: string): Promise<Database | undefined> {
+  const pid = Number(await readFile(join(folder, 'pid'), 'utf8').catch(() => ''));
+  const port = Number(await readFile(portFile(folder), 'utf8').catch(() => ''));
+  if (!pid || !port || !existsSync(`/proc/${pid}`)) return undefined;
+  const { secret, isNew } = await password(folder);
+  if (isNew) return undefined;
+  const place = {
+    host: '127.0.0.1' as const,
+    port,
+    user: 'shale' as const,
+    password: secret,
+    database: 'shale' as const,
+  };
+  try {
+    await (await createConnection({ ...place, connectTimeout: 3000 })).end();
+  } catch {
+    return undefined;
+  }
+  return { ...place, replace: () => undefined, stop: async () => undefined };
 }
 
 async function prepare(

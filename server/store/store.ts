@@ -136,6 +136,40 @@ export class Store {
     return row === undefined ? undefined : readRow('jobs', row);
   }
 
+  /** Jobs that came to rest before a time, the oldest first; those that may go on are not among them. */
+  async listOldJobs(before: number, limit: number): Promise<string[]> {
+    return this.knex('jobs')
+      .whereIn('state', ['done', 'cancelled'])
+      .where('created', '<', before)
+      .orderBy('created')
+      .limit(limit)
+      .pluck('id');
+  }
+
+  /** All that the database holds of a job, as it holds it. */
+  async jobWhole(id: string): Promise<{ job: unknown; plan: unknown; receipt: unknown }> {
+    const job = (await this.knex('jobs').where({ id }).first()) as { plan: string };
+    const plan: unknown = await this.knex('plans').where({ id: job.plan }).first();
+    const receipt: unknown = (await this.knex('receipts').where({ job: id }).first()) ?? null;
+    return { job, plan, receipt };
+  }
+
+  /** Removes a job with its receipt, and its plan where no other job has it. */
+  async removeJob(id: string): Promise<void> {
+    await this.knex.transaction(async (change) => {
+      const job = await change('jobs').where({ id }).first<{ plan: string } | undefined>();
+      await change('receipts').where({ job: id }).delete();
+      await change('jobs').where({ id }).delete();
+      if (job && !(await change('jobs').where({ plan: job.plan }).first()))
+        await change('plans').where({ id: job.plan }).delete();
+    });
+  }
+
+  /** Work on all tables, as a back-up is. */
+  withAll<T>(work: (knex: Knex) => Promise<T>): Promise<T> {
+    return work(this.knex);
+  }
+
   async putReceipt(job: string, receipt: Receipt): Promise<void> {
     await this.knex('receipts')
       .insert({ job, receipt: JSON.stringify(receipt), made: Date.now() })
