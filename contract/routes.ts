@@ -17,6 +17,7 @@ import {
   sourceSortSchema,
   measuredSchema,
   rootSchema,
+  serverStateSchema,
 } from './schemas.ts';
 
 /** Every operation: server, web and OpenAPI page are made from this table. */
@@ -30,6 +31,12 @@ export const routes = {
     path: '/health',
     summary: 'Whether the server and all that it stands on are whole; answers 503 and what is wrong where they are not',
     response: healthSchema,
+  }),
+  serverState: route({
+    method: 'get',
+    path: '/server',
+    summary: 'What an operator watches: processes, queues, rates, memory, disks, errors of late',
+    response: serverStateSchema,
   }),
   listRoots: route({
     method: 'get',

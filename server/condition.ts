@@ -1,6 +1,6 @@
 import { statfs } from 'node:fs/promises';
 import { problemOf, type Problem } from '@shale/core';
-import type { HealthPart } from '@shale/contract';
+import type { HealthPart, ServerSample } from '@shale/contract';
 import type { Events } from './events.ts';
 import { log } from './log.ts';
 import type { Pools } from './pools.ts';
@@ -13,6 +13,9 @@ const answerLimit = 2000;
 
 /** A database that lives and does not answer for this long is ended, and started again, in milliseconds. */
 const patience = 30_000;
+
+/** Ten minutes of samples. */
+const samplesKept = 300;
 
 /** Room below which a disk counts as full, in bytes: a journal and the database need some to go on. */
 const leastRoom = 8 << 20;
@@ -32,6 +35,9 @@ export class Condition {
   private troubles: Problem[] = [];
   private timer: NodeJS.Timeout | undefined;
   private awaySince: number | undefined;
+  /** Of the last ten minutes. */
+  readonly samples: ServerSample[] = [];
+  private writtenBefore = 0;
 
   constructor(
     private readonly store: Store,
@@ -43,10 +49,28 @@ export class Condition {
     private readonly onBack: () => void,
     /** Ends a database that does not answer, which starts it again. */
     private readonly replaceDatabase: () => void = () => undefined,
+    /** Results that jobs wrote since the start. */
+    private readonly written: () => number = () => 0,
   ) {}
 
   begin(): void {
-    this.timer = setInterval(() => void this.look(), lookEvery);
+    this.timer = setInterval(() => {
+      this.sample();
+      void this.look();
+    }, lookEvery);
+  }
+
+  private sample(): void {
+    const pools = Object.values(this.pools).map((pool) => pool.condition);
+    const written = this.written();
+    this.samples.push({
+      at: Date.now(),
+      rate: Math.max(0, written - this.writtenBefore) / (lookEvery / 1000),
+      memory: pools.flatMap(({ processes }) => processes).reduce((sum, { memory }) => sum + memory, 0),
+      waiting: pools.reduce((sum, { waiting }) => sum + waiting, 0),
+    });
+    this.writtenBefore = written;
+    if (this.samples.length > samplesKept) this.samples.shift();
   }
 
   close(): void {

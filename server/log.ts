@@ -11,6 +11,13 @@ const bound = 8 << 20;
 let path: string | undefined;
 let least = logLevels.length - 1;
 
+/** Errors and warnings of late, the newest last. */
+const late: { at: string; level: LogLevel; text: string }[] = [];
+const mostLate = 50;
+
+/** Errors and warnings of late, the newest first. */
+export const lateLines = (): readonly { at: string; level: LogLevel; text: string }[] => [...late].reverse();
+
 /** Says where the log is kept beside what is printed, and which lines are. @param level `SHALE_LOG`; `info` where it is none of {@link logLevels} */
 export function keepLog(file: string, level: string | undefined): void {
   mkdirSync(dirname(file), { recursive: true });
@@ -25,11 +32,17 @@ export function keepLog(file: string, level: string | undefined): void {
  */
 export function log(level: LogLevel, text: string, facts: Record<string, unknown> = {}): void {
   if (logLevels.indexOf(level) > least) return;
-  if (level !== 'info') process.stderr.write(`${text}\n`);
+  const at = new Date().toISOString();
+  if (level !== 'info') {
+    process.stderr.write(`${text}\n`);
+    // A stack is for the file: it may hold paths.
+    late.push({ at, level, text: text.split('\n')[0]! });
+    if (late.length > mostLate) late.shift();
+  }
   if (path === undefined) return;
   try {
     if ((statSync(path, { throwIfNoEntry: false })?.size ?? 0) > bound) renameSync(path, `${path}.1`);
-    appendFileSync(path, `${JSON.stringify({ at: new Date().toISOString(), level, text, ...facts })}\n`);
+    appendFileSync(path, `${JSON.stringify({ at, level, text, ...facts })}\n`);
   } catch {
     // A full disk is told by the server's condition.
   }

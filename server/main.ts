@@ -199,6 +199,7 @@ async function serve(
     events,
     () => roots.scanAll(),
     () => database.replace(),
+    () => jobs.counts.written,
   );
   // Those that wait are there before anybody may ask for them.
   await jobs.begin();

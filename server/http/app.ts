@@ -17,6 +17,7 @@ import {
 } from '@shale/core';
 import { openApi, routes, type ListedSource, type SavedSpec } from '@shale/contract';
 import { existingProblem, takenNames } from '@shale/engine';
+import { lateLines } from '../log.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { apiPage } from './apiPage.ts';
 import { handed } from './handed.ts';
@@ -126,6 +127,16 @@ export function makeApp(house: House): Express {
     if (problems.length > 0) response.status(503);
     return { version: house.version, ready: problems.length === 0, parts, problems };
   });
+  const since = new Date().toISOString();
+  handle(app, routes.serverState, async () => ({
+    version: house.version,
+    since,
+    parts: (await house.condition.look()).parts,
+    pools: Object.entries(house.pools).map(([name, { condition }]) => ({ name, ...condition })),
+    jobs: jobs.counts,
+    samples: house.condition.samples,
+    log: [...lateLines()],
+  }));
   handle(app, routes.listRoots, () => roots.list());
   handle(app, routes.scanRoot, async ({ params }) => {
     void roots.scan(params.root);

@@ -20,6 +20,8 @@ export interface Ground {
   tell: (job: RunningJob) => void;
   /** Keeps its row. */
   keep: (job: RunningJob) => Promise<void>;
+  /** Results since the server's start, added to. */
+  sums: { written: number; failed: number };
   /** Whether the server is ending. */
   closing: () => boolean;
 }
@@ -73,12 +75,14 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
       onWritten: (written) => {
         note({ written });
         job.addWritten(written);
+        ground.sums.written += 1;
         progress();
       },
       onFailed: (failure, index) => {
         note({ failed: failure, index });
         log.note('error', `${failure.name}: ${failure.fact}`);
         job.addFailed(failure, index);
+        ground.sums.failed += 1;
         progress();
       },
     });

@@ -62,6 +62,7 @@ export class Jobs {
   private kept: Promise<void> = Promise.resolve();
   private readonly running = new Map<string, UnderWay>();
   private closing = false;
+  private readonly sums = { written: 0, failed: 0 };
 
   constructor(
     private readonly store: Store,
@@ -136,9 +137,10 @@ export class Jobs {
     return (await this.get(id)).log.read();
   }
 
-  /** How many wait and how many run. */
-  get counts(): { waiting: number; running: number } {
-    return { waiting: this.open.size - this.running.size, running: this.running.size };
+  /** How many wait and how many run; results written and failed since the start. */
+  get counts(): { waiting: number; running: number; written: number; failed: number } {
+    const { running } = this;
+    return { waiting: this.open.size - running.size, running: running.size, ...this.sums };
   }
 
   /**
@@ -387,6 +389,7 @@ export class Jobs {
         tell: (one) => this.tell(one),
         keep: (one) => this.keep(one),
         closing: () => this.closing,
+        sums: this.sums,
       }).finally(() => {
         this.running.delete(id);
         if (!this.closing) {

@@ -109,6 +109,7 @@ export const api = createApi({
       health: read(routes.health, nothing, {
         fetch: { validateStatus: ({ status }) => status === 200 || status === 503 },
       }),
+      server: read(routes.serverState, nothing, { keep: 5 }),
       roots: read(routes.listRoots, nothing),
       scanRoot: act(routes.scanRoot, (root: string) => ({ params: { root } })),
       check: read(routes.getCheck, ofSource),
@@ -272,6 +273,7 @@ interface More {
 export const {
   useHealthQuery,
   useRootsQuery,
+  useServerQuery,
   useScanRootMutation,
   useStopScanMutation,
   useCheckQuery,

@@ -37,6 +37,7 @@ export const pages = [
   { path: '/rename', name: 'Rename', ...page(() => import('../pages/rename/RenamePage.tsx'), 'RenamePage') },
   { path: '/rename/history', ...page(() => import('../pages/rename/HistoryPage.tsx'), 'HistoryPage') },
   { path: '/jobs', name: 'Jobs', ...page(() => import('../pages/jobs/JobsPage.tsx'), 'JobsPage') },
+  { path: '/server', ...page(() => import('../pages/server/ServerPage.tsx'), 'ServerPage') },
   {
     ...{ path: '/receipts', more: '/:job?', name: 'Receipts' },
     ...page(() => import('../pages/receipts/ReceiptsPage.tsx'), 'ReceiptsPage'),

@@ -81,3 +81,60 @@ test('one that stopped by itself says why; what waits is told as waiting', async
   expect(within(second!).getByRole('alert').textContent).toContain('Make room.');
   expect(screen.getByText('1 job at work')).toBeTruthy();
 });
+
+test('a job whose sources changed may go on with them as they are; one can be cancelled, and has a log', async () => {
+  const answers = new Answers({
+    listJobs: [job({ state: 'stopped', sourceChanged: true, problem: { ...problem, code: 'source-changed' } })],
+    continueJob: job({ state: 'queued' }),
+    cancelJob: job({ state: 'cancelled' }),
+    jobLog: [
+      { at: '2026-05-01T10:00:00.000Z', level: 'info', text: 'begins' },
+      { at: '2026-05-01T10:00:01.000Z', level: 'error', text: 'pan.1003.png: it is another file.' },
+    ],
+  });
+  show(<JobsPage />);
+  const one = await card();
+  await userEvent.click(one.getByRole('button', { name: 'Log' }));
+  expect((await one.findByRole('list', { name: 'What happened' })).textContent).toContain('it is another file');
+  await userEvent.click(one.getByRole('button', { name: 'Take changed files as they are' }));
+  expect(answers.of('continueJob')).toMatchObject([{ params: { job: 'j1' }, body: { changed: 'take' } }]);
+  await userEvent.click(one.getByRole('button', { name: 'Cancel' }));
+  expect(answers.of('cancelJob')).toHaveLength(1);
+});
+
+test('frames that were written are made again by their numbers; what is no number is refused in words', async () => {
+  const answers = new Answers({
+    listJobs: [job({ state: 'done', written: 4 })],
+    continueJob: job({ state: 'queued' }),
+  });
+  show(<JobsPage />);
+  const one = await card();
+  await userEvent.click(one.getByRole('button', { name: 'Some again' }));
+  const field = one.getByLabelText('Frames to make again');
+  await userEvent.type(field, 'x');
+  expect(one.getByText('Write numbers and ranges: 1001-1024,1030')).toBeTruthy();
+  await userEvent.clear(field);
+  await userEvent.type(field, '1002-1003{Enter}');
+  expect(answers.of('continueJob')).toMatchObject([{ body: { again: [{ first: 1002, last: 1003, step: 1 }] } }]);
+});
+
+test('what waits is listed in its order; the time left is not told before it is known', async () => {
+  const waiting = (id: string, place: number, more: object = {}) =>
+    job({ id, state: 'queued', place, written: 0, rate: null, sourceName: `${id}.png`, ...more });
+  new Answers({
+    listJobs: [
+      waiting('late', 1, { priority: 'last' }),
+      waiting('b', 5),
+      waiting('a', 2),
+      job({ rate: null, secondsLeft: null }),
+    ],
+  });
+  show(<JobsPage />);
+  const list = await screen.findByRole('list', { name: 'Waiting jobs' });
+  expect(
+    within(list)
+      .getAllByRole('listitem')
+      .map((item) => /^[a-z]+/.exec(item.textContent)?.[0]),
+  ).toEqual(['a', 'b', 'late']);
+  expect(screen.getByText('time left not known yet')).toBeTruthy();
+});

@@ -110,8 +110,11 @@ export function JobsPage() {
         <Typography variant="h1">
           {running > 0 ? `${plural(running, 'job')} at work` : `${plural(jobs.length, 'job')}, none at work`}
         </Typography>
+        <Button size="small" component={Link} to="/server" sx={{ ml: 'auto' }}>
+          How the server does
+        </Button>
         {tells === 'ask' && (
-          <Button size="small" sx={{ ml: 'auto' }} onClick={() => void askToTell().then(setTells)}>
+          <Button size="small" onClick={() => void askToTell().then(setTells)}>
             Tell me when a job ends
           </Button>
         )}
