@@ -6,4 +6,5 @@ export * from './problemStatuses.ts';
 export * from './route.ts';
 export * from './routes.ts';
 export * from './schemas.ts';
+export * from './serverSchemas.ts';
 export * from './timeRoutes.ts';

@@ -8,7 +8,6 @@ import { alphaEvidenceSchema, boxSchema, planSchema, problemSchema, specSchema, 
 import {
   batchSchema,
   folderCountSchema,
-  healthSchema,
   listedSourceSchema,
   offeredFileSchema,
   overviewSchema,
@@ -17,8 +16,8 @@ import {
   sourceSortSchema,
   measuredSchema,
   rootSchema,
-  serverStateSchema,
 } from './schemas.ts';
+import { healthSchema, serverStateSchema } from './serverSchemas.ts';
 
 /** Every operation: server, web and OpenAPI page are made from this table. */
 export const routes = {

@@ -78,7 +78,7 @@ function sameOriginOnly(app: Express): void {
   app.use((request, _response, next) => {
     const { origin, host = '' } = request.headers;
     const foreign = origin !== undefined && origin !== `http://${host}`;
-    const renamed = !/^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host) && !process.env.SHALE_HOST;
+    const renamed = !/^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host);
     if (!foreign && !renamed) return next();
     throw new ShaleError({
       code: 'foreign-origin',
