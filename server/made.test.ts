@@ -59,6 +59,18 @@ describe('proofs', () => {
     expect(again.problems).toEqual([]);
   });
 
+  test('two who ask for one frame at once get the same; one who gives it up takes it from nobody', async () => {
+    const plan = ground.planOf(source, 'both');
+    const gone = new AbortController();
+    const first = made.prove(source, plan, [1], gone.signal);
+    const second = made.prove(source, plan, [1]);
+    gone.abort();
+    expect((await second).frames.map(({ sourceFrame }) => sourceFrame)).toEqual([1]);
+    await first;
+    const [third, fourth] = await Promise.all([1, 2].map(() => made.prove(source, plan, [2])));
+    expect(third).toEqual(fourth);
+  });
+
   test('of many proofs the oldest goes, from the disk too', async () => {
     const ids: string[] = [];
     for (let at = 0; at < 13; at += 1)

@@ -19,7 +19,7 @@ import {
   type Written,
 } from '@shale/core';
 import type { ListedSource, Proof, ReceiptEntry } from '@shale/contract';
-import { takenOfResults, type WorkerPool } from '@shale/engine';
+import { crashed, takenOfResults, type Tasks, type WorkerPool } from '@shale/engine';
 import { sourcePlaces } from './jobs/places.ts';
 import type { Jobs } from './jobs/jobs.ts';
 import { insideRoot } from './roots/paths.ts';
@@ -39,6 +39,8 @@ interface Kept {
   source: ListedSource | null;
   /** By source frame. */
   made: Map<number, Written>;
+  /** Those that are being made: two who ask for one frame wait for the same. */
+  making: Map<number, Promise<Written>>;
   problems: Map<number, Proof['problems'][number]>;
 }
 
@@ -64,7 +66,7 @@ export class MadeSources {
     },
   });
   /** Results of jobs that were looked at, by job. */
-  private readonly results = new Map<string, ListedSource>();
+  private readonly results = new LRUCache<string, ListedSource>({ max: 200 });
 
   constructor(
     private readonly folder: string,
@@ -109,17 +111,20 @@ export class MadeSources {
   async prove(source: ListedSource, plan: Plan, frames: readonly number[], signal?: AbortSignal): Promise<Proof> {
     const text = JSON.stringify([plan, source.id, source.modified]);
     const id = `proof-${createHash('sha256').update(text).digest('hex').slice(0, 16)}`;
-    const kept = this.proofs.get(id) ?? { plan, source: null, made: new Map(), problems: new Map() };
+    const kept = this.proofs.get(id) ?? {
+      plan,
+      source: null,
+      made: new Map(),
+      making: new Map(),
+      problems: new Map(),
+    };
     this.proofs.set(id, kept);
     const places = { ...(await sourcePlaces(plan, this.roots)), target: join(this.folder, id) };
     await Promise.all(
       frames.map(async (sourceFrame) => {
         if (kept.made.has(sourceFrame)) return;
         try {
-          kept.made.set(
-            sourceFrame,
-            await this.pool.run('proof', { plan, places, sourceFrame }, { signal, asker: id }),
-          );
+          kept.made.set(sourceFrame, await this.make(kept, { plan, places, sourceFrame }, id, signal));
           kept.problems.delete(sourceFrame);
         } catch (error) {
           kept.problems.set(sourceFrame, { ...problemOf(error), sourceFrame });
@@ -134,6 +139,28 @@ export class MadeSources {
       frames: [...kept.made.values()].sort((a, b) => a.index - b.index),
       problems: [...kept.problems.values()],
     };
+  }
+
+  /** Makes one frame; where it is being made for somebody else, waits for that one, and makes it anew if he has gone. */
+  private async make(
+    { making }: Kept,
+    work: Tasks['proof']['in'],
+    id: string,
+    signal: AbortSignal | undefined,
+  ): Promise<Written> {
+    for (;;) {
+      const theirs = making.get(work.sourceFrame);
+      if (!theirs) {
+        const ours = this.pool.run('proof', work, { signal, asker: id });
+        making.set(work.sourceFrame, ours);
+        return await ours.finally(() => making.delete(work.sourceFrame));
+      }
+      try {
+        return await theirs;
+      } catch (error) {
+        if (!crashed(error) || signal?.aborted) throw error;
+      }
+    }
   }
 
   /** How a proved frame differs from what it would be in 32-bit floats. @throws ShaleError `proof-gone` */

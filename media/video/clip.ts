@@ -25,6 +25,7 @@ import { clipTraits, mirrorOf } from './clipTraits.ts';
 import { givenAs, layoutOf } from './colouring.ts';
 import { seenFields } from './fields.ts';
 import { decoderOf, fraction, pictureStreams, streamOf, withFile } from './open.ts';
+import { refuseCutWave } from './waveEnd.ts';
 
 /** Pictures that are decoded when a clip is probed: whether they come as the packets say, and what their fields are like. */
 const decoded = 48;
@@ -226,7 +227,8 @@ async function lookAtFirst(path: string, index: ClipIndex): Promise<Looked> {
 }
 
 /** Length and layout of a sound, as facts for its row. */
-export function probeSound(path: string): Promise<{ seconds?: Rate; more: [string, string][] }> {
+export async function probeSound(path: string): Promise<{ seconds?: Rate; more: [string, string][] }> {
+  await refuseCutWave(path);
   return withFile(path, async (input) => {
     const stream = streamOf(input, 'sound');
     const { num, den } = stream.timeBase;

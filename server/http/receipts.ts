@@ -121,6 +121,8 @@ export function receiptRoutes(
     // Pictures do not shrink any further: they are stored as they are.
     const archive = new ZipArchive({ store: true, forceLocalTime: false });
     archive.on('error', () => response.destroy());
+    // Who gives the download up leaves no file open.
+    response.once('close', () => !response.writableFinished && archive.abort());
     response.attachment(`${handedName(receipt)}.zip`);
     archive.pipe(response);
     for (const { name } of files) archive.file(join(folder, name), { name: `${handedName(receipt)}/${name}` });

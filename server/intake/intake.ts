@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdir, readdir, rm, stat, statfs, utimes, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, rm, rmdir, stat, statfs, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import { ShaleError } from '@shale/core';
 import type { Batch, OfferedFile } from '@shale/contract';
 import { flush, publish } from '@shale/engine';
@@ -23,7 +24,7 @@ export interface Expected {
  * when the batch is announced, and an upload afterwards only says its batch and its place in it.
  */
 export class Intake {
-  private readonly batches = new Map<string, BatchRow>();
+  private readonly batches = new LRUCache<string, BatchRow>({ max: 50 });
 
   constructor(
     /** The root in which batches get their folders. */
@@ -54,10 +55,12 @@ export class Intake {
     const key = createHash('sha256')
       .update(JSON.stringify([name, files.map(({ path, size, modified }) => [path, size, Math.round(modified)])]))
       .digest('hex');
-    const row = (await this.store.getBatch({ key })) ?? (await this.open(name, key, files));
+    const known = await this.store.getBatch({ key });
+    // Nothing is left of what is refused, not even a folder.
+    await this.refuseNoRoom(name, files, known ? await this.present(known) : new Set());
+    const row = known ?? (await this.open(name, key, files));
     this.batches.set(row.id, row);
     const have = await this.present(row);
-    await this.refuseNoRoom(row, have);
     await this.putEmpty(row, have);
     return {
       id: row.id,
@@ -140,7 +143,12 @@ export class Intake {
       created: Date.now(),
       finished: false,
     };
-    await this.store.putBatch(row);
+    try {
+      await this.store.putBatch(row);
+    } catch (error) {
+      await rmdir(join(this.root, folder)).catch(() => undefined);
+      throw error;
+    }
     return row;
   }
 
@@ -154,8 +162,8 @@ export class Intake {
     return have;
   }
 
-  private async refuseNoRoom(row: BatchRow, have: ReadonlySet<number>): Promise<void> {
-    const needs = row.files.reduce((sum, { size }, index) => sum + (have.has(index) ? 0 : size), 0);
+  private async refuseNoRoom(name: string, files: readonly OfferedFile[], have: ReadonlySet<number>): Promise<void> {
+    const needs = files.reduce((sum, { size }, index) => sum + (have.has(index) ? 0 : size), 0);
     const { bavail, bsize } = await statfs(this.root);
     const free = bavail * bsize;
     if (needs + Math.min(spare, free) <= free || needs === 0) return;
@@ -164,7 +172,7 @@ export class Intake {
       code: 'disk-full',
       fact: `The disk has ${mib(free)} free, and these files need ${mib(needs)}.`,
       wayOut: 'Make room, or bring in fewer; nothing was written.',
-      subject: row.folder,
+      subject: name,
     });
   }
 

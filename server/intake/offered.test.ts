@@ -29,6 +29,12 @@ test.each([
 test('no path is offered twice', () =>
   expect(() => offer('a.png', 'a.png')).toThrow(expect.objectContaining({ code: 'doubled-name' })));
 
+test('what is a file is no folder of another', () => {
+  expect(() => offer('a', 'a/b.png')).toThrow(expect.objectContaining({ code: 'doubled-name' }));
+  expect(() => offer('x/a/b/c.png', 'x/a')).toThrow(expect.objectContaining({ code: 'doubled-name' }));
+  expect(() => offer('a/b.png', 'a/c.png', 'ab')).not.toThrow();
+});
+
 test('whatever a drop is called, its folder is one plain step', () => {
   fc.assert(
     fc.property(fc.string({ maxLength: 120 }), (name) => {

@@ -24,7 +24,8 @@ function wrongStep(step: string): string | undefined {
 
 /**
  * Looks through the paths that a browser offers: nothing in them is trusted.
- * @throws ShaleError `bad-name` that names the first file that is not taken, `doubled-name` where two have one path
+ * @throws ShaleError `bad-name` that names the first file that is not taken, `doubled-name` where two have one path, or one is the
+ * folder of another
  */
 export function checkOffered(files: readonly OfferedFile[]): void {
   const seen = new Set<string>();
@@ -40,6 +41,18 @@ export function checkOffered(files: readonly OfferedFile[]): void {
       });
     }
     seen.add(path);
+  }
+  for (const { path } of files) {
+    for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1)) {
+      const folder = path.slice(0, at);
+      if (!seen.has(folder)) continue;
+      throw new ShaleError({
+        code: 'doubled-name',
+        fact: `"${folder}" is offered as a file, and as the folder of "${path.slice(0, 120)}".`,
+        wayOut: 'Rename one of them, and bring them in again.',
+        subject: folder,
+      });
+    }
   }
 }
 

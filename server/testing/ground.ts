@@ -108,11 +108,11 @@ export class Ground {
   }
 }
 
-/** Waits until something is so. @throws after ten seconds */
+/** Waits until something is so. @throws after 45 seconds: a busy machine takes its time */
 export async function until(isSo: () => boolean | Promise<boolean>, what: string): Promise<void> {
-  for (const began = Date.now(); Date.now() - began < 10_000;) {
+  for (const began = Date.now(); Date.now() - began < 45_000;) {
     if (await isSo()) return;
     await new Promise((done) => setTimeout(done, 20));
   }
-  throw new Error(`it did not come to this in ten seconds: ${what}`);
+  throw new Error(`it did not come to this in 45 seconds: ${what}`);
 }
