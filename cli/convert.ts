@@ -342,6 +342,7 @@ async function convertOne(
     return problem ? refuse(session, problem) : 0;
   }
   const places = {
+    follows: true,
     source: folder,
     target,
     others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),

@@ -94,6 +94,22 @@ test('a worker that dies with two spans in work, then Stop: the server goes on',
   expect(await health()).toMatchObject({ ready: true, problems: [] });
 });
 
+test('an operator sees what it stands on; a receipt gives its reports', async ({ page }) => {
+  await page.goto(`${house.url}/jobs`);
+  await page.getByRole('link', { name: 'How the server does' }).click();
+  await expect(page.getByText(/database: answers in \d+ ms/)).toBeVisible();
+  await expect(page.getByText(/Jobs and checks/)).toBeVisible();
+  await page.goto(`${house.url}/receipts`);
+  await page.getByRole('button', { name: 'Reports' }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Report for a client, HTML' }).click(),
+  ]);
+  const report = readFileSync(await file.path(), 'utf8');
+  expect(report).toContain('<img alt="Contact sheet" src="data:image/png;base64,');
+  expect(report).toContain(`${count} of ${count} planned`);
+});
+
 test('a full data disk stops the job in words; with room it goes on, and its list of files is whole', async ({
   page,
 }) => {

@@ -62,8 +62,10 @@ function openBelow(root: string, below: string, flags: number): number {
   throw getSystemErrorName(again) === 'EXDEV' ? leadsOut(below) : systemError(-again, join(root, below));
 }
 
-function hold(root: string, below: string, flags: number): Held {
-  const fd = openBelow(root, below, flags);
+const openAnywhere = (root: string, below: string, flags: number): number => openSync(join(root, below), flags);
+
+function hold(root: string, below: string, flags: number, opens = openBelow): Held {
+  const fd = opens(root, below, flags);
   try {
     const path = `/proc/self/fd/${fd}`;
     const told = fstatSync(fd);
@@ -85,11 +87,12 @@ function hold(root: string, below: string, flags: number): Held {
 
 /**
  * Opens a file below a root for reading; links are followed as long as they stay inside. The caller closes it.
+ * @param follows whether links are followed wherever they lead
  * @throws ShaleError `outside-root`; what the file system says
  */
-export function holdFile(root: string, file: string): Held {
+export function holdFile(root: string, file: string, follows = false): Held {
   // Without waiting: a pipe of that name would keep its reader for ever.
-  const one = hold(root, file, constants.O_RDONLY | constants.O_NONBLOCK);
+  const one = hold(root, file, constants.O_RDONLY | constants.O_NONBLOCK, follows ? openAnywhere : openBelow);
   if (one.told.isFile()) return one;
   one.close();
   throw Object.assign(new Error(`${file} is not a file`), { code: 'EINVAL' });

@@ -52,7 +52,7 @@ export async function digestMedia(plan: Plan, places: Places, expected: Expected
     .filter(({ source }) => source.kind === 'clip')
     .map(({ root, source: { folder, name } }) => ({ root, file: folder === '' ? name : `${folder}/${name}` }));
   if (plan.sound && !plan.sound.own) media.push({ root: places.sound!, file: plan.sound.file });
-  const files = new SourceFiles(expected);
+  const files = new SourceFiles(expected, places.follows);
   const read: ReadFile[] = [];
   for (const placed of media) {
     const one = files.hold(placed);

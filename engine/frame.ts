@@ -89,7 +89,7 @@ export class FrameMaker {
     private readonly job: string,
     private readonly expected: Expected = nothingExpected,
   ) {
-    this.files = new SourceFiles(expected);
+    this.files = new SourceFiles(expected, places.follows);
     this.sources = new SourcePictures(plan, places, true, this.files);
     this.seconds = new OtherPictures(plan, places, this.files);
   }

@@ -2,6 +2,8 @@ import type { Role } from '@shale/core';
 
 /** Where the roots of a plan lie on this machine, absolute. */
 export interface Places {
+  /** Whether links are followed wherever they lead: whoever names a file on a command line may read all that he may. */
+  follows?: boolean;
   source: string;
   target: string;
   /** Roots of second sources, by what they are for. */

@@ -32,7 +32,11 @@ const changedFile = (file: string, when: string): ShaleError =>
  * and after, their checksums taken on the way.
  */
 export class SourceFiles {
-  constructor(private readonly expected: Expected) {}
+  constructor(
+    private readonly expected: Expected,
+    /** As {@link Places} say. */
+    private readonly follows = false,
+  ) {}
 
   /** Opens a file. @throws ShaleError `source-changed` where it is not what was planned, `folder-gone`, or naming the file */
   hold({ root, file }: Placed): Held & { changed: boolean } {
@@ -99,7 +103,7 @@ export class SourceFiles {
 
   private open({ root, file }: Placed): Held {
     try {
-      return holdFile(root, file);
+      return holdFile(root, file, this.follows);
     } catch (error) {
       const { code = '' } = error as NodeJS.ErrnoException;
       const folder = dirname(file) === '.' ? '' : dirname(file);

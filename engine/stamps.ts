@@ -1,4 +1,4 @@
-import { lstatSync } from 'node:fs';
+import { statSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   fileOfFrame,
@@ -136,7 +136,7 @@ export async function takeStamps({ plan, places, readings, takes }: StampsWanted
     for (const frame of source.pattern ? framesOf(source.coverage) : [0]) {
       const file = fileOfFrame(source, frame)!;
       const name = file.slice(file.lastIndexOf('/') + 1);
-      const told = lstatSync(join(root, file), { throwIfNoEntry: false });
+      const told = statSync(join(root, file), { throwIfNoEntry: false });
       if (!told) gone.push(name);
       else {
         const stamp = { bytes: told.size, modified: told.mtimeMs, inode: told.ino };
