@@ -95,14 +95,6 @@ try {
       .waitFor();
   });
   const plate = await house.source('platform_plate');
-  await shoot(light, 'weight', `/inspect/${plate}`, async (page) => {
-    await staged(page);
-    await page.getByRole('slider', { name: 'Frame' }).focus();
-    for (let press = 0; press < 9; press += 1) await page.keyboard.press('PageDown');
-    await page.getByRole('button', { name: 'Weight' }).click();
-    await page.getByTestId('weight').waitFor();
-    await staged(page);
-  });
   const marker = (frame: number, name: string, colour: string, more: object = {}) => ({ frame, name, colour, ...more });
   await house.send('PUT', `/sources/${plate}/markers`, {
     version: 0,
@@ -201,6 +193,9 @@ try {
     await pictures(page);
   });
   await shoot(light, 'jobs', '/jobs', (page) => page.getByText(/[2-8]\d\/96 written/).waitFor({ timeout: 120_000 }));
+  await shoot(light, 'server', '/server', (page) =>
+    page.getByText(/[1-9]\d* files written/).waitFor({ timeout: 120_000 }),
+  );
   await shoot(light, 'receipts', `/receipts/${done.body.id as string}`, (page) => staged(page));
   await light.locator('header').getByText('idle').waitFor({ timeout: 120_000 });
   await shoot(dark, 'intake-basalt', '/intake', scrolled);

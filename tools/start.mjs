@@ -1,7 +1,10 @@
 // `npm start`: sets everything up, then keeps the server running until Ctrl-C.
 import { spawn } from 'node:child_process';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
 import { programs } from './programs.mjs';
-import { project, refuse, setUp } from './steps.mjs';
+import { data, project, refuse, setUp } from './steps.mjs';
 
 /** The exit of a server that crashed and ended cleanly; any other that was not asked for is an ending by the system. */
 const crashed = 70;
@@ -32,24 +35,45 @@ function run() {
   });
   server.on('exit', (code, signal) => {
     const byItself = code === crashed || signal !== null;
-    if (asked || !byItself) process.exit(code ?? 1);
+    if (asked || !byItself) {
+      // One that was killed while it ended leaves its database.
+      void endDatabase().then(() => process.exit(code ?? 1));
+      return;
+    }
     if (Date.now() - began > steady * 1000) row = 0;
     const pause = pauses[row];
     row += 1;
     const how = signal ? `was ended by ${signal}` : 'crashed';
     if (pause === undefined) {
       console.error(`Shale ${how} ${row} times in a row, and is not started again; its log says why.`);
-      process.exit(1);
+      void endDatabase().then(() => process.exit(1));
+      return;
     }
     console.error(`Shale ${how}. It is started again in ${pause} s; what ran goes on.`);
-    setTimeout(run, pause * 1000);
+    setTimeout(() => !asked && run(), pause * 1000);
   });
+}
+
+/** Ends a database that a killed server left running on this very folder: the next start would, and there may be none. */
+async function endDatabase() {
+  const folder = join(data, 'db');
+  try {
+    const pid = Number(readFileSync(join(folder, 'pid'), 'utf8'));
+    if (!readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(join(folder, 'data'))) return;
+    process.kill(pid, 'SIGTERM');
+    for (let tries = 0; tries < 150 && existsSync(`/proc/${pid}`); tries += 1) await wait(100);
+  } catch {
+    // None is there.
+  }
 }
 
 /** Ends the server, which stops its jobs, its workers and its database; this waits for it. */
 function end() {
   asked = true;
-  if (server.exitCode !== null || server.signalCode !== null) process.exit(0);
+  if (server.exitCode !== null || server.signalCode !== null) {
+    void endDatabase().then(() => process.exit(0));
+    return;
+  }
   server.kill('SIGTERM');
 }
 

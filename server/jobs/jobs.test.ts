@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { declare, describeFolder, makePlan, noCounts, parseSpec, type Written } from '@shale/core';
 import { jobSchema } from '@shale/contract';
-import { Journal, type Settled } from './journal.ts';
+import { Journal, nothingSettled, type Settled } from './journal.ts';
 import { JobLog } from './log.ts';
 import { RunningJob } from './running.ts';
 
@@ -25,15 +25,6 @@ const written = (index: number): Written => ({
   most: 0,
   counts: noCounts(),
 });
-const nothing = (): Settled => ({
-  written: new Map(),
-  failed: new Map(),
-  retried: new Set(),
-  again: new Set(),
-  takesChanged: false,
-  media: [],
-});
-
 const failure = (frame: number) => ({
   code: 'damaged-file',
   fact: 'It is.',
@@ -116,7 +107,7 @@ describe('a job as it is told', () => {
 
   test('counts what is settled, keeps gaps, takes up where the journal ends', () => {
     const settled = {
-      ...nothing(),
+      ...nothingSettled(),
       written: new Map([
         [0, written(0)],
         [1, written(1)],
@@ -136,13 +127,13 @@ describe('a job as it is told', () => {
     expect(view.leftOut).toEqual([{ first: 1004, last: 1004, step: 1 }]);
     expect(view.failedFrames).toEqual([{ first: 1003, last: 1003, step: 1 }]);
     expect([...job.settled]).toEqual([0, 1, 2]);
-    job.settle({ ...nothing(), written: settled.written });
+    job.settle({ ...nothingSettled(), written: settled.written });
     expect([...job.settled]).toEqual([0, 1]);
     expect(job.view()).toMatchObject({ written: 2, failed: 0, sourceChanged: false });
   });
 
   test('adds its working time up over stops', () => {
-    const job = made(nothing());
+    const job = made(nothingSettled());
     job.start();
     job.pause();
     job.pause();

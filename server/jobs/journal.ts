@@ -51,6 +51,15 @@ export interface Settled {
   estimate?: Estimate;
 }
 
+export const nothingSettled = (): Settled => ({
+  written: new Map(),
+  failed: new Map(),
+  retried: new Set(),
+  again: new Set(),
+  takesChanged: false,
+  media: [],
+});
+
 /** A job's results, a line each as they come, so that a server that stopped in the middle knows where it was. */
 export class Journal {
   private file: FileHandle | undefined;
@@ -74,14 +83,7 @@ export class Journal {
 
   /** Reads what is settled. A last line that was cut off by a crash is left out: its frame is done again. */
   async read(): Promise<Settled> {
-    const settled: Settled = {
-      written: new Map(),
-      failed: new Map(),
-      retried: new Set(),
-      again: new Set(),
-      takesChanged: false,
-      media: [],
-    };
+    const settled = nothingSettled();
     const text = await readFile(this.path, 'utf8').catch((error: NodeJS.ErrnoException) => {
       if (error.code === 'ENOENT') return '';
       throw error;
