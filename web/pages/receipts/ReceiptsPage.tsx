@@ -75,7 +75,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           <Typography variant="h1">
             {receipt.video ? `Video of ${plural(receipt.video.frames, 'frame')}` : plural(receipt.written, 'frame')}{' '}
             written
-            {receipt.written < receipt.planned ? ` of ${receipt.planned} planned` : ''}
+            {!receipt.video && receipt.written < receipt.planned ? ` of ${receipt.planned} planned` : ''}
             {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''}
           </Typography>
           <Typography sx={{ color: 'text.secondary' }}>
