@@ -1,6 +1,6 @@
 import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
-import { readWith } from '@shale/core';
+import { readWith, ShaleError } from '@shale/core';
 import { parameterNames, pathParameters, type ParametersOf, type Route } from '@shale/contract';
 
 type Value<T> = Exclude<T, undefined> extends z.ZodType ? z.output<Exclude<T, undefined>> : undefined;
@@ -27,6 +27,23 @@ const parse = (schema: z.ZodType | undefined, value: unknown, where: string): un
     wayOut: 'Correct it; /api/openapi.json tells what fits.',
   });
 
+/** Fields that a body may have at the most: naming each of a million that do not belong takes seconds. */
+const mostFields = 1000;
+
+function refuseMany(body: unknown): void {
+  if (typeof body !== 'object' || body === null || Array.isArray(body)) return;
+  let count = 0;
+  for (const _ in body) {
+    count += 1;
+    if (count <= mostFields) continue;
+    throw new ShaleError({
+      code: 'bad-request',
+      fact: `The request’s body has more than ${mostFields.toLocaleString('en-GB')} fields.`,
+      wayOut: 'Correct it; /api/openapi.json tells what fits.',
+    });
+  }
+}
+
 /** The schema of a path's parameters. */
 const parametersIn = (path: string): z.ZodType =>
   z.object(Object.fromEntries(parameterNames(path).map((name) => [name, pathParameters[name]])));
@@ -41,6 +58,7 @@ export function handle<R extends Route>(
   app[route.method](`/api${route.path}`, async (request: Request, response: Response) => {
     const params = parse(parameters, request.params, 'path') as ParametersOf<R['path']>;
     const query = parse(route.query, request.query, 'query') as Value<R['query']>;
+    refuseMany(request.body);
     const body = parse(route.body, request.body ?? {}, 'body') as Value<R['body']>;
     const gone = new AbortController();
     response.once('close', () => !response.writableFinished && gone.abort());
