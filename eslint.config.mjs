@@ -47,5 +47,8 @@ export default tseslint.config(
     },
   },
   { files: ['web/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
-  { files: ['tools/**', 'cli/**', 'demo/**', 'server/main.ts', 'server/backupMain.ts', 'e2e/**', 'prove/**'], rules: { 'no-console': 'off' } },
+  {
+    files: ['tools/**', 'cli/**', 'demo/**', 'server/main.ts', 'server/backupMain.ts', 'e2e/**', 'prove/**'],
+    rules: { 'no-console': 'off' },
+  },
 );
