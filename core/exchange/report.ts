@@ -89,7 +89,8 @@ img{max-width:100%;border:1px solid #ddd}svg{width:100%;height:140px;fill:#2c6e6
 /** A report for a client: one HTML file that needs no other. */
 export function writeReport(receipt: Receipt, { files, sheet, version }: ReportMore): string {
   const title = `${receipt.into.folder || receipt.into.pattern}: ${plural(receipt.written, 'file')}`;
-  const worst = worstFirst(files).slice(0, 20);
+  const compared = worstFirst(files);
+  const worst = compared.slice(0, 20);
   const facts = reportRows(receipt, { version })
     .map(([label, text]) => `<dt>${asMarkup(label)}</dt><dd>${asMarkup(text)}</dd>`)
     .join('');
@@ -123,7 +124,7 @@ ${
           similarity!.psnr?.toFixed(2) ?? 'nothing differs',
           similarity!.ssim.toFixed(5),
         ]),
-      )}<p>The worst of ${plural(worstFirst(files).length, 'file')} first.</p>`
+      )}<p>The worst of ${plural(compared.length, 'file')} first.</p>`
 }
 ${
   receipt.sources.length === 0

@@ -132,6 +132,13 @@ describe('a job as it is told', () => {
     expect(job.view()).toMatchObject({ written: 2, failed: 0, sourceChanged: false });
   });
 
+  test('what was made again takes the place of nothing later', () => {
+    const job = made({ ...nothingSettled(), again: new Set([1]), retried: new Set([2]) });
+    expect([[...job.again], [...job.retried]]).toEqual([[1], [2]]);
+    job.settle(nothingSettled());
+    expect([job.again.size, job.retried.size]).toEqual([0, 0]);
+  });
+
   test('adds its working time up over stops', () => {
     const job = made(nothingSettled());
     job.start();

@@ -57,6 +57,9 @@ export class RunningJob {
     this.sum = noTally();
     this.failed.clear();
     this.settled.clear();
+    // What was made again is not in place of anything any more: a file that has its name by then is somebody else's.
+    this.retried.clear();
+    this.again.clear();
     for (const one of written.values()) this.addWritten(one);
     for (const [index, failure] of failed) this.addFailed(failure, index);
     for (const index of retried) this.retried.add(index);
