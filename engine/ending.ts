@@ -2,8 +2,9 @@ import { lstatSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { plural, resultsOf, type Failure, type Plan, type ReadFile, type Written } from '@shale/core';
 import { holdFolder } from './beneath.ts';
+import { digestOf } from './digests.ts';
 import type { Places } from './places.ts';
-import { digestOf, readAs, refuseTouched, SourceFiles } from './sourceFiles.ts';
+import { readAs, refuseTouched, SourceFiles } from './sourceFiles.ts';
 import { partsOf, type Expected, type Placed } from './stamps.ts';
 
 /** What was written, as a look at the end needs it. */

@@ -1,18 +1,10 @@
-import { createHash } from 'node:crypto';
-import { createReadStream, fstatSync, type Stats } from 'node:fs';
+import { fstatSync, type Stats } from 'node:fs';
 import { basename, dirname } from 'node:path';
 import { ShaleError, type ReadFile } from '@shale/core';
 import { fileError } from '@shale/media';
 import { holdFile, isThere, type Held } from './beneath.ts';
+import { digestOf } from './digests.ts';
 import { folderGone, keyOf, unknownInode, type Expected, type Placed } from './stamps.ts';
-
-/** SHA-256 of what is behind a descriptor, in hexadecimal. */
-export async function digestOf(fd: number): Promise<string> {
-  const hash = createHash('sha256');
-  for await (const piece of createReadStream('', { fd, autoClose: false, start: 0, highWaterMark: 1 << 20 }))
-    hash.update(piece as Buffer);
-  return hash.digest('hex');
-}
 
 /** Errors by which the system says that a whole disk or folder may be gone, and not only a file. */
 const folderErrors = new Set(['ENOENT', 'ENOTDIR', 'EACCES', 'EPERM', 'EIO', 'ENOTCONN', 'ESTALE', 'ENODEV', 'ENXIO']);

@@ -1,10 +1,9 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, join, relative, resolve } from 'node:path';
 import { XMLParser } from 'fast-xml-parser';
-import { c4Of, readSums, ShaleError, type ListedInManifest } from '@shale/core';
+import { readSums, ShaleError, type ListedInManifest } from '@shale/core';
 import { holdFile } from './beneath.ts';
+import { digestsOf } from './digests.ts';
 
 /** Digests that a hash list may have and that can be worked out here. */
 const known = ['c4', 'md5', 'sha1'] as const;
@@ -87,15 +86,6 @@ async function findManifest(folder: string): Promise<string> {
     wayOut: 'Name one with --manifest: a .sha256 list, or an ASC .mhl.',
     subject: folder,
   });
-}
-
-async function digestsOf(fd: number, wanted: readonly string[]): Promise<Record<string, string>> {
-  const hashes = new Map(wanted.map((kind) => [kind, createHash(kind === 'c4' ? 'sha512' : kind)]));
-  for await (const piece of createReadStream('', { fd, autoClose: false, start: 0, highWaterMark: 1 << 20 }))
-    for (const hash of hashes.values()) hash.update(piece as Buffer);
-  return Object.fromEntries(
-    [...hashes].map(([kind, hash]) => [kind, kind === 'c4' ? c4Of(hash.digest('hex')) : hash.digest('hex')]),
-  );
 }
 
 /**
