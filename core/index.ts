@@ -19,7 +19,7 @@ export {
   stillWrites,
   type WrittenStillId,
 } from './formats/index.ts';
-export type { CodecRecord, StillRecord } from './formats/record.ts';
+export type { CodecRecord, Container, StillRecord } from './formats/record.ts';
 export { type Field, type FieldForm, formOf } from './formats/field.ts';
 export { exrCompressionSchema, type SettingName, writeSettings } from './formats/settings.ts';
 export { type VideoCase, type VideoFieldName, videoFields } from './formats/videoFields.ts';
@@ -321,6 +321,7 @@ export {
   endingOf,
   keyDistanceOf,
   needsEven,
+  pieceLength,
   soundCodecOf,
   takesAac,
   videoCase,

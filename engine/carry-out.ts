@@ -10,10 +10,10 @@ import {
   type ReadFile,
   type Written,
 } from '@shale/core';
-import { sweepHalves } from './ending.ts';
+import { sweepHalves, sweepPieces } from './ending.ts';
 import type { Places } from './frame.ts';
 import { crashed, type WorkerPool } from './pool.ts';
-import type { VideoProgress } from './video.ts';
+import type { VideoProgress } from './encodeOnce.ts';
 import type { WrittenSound } from './sound.ts';
 import type { FrameEvent } from './span.ts';
 import { Expectations, partsOf, takeFolders, type Expected, type Stamps } from './stamps.ts';
@@ -27,6 +27,8 @@ export interface Work {
   pool: WorkerPool;
   /** Results that are done or failed already, by index: a job that goes on. */
   settled?: ReadonlySet<number>;
+  /** Whether the job may go on where it stops: the whole pieces of its video stay for it then. */
+  goesOn?: boolean;
   /** What its files were when the job began; they are looked at now where it is absent. */
   stamps?: Stamps;
   /** Told of them once they were looked at. */
@@ -83,6 +85,7 @@ export async function carryOut(work: Work): Promise<void> {
     if (!(signal?.aborted && crashed(error))) throw error;
   } finally {
     sweepHalves(places.target, plan.into.folder, job);
+    if (!work.goesOn) sweepPieces(places.target, plan.into.folder, job);
   }
 }
 

@@ -1,8 +1,9 @@
 import { lstatSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { plural, resultsOf, type Failure, type Plan, type ReadFile, type Written } from '@shale/core';
-import { holdFolder } from './beneath.ts';
+import { holdFolder, type Held } from './beneath.ts';
 import { digestOf } from './digests.ts';
+import { piecesName } from './pieces.ts';
 import type { Places } from './places.ts';
 import { readAs, refuseTouched, SourceFiles } from './sourceFiles.ts';
 import { partsOf, type Expected, type Placed } from './stamps.ts';
@@ -67,8 +68,8 @@ export async function digestMedia(plan: Plan, places: Places, expected: Expected
   return read;
 }
 
-/** A temporary file of a command line by the number of its process. */
-const ofCommand = /^\.shale-cli(\d+)-\d+-\w+\.part$/;
+/** A temporary file, or the pieces of a video, of a command line by the number of its process. */
+const ofCommand = /^\.shale-cli(\d+)(?:-\d+-\w+\.part|\.pieces)$/;
 
 const lives = (process: string): boolean => {
   try {
@@ -77,6 +78,21 @@ const lives = (process: string): boolean => {
     return false;
   }
 };
+
+/** Removes the pieces of a video that its job will not go on with; of a folder that is away nothing. */
+export function sweepPieces(target: string, folder: string, job: string): void {
+  let held: Held;
+  try {
+    held = holdFolder(target, folder);
+  } catch {
+    return;
+  }
+  try {
+    rmSync(join(held.path, piecesName(job)), { recursive: true, force: true });
+  } finally {
+    held.close();
+  }
+}
 
 /** Removes half files of a job, and of commands whose process is gone, from the folder that it writes. */
 export function sweepHalves(target: string, folder: string, job: string): void {
@@ -89,6 +105,6 @@ export function sweepHalves(target: string, folder: string, job: string): void {
   for (const name of names) {
     const command = ofCommand.exec(name);
     if (name.startsWith(`.shale-${job}-`) || (command && !lives(command[1]!)))
-      rmSync(join(target, folder, name), { force: true });
+      rmSync(join(target, folder, name), { recursive: true, force: true });
   }
 }

@@ -1,6 +1,6 @@
 import { mkdir, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { ClipReader, readStill, usualSettings, writeStill } from '@shale/media';
+import { ClipReader, readStill, usualSettings, VideoWriter, writeStill } from '@shale/media';
 import {
   asStills,
   comparePictures,
@@ -18,7 +18,7 @@ import {
   type Written,
 } from '@shale/core';
 import { sha256 } from './files.ts';
-import { encodeRows } from './video.ts';
+import { encodeRows } from './encode.ts';
 import { FrameMaker, readRow, type Places } from './frame.ts';
 
 /** What the results of a plan are taken to be. */
@@ -68,7 +68,7 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
   const video = `${final}.video`;
   try {
     await rm(video, { force: true });
-    const encoded = await encodeRows({ plan, places, rows, path: video, withSound: false }, () => undefined);
+    const encoded = await encodeRows({ plan, places, rows, open: (settings) => VideoWriter.open(video, settings) });
     const reader = await ClipReader.open(video);
     const image = await reader.picture(index - start).finally(() => reader.close());
     await rm(final, { force: true });

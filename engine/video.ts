@@ -3,32 +3,25 @@ import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { ClipReader, VideoWriter, type VideoSettings } from '@shale/media';
+import { ClipReader } from '@shale/media';
 import {
-  addCounts,
-  aspectAfter,
-  crop,
+  codecRecord,
   formatRules,
-  greyToColour,
   isBlank,
-  needsEven,
-  noCounts,
-  repeatEdge,
+  pieceLength,
   resultsOf,
   ShaleError,
-  timecodeAfter,
-  codecRecord,
-  isVideoFormat,
-  type Image,
-  type PixelCounts,
+  similarityOf,
   type Plan,
   type PlanRow,
-  type ReadFile,
   type Written,
+  type WrittenVideo,
 } from '@shale/core';
+import { pictureDigest, type Encoded } from './encode.ts';
+import { asksBitrate, encodeOnce, kilobitsOf, type VideoProgress } from './encodeOnce.ts';
 import { flush, flushFolder, isFullDisk, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
-import { soundUnder, titleCount } from './sound.ts';
+import { encodePieces, piecesName } from './pieces.ts';
 import { nothingExpected, type Expected } from './stamps.ts';
 import { holdTarget } from './target.ts';
 
@@ -43,181 +36,24 @@ export interface VideoWork {
   again?: boolean;
 }
 
-/** Told while a video is made. */
-export interface VideoProgress {
-  /** Pictures that went in, over all passes, of so many. */
-  done: number;
-  of: number;
-  bytes: number;
-}
-
-/** Pictures that are read and worked ahead of the encoder. */
-const ahead = 3;
-
-/** Pictures of a lossy video that are held against what went in. */
-const compared = 5;
-
-/** A picture whose sides the codec takes: a line is added, the last one again, or cut off. */
-export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
-  const even = needsEven(spec.write.format, spec.video);
-  const width = image.width + (even.width && image.width % 2 === 1 ? 1 : 0);
-  const height = image.height + (even.height && image.height % 2 === 1 ? 1 : 0);
-  if (width === image.width && height === image.height) return image;
-  if (spec.video.oddSize === 'crop')
-    return crop(image, {
-      left: 0,
-      top: 0,
-      width: image.width - (width - image.width),
-      height: image.height - (height - image.height),
-    });
-  return repeatEdge(image, { width, height });
-}
-
-/** What the writer is told of a plan's pictures. @throws Error for a plan of stills */
-export function videoSettings(plan: Plan, image: Image): VideoSettings {
-  const { spec, recipe, rate, declaration } = plan;
-  const { write, video } = spec;
-  const titles = titleCount(plan);
-  // What is seen before the first picture is earlier than it.
-  const timecode =
-    video.timecode === null || titles === 0 ? video.timecode : timecodeAfter(video.timecode, -titles, rate!);
-  if (!isVideoFormat(write.format)) throw new Error(`${write.format} is no video`);
-  return {
-    format: write.format,
-    video: { ...video, timecode },
-    width: image.width,
-    height: image.height,
-    sample: write.sample,
-    hasAlpha: image.channels === 4,
-    rate: rate!,
-    transfer: write.transfer,
-    primaries: recipe?.to.primaries ?? declaration.primaries.value ?? 'bt709',
-    pixelAspect: recipe ? aspectAfter(recipe.from.pixelAspect, recipe.picture) : { num: 1, den: 1 },
-  };
-}
-
-/** A result as the encoder takes it: in colour, with even sides. */
-export async function filmPicture(
-  maker: FrameMaker,
-  plan: Plan,
-  row: PlanRow,
-): Promise<{ image: Image; counts: PixelCounts; files: ReadFile[] }> {
-  const { image, counts, files } = await maker.picture(row);
-  return { image: evenSided(greyToColour(image), plan), counts, files };
-}
-
-interface Encoded {
-  counts: PixelCounts;
-  /** Of each picture, where the video is lossless. */
-  digests: string[];
-  /** Some of the pictures that went in, by their place, where it is not. */
-  kept: Map<number, Image>;
-  settings: VideoSettings;
-  /** Files of single frames that it was made of. */
-  files: ReadFile[];
-  /** Bitrate of the pictures, kb/s. */
-  kilobits: number;
-}
-
-/** What is encoded, and into what. */
-interface Encoding {
-  plan: Plan;
-  places: Places;
-  rows: readonly PlanRow[];
-  path: string;
-  withSound: boolean;
-  expected?: Expected;
-  pass?: VideoSettings['pass'];
-  /** In place of the spec's, kb/s. */
-  bitrate?: number;
-}
-
-const digestOf = ({ data }: Image): string =>
-  createHash('sha256')
-    .update(Buffer.from(data.buffer, data.byteOffset, data.byteLength))
-    .digest('base64');
-
-/**
- * Encodes rows into a file, in order; while one is encoded the next are read and worked.
- * @param path one that does not exist
- * @returns undefined where it was stopped
- */
-export async function encodeRows(
-  { plan, places, rows, path, withSound, expected, pass, bitrate }: Encoding,
-  onPicture: (bytes: number) => void,
-  signal?: AbortSignal,
-): Promise<Encoded | undefined> {
-  const maker = new FrameMaker(plan, places, 'video', expected);
-  const isLossless = codecRecord(plan.spec.write.format)!.controls === 'lossless';
-  const keep = new Set(
-    Array.from({ length: compared }, (_, at) => Math.round((at * (rows.length - 1)) / (compared - 1))),
-  );
-  const encoded: Encoded = {
-    counts: noCounts(),
-    digests: [],
-    kept: new Map(),
-    settings: undefined as never,
-    files: [],
-    kilobits: 0,
-  };
-  const files = new Map<string, ReadFile>();
-  const coming: ReturnType<typeof filmPicture>[] = [];
-  let begun = 0;
-  let writer: VideoWriter | undefined;
-  const begin = () => {
-    const next = filmPicture(maker, plan, rows[begun]!);
-    // What fails ahead is told when its turn comes.
-    next.catch(() => undefined);
-    coming.push(next);
-    begun += 1;
-  };
-  try {
-    for (let at = 0; at < rows.length; at += 1) {
-      if (signal?.aborted) return undefined;
-      while (begun < rows.length && coming.length < ahead) begin();
-      const { image, counts, files: read } = await coming.shift()!;
-      for (const one of read) files.set(one.file, one);
-      if (!writer) {
-        const sound = withSound ? soundUnder(plan, places, rows.length) : undefined;
-        const settings = videoSettings(plan, image);
-        encoded.settings = { ...settings, ...(sound ? { sound } : {}), ...(pass ? { pass } : {}) };
-        if (bitrate !== undefined) encoded.settings.video = { ...settings.video, bitrate };
-        writer = await VideoWriter.open(path, encoded.settings);
-      }
-      addCounts(encoded.counts, counts);
-      if (plan.spec.readBack && isLossless) encoded.digests.push(digestOf(image));
-      else if (keep.has(at)) encoded.kept.set(at, image);
-      await writer.add(image);
-      onPicture(writer.bytes);
-    }
-    await writer?.finish();
-    const { num, den } = plan.rate!;
-    encoded.files = [...files.values()];
-    encoded.kilobits = ((writer?.bytes ?? 0) * 8 * num) / (1000 * den * rows.length);
-    return encoded;
-  } finally {
-    await Promise.allSettled(coming);
-    await writer?.close();
-    await maker.close();
-  }
-}
-
 /** What is known of a video that was read again. */
 interface Checked {
   check: Written['check'];
   most: number;
   psnr: number | null;
+  compared: WrittenVideo['compared'];
 }
 
 /** Reads a written video again: every picture is decoded and counted, and held against what went in where that is possible. */
 async function readBack(
   path: string,
   final: string,
-  count: number,
+  rows: readonly PlanRow[],
   encoded: Encoded,
   lossless: boolean,
   signal?: AbortSignal,
 ): Promise<Checked> {
+  const count = rows.length;
   const refuse = (why: string) =>
     new ShaleError({
       code: 'read-back-failed',
@@ -231,6 +67,8 @@ async function readBack(
     let most = 0;
     let error = 0;
     let samples = 0;
+    let peak = 255;
+    const compared: WrittenVideo['compared'] = [];
     for (let at = 0; at < count && !signal?.aborted; at += 1) {
       const wanted = encoded.kept.get(at);
       if (!lossless && !wanted) {
@@ -239,10 +77,14 @@ async function readBack(
       }
       const image = await reader.picture(at);
       if (lossless) {
-        if (digestOf(image) !== encoded.digests[at]) throw refuse(`picture ${at} is not what went in`);
+        if (pictureDigest(image) !== encoded.digests[at]) throw refuse(`picture ${at} is not what went in`);
         continue;
       }
-      const data = wanted!.data;
+      const meant = await wanted!();
+      const { data } = meant;
+      peak = meant.sample === 'u8' ? 255 : 65_535;
+      const similarity = similarityOf(meant, image);
+      if (similarity) compared.push({ frame: rows[at]!.frame, ...similarity });
       for (let sample = 0; sample < data.length; sample += 1) {
         const difference = Math.abs(data[sample]! - image.data[sample]!);
         if (difference > most) most = difference;
@@ -250,12 +92,12 @@ async function readBack(
       }
       samples += data.length;
     }
-    if (lossless) return { check: 'identical', most: 0, psnr: null };
-    const peak = encoded.kept.values().next().value?.sample === 'u8' ? 255 : 65_535;
+    if (lossless) return { check: 'identical', most: 0, psnr: null, compared };
     return {
       check: 'differs',
       most,
       psnr: samples > 0 && error > 0 ? -10 * Math.log10(error / samples / peak ** 2) : null,
+      compared,
     };
   } catch (error) {
     if (error instanceof ShaleError && error.code === 'read-back-failed') throw error;
@@ -291,57 +133,9 @@ export async function blankEnd(plan: Plan, places: Places, most = 120): Promise<
   }
 }
 
-/** A bitrate counts as reached to within this share of it. */
-const reached = 0.05;
-
-/** Encodings after which a bitrate that is missed still stays missed, and is told in the receipt. */
-const mostTries = 3;
-
-/** Whether a bitrate decides a video's size; a spec may hold one that its codec does not look at. */
-const asksBitrate = ({ spec: { write, video } }: Plan): boolean =>
-  codecRecord(write.format)!.controls === 'rate' && video.control === 'bitrate';
-
-/** Encodes into a path: in two passes where they are asked for; again by a corrected bitrate where an encoder misses the one that is asked for. */
-async function encodeWhole(
-  work: Pick<Encoding, 'plan' | 'places' | 'rows' | 'path' | 'expected'>,
-  log: string,
-  onProgress: (progress: VideoProgress) => void,
-  signal?: AbortSignal,
-): Promise<Encoded | undefined> {
-  const { rows, path } = work;
-  const { write, video } = work.plan.spec;
-  const { twoPasses, aims } = codecRecord(write.format)!;
-  const byBitrate = asksBitrate(work.plan);
-  const twice = byBitrate && twoPasses === true && video.passes === 2;
-  const tries = byBitrate && aims === true ? mostTries : 1;
-  let of = rows.length * (twice || tries > 1 ? 2 : 1);
-  let done = 0;
-  const onPicture = (bytes: number) => onProgress({ done: (done += 1), of: (of = Math.max(of, done)), bytes });
-  await rm(path, { force: true });
-  if (twice) {
-    if (!(await encodeRows({ ...work, withSound: false, pass: { number: 1, log } }, onPicture, signal)))
-      return undefined;
-    await rm(path, { force: true });
-  }
-  let { bitrate } = video;
-  let before = 0;
-  for (let attempt = 1; ; attempt += 1) {
-    const pass = twice ? { pass: { number: 2 as const, log } } : {};
-    const encoded = await encodeRows({ ...work, withSound: true, bitrate, ...pass }, onPicture, signal);
-    if (!encoded || signal?.aborted) return undefined;
-    const share = encoded.kilobits / video.bitrate;
-    const next = Math.round(Math.min(video.maxBitrate ?? Infinity, Math.max(10, bitrate / share)));
-    // Pictures that need no more, or cannot do with less, stay what they are.
-    const moved = Math.abs(encoded.kilobits - before) > before / 100;
-    if (attempt >= tries || Math.abs(share - 1) <= reached || next === bitrate || !moved) return encoded;
-    [bitrate, before] = [next, encoded.kilobits];
-    await rm(path);
-  }
-}
-
 /**
- * Makes a plan's video: encoded under a temporary name, flushed, read back, then named. Nothing of it is left where it fails or is
- * stopped. @returns undefined where it was stopped
+ * Makes a plan's video: encoded under a temporary name, flushed, read back, then named. Where it fails or is stopped, nothing
+ * is left of it but whole pieces, with which the next run of the job goes on. @returns undefined where it was stopped
  * @throws ShaleError of a picture that cannot be had, an encoder that refuses, a disk that is full
  */
 export async function makeVideo(
@@ -355,21 +149,28 @@ export async function makeVideo(
   const final = join(places.target, all[0]!.to);
   const folder = holdTarget(places.target, all[0]!.to, expected);
   const temporary = join(folder.path, temporaryName(job, 0));
+  const pieces = join(folder.path, piecesName(job));
   // Where no folder's name can be taken for an option of the codec.
   const log = join(tmpdir(), `shale-${process.pid}-${job}.log`);
   try {
-    const encoded = await encodeWhole({ plan, places, rows, path: temporary, expected }, log, onProgress, signal);
+    const whole = { plan, places, rows, path: temporary, expected };
+    const length = pieceLength(spec.write.format, spec.video, plan.rate!);
+    const encoded =
+      length !== null && rows.length > length
+        ? await encodePieces({ ...whole, folder: pieces, length }, onProgress, signal)
+        : await encodeOnce(whole, log, onProgress, signal);
     if (!encoded || signal?.aborted) return undefined;
     await flush(temporary);
     const lossless = codecRecord(spec.write.format)!.controls === 'lossless';
     const checked: Checked = spec.readBack
-      ? await readBack(temporary, final, rows.length, encoded, lossless, signal)
-      : { check: 'none', most: 0, psnr: null };
+      ? await readBack(temporary, final, rows, encoded, lossless, signal)
+      : { check: 'none', most: 0, psnr: null, compared: [] };
     if (signal?.aborted) return undefined;
     const bytes = (await stat(temporary)).size;
     const sha256 = await fileDigest(temporary);
     await publish(temporary, join(folder.path, basename(final)), again || spec.existing === 'replace');
     await flushFolder(folder);
+    await rm(pieces, { recursive: true, force: true });
     const { mtimeMs: modified } = await stat(join(folder.path, basename(final)));
     const { width, height, rate, sound } = encoded.settings;
     return {
@@ -392,10 +193,13 @@ export async function makeVideo(
         format: formatRules[spec.write.format].words,
         sound: sound !== undefined,
         psnr: checked.psnr,
-        kilobits: asksBitrate(plan) ? Math.round(encoded.kilobits) : null,
+        compared: checked.compared,
+        kilobits: asksBitrate(plan) ? Math.round(kilobitsOf(whole, encoded)) : null,
       },
     };
   } catch (error) {
+    // Pieces of which one may be bad are not gone on with.
+    if (codeOf(error) === 'read-back-failed') await rm(pieces, { recursive: true, force: true });
     if (codeOf(error) === 'read-back-failed' && (await isFullDisk(folder.path)))
       throw writeError(final, Object.assign(new Error('full'), { code: 'ENOSPC' }));
     throw error instanceof ShaleError ? error : writeError(final, error);

@@ -1,8 +1,10 @@
 import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { VideoWriter, type VideoSettings } from '@shale/media';
 import { addCounts, noCounts, problemOf, resultsOf, type Plan, type PlanRow } from '@shale/core';
-import { blankEnd, encodeRows } from './video.ts';
+import { encodeRows } from './encode.ts';
+import { blankEnd } from './video.ts';
 import type { Places } from './frame.ts';
 import type { Measured } from './measured.ts';
 
@@ -37,7 +39,8 @@ export async function measureVideo(plan: Plan, places: Places, frames: number): 
       const start = performance.now();
       const onePass = { ...plan, spec: { ...plan.spec, readBack: false } };
       try {
-        const encoded = await encodeRows({ plan: onePass, places, rows, path, withSound: false }, () => undefined);
+        const open = (settings: VideoSettings) => VideoWriter.open(path, settings);
+        const encoded = await encodeRows({ plan: onePass, places, rows, open });
         measured.seconds += (performance.now() - start) / 1000;
         measured.bytes += (await stat(path)).size;
         if (encoded) addCounts(measured.counts, encoded.counts);

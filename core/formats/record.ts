@@ -113,6 +113,8 @@ export interface CodecRecord {
   /** Whether it holds odd sides though pixels share colour samples: the last of a row or column has one of its own then. */
   oddSides?: true;
   twoPasses?: boolean;
+  /** Whether pieces that were encoded each by itself can follow one another in a file as one encoding does. */
+  joins?: true;
   /** Whether its encoder misses a bitrate: what came of it is measured then, and encoded again by one that is corrected. */
   aims?: true;
   /** The library's presets, from slowest to fastest. */

@@ -1,6 +1,6 @@
 import { halfTable } from './half.ts';
 import { maxCode, type Image } from './image.ts';
-import { lumaOf } from './luma.ts';
+import { luma709 } from './luma.ts';
 
 /** How near a lossy picture comes to what was meant. */
 export interface Similarity {
@@ -13,15 +13,67 @@ export interface Similarity {
 /** Side of the windows in which structure is compared, in pixels. */
 const side = 8;
 
+/** Samples as numbers of one kind, for which loops are quick: half floats by their value, integers as they are. */
+function numbersOf({ data, sample }: Image): Float32Array {
+  if (sample !== 'f16') return new Float32Array(data);
+  const values = halfTable();
+  return Float32Array.from(data, (code) => values[code]!);
+}
+
 /** Luma of each pixel, 0 to 1 for integers. */
-function lumaPlane({ data, channels, sample, width, height }: Image): Float32Array {
-  const most = maxCode(sample) ?? 1;
-  const values = sample === 'f16' ? halfTable() : undefined;
-  const value = (at: number) => (values ? values[data[at]!]! : data[at]! / most);
+function lumaPlane({ channels, width, height }: Image, data: Float32Array, most: number): Float32Array {
   const plane = new Float32Array(width * height);
+  const [red, green, blue] = channels < 3 ? [1, 0, 0] : luma709;
   for (let pixel = 0, at = 0; pixel < plane.length; pixel += 1, at += channels)
-    plane[pixel] = channels < 3 ? value(at) : lumaOf(value(at), value(at + 1), value(at + 2));
+    plane[pixel] = (red * data[at]! + (channels < 3 ? 0 : green * data[at + 1]! + blue * data[at + 2]!)) / most;
   return plane;
+}
+
+/** The sum of the squares of all differences. */
+function squaredError(a: Float32Array, b: Float32Array): number {
+  let error = 0;
+  for (let at = 0; at < a.length; at += 1) {
+    const apart = a[at]! - b[at]!;
+    error += apart * apart;
+  }
+  return error;
+}
+
+/** Structural similarity of two planes, averaged over windows. */
+function structureOf(x: Float32Array, y: Float32Array, width: number, height: number): number {
+  const c1 = 0.01 ** 2;
+  const c2 = 0.03 ** 2;
+  let sum = 0;
+  for (let top = 0; top < height; top += side) {
+    const bottom = Math.min(height, top + side);
+    for (let left = 0; left < width; left += side) {
+      const across = Math.min(side, width - left);
+      let sx = 0;
+      let sy = 0;
+      let sxx = 0;
+      let syy = 0;
+      let sxy = 0;
+      for (let row = top; row < bottom; row += 1) {
+        const start = row * width + left;
+        for (let at = start; at < start + across; at += 1) {
+          const p = x[at]!;
+          const q = y[at]!;
+          sx += p;
+          sy += q;
+          sxx += p * p;
+          syy += q * q;
+          sxy += p * q;
+        }
+      }
+      const count = (bottom - top) * across;
+      const mx = sx / count;
+      const my = sy / count;
+      const spread = sxx / count - mx * mx + syy / count - my * my;
+      const both = sxy / count - mx * my;
+      sum += ((2 * mx * my + c1) * (2 * both + c2)) / ((mx * mx + my * my + c1) * (spread + c2));
+    }
+  }
+  return Math.min(1, sum / (Math.ceil(width / side) * Math.ceil(height / side)));
 }
 
 /**
@@ -30,43 +82,13 @@ function lumaPlane({ data, channels, sample, width, height }: Image): Float32Arr
  * K2 = 0.03. Undefined where shapes differ.
  */
 export function similarityOf(a: Image, b: Image): Similarity | undefined {
-  if (a.width !== b.width || a.height !== b.height || a.channels !== b.channels || a.sample !== b.sample)
-    return undefined;
-  const most = maxCode(a.sample) ?? 1;
-  const values = a.sample === 'f16' ? halfTable() : undefined;
-  let error = 0;
-  for (let at = 0; at < a.data.length; at += 1) {
-    const apart = values ? values[a.data[at]!]! - values[b.data[at]!]! : a.data[at]! - b.data[at]!;
-    error += apart * apart;
-  }
-  const [x, y] = [lumaPlane(a), lumaPlane(b)];
-  const [c1, c2] = [0.01 ** 2, 0.03 ** 2];
-  let sum = 0;
-  let windows = 0;
-  for (let top = 0; top < a.height; top += side) {
-    const bottom = Math.min(a.height, top + side);
-    for (let left = 0; left < a.width; left += side) {
-      const right = Math.min(a.width, left + side);
-      let [sx, sy, sxx, syy, sxy] = [0, 0, 0, 0, 0];
-      for (let row = top; row < bottom; row += 1) {
-        for (let at = row * a.width + left; at < row * a.width + right; at += 1) {
-          const [p, q] = [x[at]!, y[at]!];
-          sx += p;
-          sy += q;
-          sxx += p * p;
-          syy += q * q;
-          sxy += p * q;
-        }
-      }
-      const count = (bottom - top) * (right - left);
-      const [mx, my] = [sx / count, sy / count];
-      const [vx, vy, both] = [sxx / count - mx * mx, syy / count - my * my, sxy / count - mx * my];
-      sum += ((2 * mx * my + c1) * (2 * both + c2)) / ((mx * mx + my * my + c1) * (vx + vy + c2));
-      windows += 1;
-    }
-  }
+  const { width, height, channels, sample } = a;
+  if (width !== b.width || height !== b.height || channels !== b.channels || sample !== b.sample) return undefined;
+  const most = maxCode(sample) ?? 1;
+  const [first, second] = [numbersOf(a), numbersOf(b)];
+  const error = squaredError(first, second);
   return {
-    psnr: error === 0 ? null : -10 * Math.log10(error / a.data.length / most ** 2),
-    ssim: Math.min(1, sum / windows),
+    psnr: error === 0 ? null : -10 * Math.log10(error / first.length / most ** 2),
+    ssim: structureOf(lumaPlane(a, first, most), lumaPlane(b, second, most), width, height),
   };
 }

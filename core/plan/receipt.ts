@@ -28,6 +28,9 @@ export const pixelCountsSchema = z.object({
 export const failureSchema = problemSchema.extend({ frame: z.int(), sourceFrame: z.int(), name: z.string() });
 export type Failure = z.infer<typeof failureSchema>;
 
+/** {@link Similarity} of a written picture. */
+export const similaritySchema = z.object({ psnr: z.number().nullable(), ssim: z.number() });
+
 /** What a video that was written holds. */
 export const writtenVideoSchema = z.object({
   frames: count,
@@ -39,6 +42,8 @@ export const writtenVideoSchema = z.object({
   sound: z.boolean(),
   /** Of pictures that were held against what went in, in decibels; null where nothing differs or nothing was read. */
   psnr: z.number().nullable(),
+  /** Each of them, by the frame it was made as. */
+  compared: z.array(similaritySchema.extend({ frame: z.int() })).default([]),
   /** What its pictures came to, kb/s, where a bitrate was asked for. */
   kilobits: z.int().nullable().default(null),
 });
@@ -50,9 +55,6 @@ export const writtenSoundSchema = z.object({ name: z.string(), bytes: count, sha
 /** What was thought before a run: bytes of all results and seconds of work. */
 export const estimateSchema = z.object({ bytes: z.number().min(0), seconds: z.number().min(0) });
 export type Estimate = z.infer<typeof estimateSchema>;
-
-/** {@link Similarity} of a written picture. */
-export const similaritySchema = z.object({ psnr: z.number().nullable(), ssim: z.number() });
 
 /** A file that was read, as it was then. */
 export const readFileSchema = z.object({

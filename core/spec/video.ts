@@ -104,6 +104,22 @@ export const videoCase = (format: Format, video: VideoSpec): VideoCase => ({
 export const keyDistanceOf = ({ keyDistance }: Pick<VideoSpec, 'keyDistance'>, rate: Rate): number =>
   keyDistance ?? Math.max(1, Math.round((2 * rate.num) / rate.den));
 
+/** Pictures of a piece, at the least: what is lost at most where a video is stopped. */
+const leastPiece = 240;
+
+/**
+ * Pictures of a piece of a video that is encoded piece by piece, so that it can go on after the last whole one; whole groups
+ * between keys. Null where it is encoded in one: the codec counts through, or a bitrate is shared out over the whole.
+ */
+export function pieceLength(format: Format, video: VideoSpec, rate: Rate): number | null {
+  const { joins, controls } = codecRecord(format)!;
+  if (!joins) return null;
+  if (controls !== 'rate') return leastPiece;
+  if (video.control === 'bitrate' || video.maxBitrate !== null) return null;
+  const keys = keyDistanceOf(video, rate);
+  return keys * Math.ceil(leastPiece / keys);
+}
+
 /** The setting by which a video's size is decided, in a few words. */
 export function videoWords(format: Format, video: VideoSpec): string {
   const rules = codecRecord(format)!;

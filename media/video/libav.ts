@@ -10,6 +10,7 @@ import {
   Dictionary,
   FFmpegError,
   Frame,
+  getFFmpegInfo,
   Log,
   Packet,
   type AVCodecID,
@@ -19,6 +20,12 @@ import {
 // The libraries write to stderr unless told otherwise; what went wrong comes back as an error code all the same.
 Log.setLevel(AV_LOG_QUIET);
 process.env.SVT_LOG ??= '0';
+
+/** The libraries that encode, by their versions and how they were built. */
+export function libraryVersions(): string {
+  const { version, configuration } = getFFmpegInfo();
+  return `${version} ${configuration}`;
+}
 
 /** Throws with the library's own words where a call gave an error code. */
 export function check(code: number, doing: string): void {

@@ -1,129 +1,39 @@
-import {
-  AV_CODEC_FLAG_GLOBAL_HEADER,
-  AV_PICTURE_TYPE_NONE,
-  AVCHROMA_LOC_LEFT,
-  AVCOL_RANGE_JPEG,
-  AVCOL_RANGE_MPEG,
-  AVCOL_SPC_BT2020_NCL,
-  AVCOL_SPC_BT709,
-  AVCOL_SPC_RGB,
-  AVERROR_EAGAIN,
-  avGetPixFmtFromName,
-  Codec,
-  CodecContext,
-  Dictionary,
-  FormatContext,
-  Frame,
-  Packet,
-  type Stream,
-} from 'node-av';
-import {
-  codecRecord,
-  codecs,
-  containerOf,
-  repeatEdge,
-  ShaleError,
-  type CodecId,
-  type Format,
-  type Image,
-  type Primaries,
-  type SampleFormat,
-  type Transfer,
-} from '@shale/core';
-import { alphaApart, fromRgb } from './colouring.ts';
-import { primariesPoints, transferPoints, unsaidPoint } from '../formats/format.ts';
+import { AV_CODEC_FLAG_GLOBAL_HEADER, AVFMT_FLAG_BITEXACT, Dictionary, FormatContext, type Packet, type Stream } from 'node-av';
+import { containerOf, type Container, type Image } from '@shale/core';
 import { codecWriters } from './codecs/index.ts';
-import type { CodecSettings } from './codecs/codec.ts';
-import { Chain, type FilterStep } from './graph.ts';
-import { check, fillFrame } from './libav.ts';
-import { isEnd } from './open.ts';
+import { check } from './libav.ts';
+import { PacketFile, packetsOf } from './packetFile.ts';
+import { PictureEncoder, type PictureSettings } from './pictureEncoder.ts';
 import { SoundTrack, type WantedSound } from './soundTrack.ts';
 
 /** What a video is to be. */
-export interface VideoSettings extends CodecSettings {
-  format: CodecId;
-  width: number;
-  height: number;
-  transfer: Transfer;
-  primaries: Primaries;
-  /** Width to height of a pixel. */
-  pixelAspect: { num: number; den: number };
+export interface VideoSettings extends PictureSettings {
   sound?: WantedSound;
 }
 
-/** The samples in which pictures are given: 16 bits where a codec keeps more than 8 in its own way, else as they are kept. */
-export const givenSample = (format: Format, sample: SampleFormat): SampleFormat =>
-  sample === 'u8' || codecRecord(format)!.controls === 'lossless' ? sample : 'u16';
-
-/** Writes pictures into a video file, in order. */
-export class VideoWriter {
-  private readonly packet = new Packet();
-  private readonly frame = new Frame();
-  private readonly coded = new Frame();
-  private next = 0n;
+/** A video file on its way: packets go in, in order, and sound beside them. */
+class VideoFile {
   private sound: SoundTrack | undefined;
   private soundStream: Stream | undefined;
-  /** Bytes of packets so far. */
-  bytes = 0;
 
   private constructor(
     private readonly settings: VideoSettings,
+    private readonly encoder: PictureEncoder,
     private readonly output: FormatContext,
-    private readonly context: CodecContext,
     private readonly stream: Stream,
-    private readonly chain: Chain,
-    /** The size in which pictures are given to the chain. */
-    private readonly even: { width: number; height: number },
-  ) {
-    this.packet.alloc();
-    this.frame.alloc();
-    this.coded.alloc();
-  }
+  ) {}
 
-  /**
-   * Opens encoder and file. @param path a path that does not exist
-   * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
-   */
-  static async open(path: string, settings: VideoSettings): Promise<VideoWriter> {
-    const { format, video, width, height, rate, pixelAspect, transfer, primaries, sample, hasAlpha } = settings;
-    const { controls } = codecs[format];
+  /** @param path a path that does not exist @param encoder what the packets come of */
+  static async open(path: string, settings: VideoSettings, encoder: PictureEncoder): Promise<VideoFile> {
+    const { format, video } = settings;
+    const { context, codec } = encoder;
     const made = codecWriters[format];
-    const codec = Codec.findEncoderByName(made.encoder as never);
-    if (!codec) throw new Error(`there is no encoder ${made.encoder}`);
     const container = containerOf(format, video);
     const output = new FormatContext();
-    const context = new CodecContext();
-    const pixels = made.layout(settings);
-    const isRgb = !pixels.startsWith('yuv');
     output.allocOutputContext2(null, container === 'mkv' ? 'matroska' : container, path);
-    context.allocContext3(codec);
-    context.width = width;
-    context.height = height;
-    context.pixelFormat = avGetPixFmtFromName(pixels);
-    context.timeBase = { num: rate.den, den: rate.num } as CodecContext['timeBase'];
-    context.framerate = { num: rate.num, den: rate.den } as CodecContext['framerate'];
-    context.sampleAspectRatio = pixelAspect as CodecContext['sampleAspectRatio'];
-    context.colorTrc = (transferPoints[transfer] ?? unsaidPoint) as CodecContext['colorTrc'];
-    context.colorPrimaries = (primariesPoints[primaries] ?? unsaidPoint) as CodecContext['colorPrimaries'];
-    context.colorSpace = isRgb ? AVCOL_SPC_RGB : primaries === 'bt2020' ? AVCOL_SPC_BT2020_NCL : AVCOL_SPC_BT709;
-    context.colorRange = isRgb ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
-    if (pixels.startsWith('yuv420') || pixels.startsWith('yuva420')) context.chromaLocation = AVCHROMA_LOC_LEFT;
-    // MXF has no place of its own for a codec's header: it goes with the pictures.
-    if (container !== 'mxf') context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
-    made.prepare?.(context, settings);
-    if (controls === 'rate') setBitrates(context, settings);
+    // These would have random numbers and the hour in them: what is made twice of the same is the same.
+    if (container !== 'mp4' && container !== 'mov') output.setFlags(AVFMT_FLAG_BITEXACT);
     try {
-      const opened = await context.open2(codec, Dictionary.fromObject({ threads: '0', ...made.options(settings) }));
-      try {
-        check(opened, 'opening it');
-      } catch (error) {
-        throw new ShaleError({
-          code: 'encoder-refused',
-          fact: `The encoder refuses ${width} x ${height} at ${rate.num}/${rate.den} frames a second (${(error as Error).message}).`,
-          wayOut: 'Choose a smaller size, another rate, or another format.',
-          subject: 'write.format',
-        });
-      }
       const stream = output.newStream(codec);
       stream.codecpar.fromContext(context);
       if (made.tag) stream.codecpar.codecTag = made.tag;
@@ -135,28 +45,16 @@ export class VideoWriter {
         ...made.words?.(settings),
       };
       if (Object.keys(words).length > 0) stream.metadata = Dictionary.fromObject(words);
-      const given = givenSample(format, sample);
-      const even = evenSize(settings, pixels);
-      const chain = await Chain.make(
-        `width=${even.width}:height=${even.height}:pix_fmt=${inPixels(given, hasAlpha)}:time_base=1/25:pixel_aspect=1/1${isRgb ? '' : `:colorspace=gbr:range=pc${alphaApart}`}`,
-        isRgb
-          ? [
-              ['scale', 'flags=accurate_rnd+bitexact'],
-              ['format', `pix_fmts=${pixels}`],
-            ]
-          : [...toCoded(pixels, primaries), ...cutTo(settings, even)],
-      );
-      const writer = new VideoWriter(settings, output, context, stream, chain, even);
-      await writer.begin(container);
-      return writer;
+      const file = new VideoFile(settings, encoder, output, stream);
+      await file.begin(container);
+      return file;
     } catch (error) {
-      context.freeContext();
       await output.closeOutput();
       throw error;
     }
   }
 
-  private async begin(container: string): Promise<void> {
+  private async begin(container: Container): Promise<void> {
     const { settings, output } = this;
     if (settings.sound) {
       const sound = container === 'mxf' ? { ...settings.sound, sampleRate: 48_000 } : settings.sound;
@@ -176,48 +74,18 @@ export class VideoWriter {
     check(await output.writeHeader(Dictionary.fromObject(options)), 'beginning the file');
   }
 
-  /** Adds the next picture: of the size and depth that the settings say, with alpha or without. */
-  async add(image: Image): Promise<void> {
-    const { sample, hasAlpha, format } = this.settings;
-    fillFrame(this.frame, {
-      ...this.even,
-      format: avGetPixFmtFromName(inPixels(givenSample(format, sample), hasAlpha)),
-      bytes: packed(repeatEdge(image, this.even), hasAlpha),
-    });
-    await this.chain.put(this.frame);
-    this.frame.unref();
-    if (!(await this.chain.take(this.coded))) throw new Error('no picture came of a frame');
-    this.coded.pts = this.next;
-    this.coded.duration = 1n;
-    this.coded.pictType = AV_PICTURE_TYPE_NONE;
-    this.coded.sampleAspectRatio = this.context.sampleAspectRatio;
-    this.next += 1n;
-    check(await this.context.sendFrame(this.coded), 'encoding');
-    this.coded.unref();
-    await this.drain();
-    await this.soundUpTo((Number(this.next) * this.settings.rate.den) / this.settings.rate.num);
+  /** Adds a packet whose times count pictures. */
+  async put(packet: Packet): Promise<void> {
+    packet.streamIndex = this.stream.index;
+    packet.rescaleTs(this.encoder.context.timeBase, this.stream.timeBase);
+    check(await this.output.interleavedWriteFrame(packet), 'writing');
   }
 
-  /** Ends the file: all packets, sound to the last sample, its index. */
-  async finish(): Promise<void> {
-    check(await this.context.sendFrame(null), 'encoding');
-    await this.drain();
-    await this.soundUpTo(Infinity);
-    check(await this.output.writeTrailer(), 'ending the file');
-  }
-
-  async close(): Promise<void> {
-    this.chain.free();
-    for (const frame of [this.frame, this.coded]) frame.free();
-    this.packet.free();
-    await this.sound?.close();
-    this.context.freeContext();
-    await this.output.closeOutput();
-  }
-
-  private async soundUpTo(seconds: number): Promise<void> {
+  /** Adds the sound that is heard until so many pictures are over. */
+  async soundUpTo(pictures: number): Promise<void> {
     const { sound, soundStream } = this;
-    while (sound && soundStream && sound.seconds < seconds) {
+    const { num, den } = this.settings.rate;
+    while (sound && soundStream && sound.seconds < (pictures * den) / num) {
       const more = await sound.next(async (packet) => {
         packet.streamIndex = soundStream.index;
         packet.rescaleTs(sound.context.timeBase, soundStream.timeBase);
@@ -227,69 +95,134 @@ export class VideoWriter {
     }
   }
 
-  private async drain(): Promise<void> {
-    for (;;) {
-      const code = await this.context.receivePacket(this.packet);
-      if (code === AVERROR_EAGAIN || isEnd(code)) return;
-      check(code, 'encoding');
-      this.bytes += this.packet.size;
-      if (this.packet.duration === 0n) this.packet.duration = 1n;
-      this.packet.streamIndex = this.stream.index;
-      this.packet.rescaleTs(this.context.timeBase, this.stream.timeBase);
-      check(await this.output.interleavedWriteFrame(this.packet), 'writing');
-      this.packet.unref();
-    }
+  /** Ends the file: sound to the last sample, its index. */
+  async finish(): Promise<void> {
+    await this.soundUpTo(Infinity);
+    check(await this.output.writeTrailer(), 'ending the file');
+  }
+
+  async close(): Promise<void> {
+    await this.sound?.close();
+    await this.output.closeOutput();
   }
 }
 
-/** The bitrate to reach, and the most. */
-function setBitrates(context: CodecContext, { format, video }: VideoSettings): void {
-  if (video.control === 'bitrate') context.bitRate = BigInt(video.bitrate) * 1000n;
-  if (video.maxBitrate === null) return;
-  // A most holds beside a quality too: the quality is given up where the pictures ask for more.
-  context.rcMaxRate = BigInt(video.maxBitrate) * 1000n;
-  context.rcBufferSize = video.maxBitrate * 1000;
-  // VP9 keeps a quality below a rate by that rate itself.
-  if (format === 'vp9' && video.control === 'quality') context.bitRate = context.rcMaxRate;
+/** What pictures are written into, one after another. */
+export interface PictureSink {
+  /** Bytes of pictures so far. */
+  readonly bytes: number;
+  add(image: Image): Promise<void>;
+  finish(): Promise<void>;
+  close(): Promise<void>;
 }
 
-/** The size in which colour is brought to a layout: the filter refuses sides that its shared samples do not divide. */
-function evenSize({ width, height }: VideoSettings, pixels: string): { width: number; height: number } {
-  const evened = (side: number, shared: boolean) => (shared ? side + (side % 2) : side);
-  return { width: evened(width, /42[02]p/.test(pixels)), height: evened(height, /420p/.test(pixels)) };
+/** Writes pictures into a video file, in order. */
+export class VideoWriter implements PictureSink {
+  private constructor(
+    private readonly encoder: PictureEncoder,
+    private readonly file: VideoFile,
+  ) {}
+
+  /**
+   * Opens encoder and file. @param path a path that does not exist
+   * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
+   */
+  static async open(path: string, settings: VideoSettings): Promise<VideoWriter> {
+    const encoder = await PictureEncoder.open(settings);
+    try {
+      return new VideoWriter(encoder, await VideoFile.open(path, settings, encoder));
+    } catch (error) {
+      encoder.close();
+      throw error;
+    }
+  }
+
+  get bytes(): number {
+    return this.encoder.bytes;
+  }
+
+  async add(image: Image): Promise<void> {
+    await this.encoder.add(image, (packet) => this.file.put(packet));
+    await this.file.soundUpTo(this.encoder.count);
+  }
+
+  async finish(): Promise<void> {
+    await this.encoder.finish((packet) => this.file.put(packet));
+    await this.file.finish();
+  }
+
+  async close(): Promise<void> {
+    this.encoder.close();
+    await this.file.close();
+  }
 }
 
-/** Leaves out what {@link evenSize} added. */
-const cutTo = ({ width, height }: VideoSettings, even: { width: number; height: number }): FilterStep[] =>
-  even.width === width && even.height === height ? [] : [['crop', `w=${width}:h=${height}:x=0:y=0:exact=1`]];
+/** Encodes pictures into a piece of a video: packets alone, one after another, that {@link joinPieces} puts into a file. */
+export class PieceWriter implements PictureSink {
+  private constructor(
+    private readonly encoder: PictureEncoder,
+    private readonly packets: PacketFile,
+  ) {}
 
-/** From RGB in planes to a coded layout; what comes interleaved is laid into planes first, exactly. */
-function toCoded(pixels: string, primaries: Primaries): FilterStep[] {
-  const deep = /1\dle$/.test(pixels);
-  const planes = `gbr${pixels.startsWith('yuva') ? 'a' : ''}p${deep ? '16le' : ''}`;
-  return [
-    ['scale', 'flags=accurate_rnd+bitexact'],
-    ['format', `pix_fmts=${planes}`],
-    ...fromRgb({ matrix: primaries === 'bt2020' ? 'bt2020' : 'bt709', range: 'limited' }, pixels),
-  ];
+  /** @param path what is there is written over @throws as {@link VideoWriter.open} */
+  static async open(path: string, settings: PictureSettings): Promise<PieceWriter> {
+    const encoder = await PictureEncoder.open(settings);
+    try {
+      return new PieceWriter(encoder, await PacketFile.create(path));
+    } catch (error) {
+      encoder.close();
+      throw error;
+    }
+  }
+
+  get bytes(): number {
+    return this.encoder.bytes;
+  }
+
+  async add(image: Image): Promise<void> {
+    await this.encoder.add(image, (packet) => this.packets.add(packet));
+  }
+
+  async finish(): Promise<void> {
+    await this.encoder.finish((packet) => this.packets.add(packet));
+    await this.packets.flush();
+  }
+
+  async close(): Promise<void> {
+    this.encoder.close();
+    await this.packets.close();
+  }
 }
 
-/** The library's name for the layout in which pictures are given to the chain. */
-function inPixels(sample: SampleFormat, hasAlpha: boolean): string {
-  if (sample === 'u8') return hasAlpha ? 'rgba' : 'rgb24';
-  if (sample === 'u16') return hasAlpha ? 'rgba64le' : 'rgb48le';
-  return `gbr${hasAlpha ? 'a' : ''}p${sample.slice(1)}le`;
-}
-
-/** A picture's bytes as {@link inPixels} lays them: interleaved, or green, blue, red and alpha one after another. */
-function packed({ width, height, channels, sample, data }: Image, hasAlpha: boolean): Buffer {
-  if (channels !== (hasAlpha ? 4 : 3)) throw new Error(`a picture of ${channels} channels does not go into this video`);
-  if (sample === 'u8' || sample === 'u16') return Buffer.from(data.buffer, data.byteOffset, data.byteLength);
-  const planes = new Uint16Array(data.length);
-  const size = width * height;
-  [1, 2, 0, 3].slice(0, channels).forEach((channel, plane) => {
-    for (let pixel = 0, from = channel; pixel < size; pixel += 1, from += channels)
-      planes[plane * size + pixel] = data[from]!;
-  });
-  return Buffer.from(planes.buffer);
+/**
+ * Puts pieces into one video, with its sound, without encoding again: each begins with a picture that needs no other.
+ * @param pieces their paths, and how many pictures each holds
+ * @param onPiece told of each that is wholly in the file
+ */
+export async function joinPieces(
+  path: string,
+  settings: VideoSettings,
+  pieces: readonly { path: string; count: number }[],
+  onPiece: (path: string) => Promise<void> = async () => undefined,
+): Promise<void> {
+  // Never given a picture: its header is that of the pieces' encoders.
+  const encoder = await PictureEncoder.open(settings);
+  let file: VideoFile | undefined;
+  try {
+    file = await VideoFile.open(path, settings, encoder);
+    let before = 0;
+    for (const piece of pieces) {
+      let written = 0;
+      for await (const packet of packetsOf(piece.path, before)) {
+        await file.put(packet);
+        await file.soundUpTo(before + (written += 1));
+      }
+      before += piece.count;
+      await onPiece(piece.path);
+    }
+    await file.finish();
+  } finally {
+    encoder.close();
+    await file?.close();
+  }
 }

@@ -1,4 +1,13 @@
-import { problemOf, resultsOf, ShaleError, summarise, type Plan, type Problem, type Written } from '@shale/core';
+import {
+  pieceLength,
+  problemOf,
+  resultsOf,
+  ShaleError,
+  summarise,
+  type Plan,
+  type Problem,
+  type Written,
+} from '@shale/core';
 import { carryOut, type Places, type WorkerPool } from '@shale/engine';
 import type { Store } from '../store/store.ts';
 import { patiently } from '../store/away.ts';
@@ -44,7 +53,7 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
       stop.abort();
     });
   try {
-    log.note('info', row.started ? `goes on: ${job.settled.size} of ${plan.files} are settled` : 'begins');
+    log.note('info', row.started ? goesOnWords(job) : 'begins');
     row.state = 'running';
     row.started ??= new Date().toISOString();
     await ground.keep(job);
@@ -58,6 +67,7 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
       job: row.id,
       pool: ground.pool,
       rank: priorityRank[row.priority],
+      goesOn: true,
       settled: new Set(job.settled),
       again: [...job.again],
       stamps: await journal.stamps(),
@@ -92,7 +102,7 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
     if (job.settled.size === plan.files) await finish(job, places, ground);
     else if (!ground.closing()) {
       row.state = 'stopped';
-      log.note('info', `stopped: ${job.settled.size} of ${plan.files} are settled`);
+      log.note('info', stoppedWords(job));
     }
   } catch (error) {
     job.pause();
@@ -102,11 +112,28 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
       log.note('error', `stopped by itself: ${row.problem.fact}`);
     }
   } finally {
-    job.video = undefined;
+    job.videoRests();
     await journal.close();
     await ground.keep(job);
     if (!ground.closing()) ground.tell(job);
   }
+}
+
+const goesOnWords = ({ plan, video, settled }: RunningJob): string =>
+  video
+    ? `goes on after ${video.safe} of ${plan.frames} pictures`
+    : `goes on: ${settled.size} of ${plan.files} are settled`;
+
+/** What a stop leaves to go on with. */
+function stoppedWords({ plan, video, settled }: RunningJob): string {
+  if (plan.into.kind !== 'video') return `stopped: ${settled.size} of ${plan.files} are settled`;
+  const { write, video: how } = plan.spec;
+  const length = pieceLength(write.format, how, plan.rate!);
+  if (length === null) return 'stopped: this video is encoded in one, and begins again';
+  const { safe = 0 } = video ?? {};
+  return safe > 0
+    ? `stopped: ${safe} of ${plan.frames} pictures stay, and it goes on after them`
+    : `stopped within its first ${length} pictures: it begins again`;
 }
 
 /** Looks whether all results are still what was written, and writes the receipt. */

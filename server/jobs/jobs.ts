@@ -14,7 +14,7 @@ import {
   type Written,
 } from '@shale/core';
 import type { Job, JobLogLine, JobPriority } from '@shale/contract';
-import { preflight, type Places, type WorkerPool } from '@shale/engine';
+import { preflight, sweepPieces, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
 import { log } from '../log.ts';
 import { insideRoot } from '../roots/paths.ts';
@@ -205,6 +205,10 @@ export class Jobs {
     if (state !== 'stopped' && state !== 'incomplete')
       throw notSo(job, 'Only a job that has not come to its end can be cancelled.');
     job.row.problem = null;
+    job.video = undefined;
+    // Of a folder that is away nothing is taken away.
+    const places = await this.places(job.plan).catch(() => undefined);
+    if (places) sweepPieces(places.target, job.plan.into.folder, id);
     job.log.note('info', 'cancelled');
     await this.rest(job, 'cancelled');
     return job.view();

@@ -37,7 +37,7 @@ export class RunningJob {
   takesChanged = false;
   /** What could not be noted in the journal, its disk being full: noted first when the job goes on. */
   readonly unnoted: JournalLine[] = [];
-  /** How far the video is that is being made. */
+  /** How far the video is that is being made; once it is stopped, what of it stays. */
   video: VideoProgress | undefined;
   private began: number | undefined;
   private writtenBefore = 0;
@@ -50,6 +50,15 @@ export class RunningJob {
     settled?: Settled,
   ) {
     if (settled) this.settle(settled);
+    const stays = row.state === 'stopped' ? row.view?.video : undefined;
+    if (stays) this.video = { ...stays, bytes: row.view!.bytes, safe: stays.done, before: stays.done };
+  }
+
+  /** Takes note that its video is not worked on any more: its whole pieces stay. */
+  videoRests(): void {
+    const { video } = this;
+    const { safe = 0 } = video ?? {};
+    this.video = video && safe > 0 && this.settled.size === 0 ? { ...video, done: safe, before: safe } : undefined;
   }
 
   /** Takes over what its journal says. */
@@ -95,7 +104,7 @@ export class RunningJob {
     const { row, plan, sum } = this;
     const since = this.began === undefined ? 0 : (performance.now() - this.began) / 1000;
     const { video } = this;
-    const fresh = video ? video.done : sum.written - this.writtenBefore;
+    const fresh = video ? video.done - video.before : sum.written - this.writtenBefore;
     const rate = since > 0 && fresh >= enough ? fresh / since : null;
     const left = video ? video.of - video.done : plan.files - this.settled.size;
     const numbers = (...kinds: PlanRun['kind'][]) =>

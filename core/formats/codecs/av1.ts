@@ -6,6 +6,7 @@ export const av1 = {
   containers: ['webm'],
   writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: { ...toldInVideo, timecode: false } },
   controls: 'rate',
+  joins: true,
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0'],
   oddSides: true,

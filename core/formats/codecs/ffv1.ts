@@ -6,4 +6,5 @@ export const ffv1 = {
   containers: ['mkv'],
   writes: { samples: ['u8', 'u10', 'u12', 'u16'], alpha: true, lossless: true, told: toldInVideo },
   controls: 'lossless',
+  joins: true,
 } as const satisfies CodecRecord;

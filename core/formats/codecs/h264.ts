@@ -6,6 +6,7 @@ export const h264 = {
   containers: ['mp4', 'mov'],
   writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: toldInVideo },
   controls: 'rate',
+  joins: true,
   crf: { start: 18, most: 51 },
   chroma: ['4:2:0', '4:2:2', '4:4:4'],
   twoPasses: true,

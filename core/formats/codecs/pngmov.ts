@@ -6,4 +6,5 @@ export const pngmov = {
   containers: ['mov'],
   writes: { samples: ['u8', 'u16'], alpha: true, alphaRule: 'straight', lossless: true, told: toldInVideo },
   controls: 'lossless',
+  joins: true,
 } as const satisfies CodecRecord;

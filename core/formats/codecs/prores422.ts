@@ -6,6 +6,7 @@ export const prores422 = {
   containers: ['mov'],
   writes: { samples: ['u10'], alpha: false, lossless: false, told: toldInVideo },
   controls: 'profile',
+  joins: true,
   profile: '422 HQ',
   ownChroma: '4:2:2',
 } as const satisfies CodecRecord;

@@ -6,5 +6,6 @@ export const prores4444 = {
   containers: ['mov'],
   writes: { samples: ['u10'], alpha: true, lossless: false, told: toldInVideo },
   controls: 'profile',
+  joins: true,
   profile: '4444',
 } as const satisfies CodecRecord;

@@ -7,6 +7,7 @@ export const vc3 = {
   containers: ['mxf', 'mov'],
   writes: { samples: ['u8', 'u10'], alpha: false, lossless: false, told: toldInVideo },
   controls: 'profile',
+  joins: true,
   profile: 'high quality',
   ownChroma: '4:2:2',
   least: { width: 256, height: 120 },

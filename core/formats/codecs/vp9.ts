@@ -12,6 +12,7 @@ export const vp9 = {
     told: { ...toldInVideo, timecode: false },
   },
   controls: 'rate',
+  joins: true,
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0', '4:4:4'],
   oddSides: true,

@@ -55,6 +55,7 @@ function JobState({ job }: { job: Job }) {
 
 /** How quickly it goes, and how long it will take; said too where that cannot be known yet. */
 function paceOf(job: Job): string {
+  if (job.state === 'stopped' && job.video && job.video.done > 0) return 'these stay, and it goes on after them';
   if (job.state !== 'running') return job.workSeconds > 0 ? `${printLeft(job.workSeconds)} of work` : '';
   if (job.video && job.video.done === job.video.of) return 'reading it back';
   if (job.rate === null || job.secondsLeft === null) return 'time left not known yet';
@@ -198,7 +199,7 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
           disabled={act.busy}
           onClick={() => void act.goOn()}
         >
-          {job.state === 'stopped' ? (job.video ? 'Begin again' : 'Continue') : 'Try the failed again'}
+          {job.state === 'stopped' ? (job.video?.done === 0 ? 'Begin again' : 'Continue') : 'Try the failed again'}
         </Button>
       )}
       {ended && (
