@@ -1,5 +1,5 @@
 import { noTally, summarise, tally, type Failure, type Plan, type Receipt, type Written } from '@shale/core';
-import { carryOut, type Places } from '@shale/engine';
+import { carryOut, shaleVersion, type Places } from '@shale/engine';
 import type { Session } from './session.ts';
 
 /**
@@ -17,7 +17,7 @@ export async function carryPlan(
 ): Promise<Receipt> {
   const written: Written[] = [];
   const failed: Failure[] = [];
-  const more: Partial<Pick<Receipt, 'sound' | 'sources'>> = {};
+  const more: Partial<Pick<Receipt, 'sound' | 'sources' | 'shale'>> = { shale: shaleVersion };
   const started = new Date().toISOString();
   const start = performance.now();
   await carryOut({

@@ -208,7 +208,14 @@ export {
   writeHashList,
   writeSums,
 } from './exchange/manifest.ts';
-export { reportRows, worstFirst, writeReport } from './exchange/report.ts';
+export {
+  type Compared,
+  comparedPictures,
+  comparedWords,
+  reportRows,
+  worstFirst,
+  writeReport,
+} from './exchange/report.ts';
 export { type Similarity, similarityOf } from './pixels/similarity.ts';
 export type { Given } from './plan/given.ts';
 export { lossSentence, measuredLosses } from './plan/losses.ts';

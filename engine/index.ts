@@ -22,3 +22,4 @@ export { realDisk, type Disk } from './disk/disk.ts';
 export * from './receive.ts';
 export * from './rename/index.ts';
 export { sweepPieces } from './ending.ts';
+export { shaleVersion } from './version.ts';

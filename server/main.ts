@@ -1,11 +1,10 @@
-import { readFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import { cpus } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { problemOf, quietAfter, ShaleError } from '@shale/core';
-import { spansPerProcess, WorkerPool } from '@shale/engine';
+import { shaleVersion, spansPerProcess, WorkerPool } from '@shale/engine';
 import { Condition } from './condition.ts';
 import { Events } from './events.ts';
 import { takeData } from './lock.ts';
@@ -189,7 +188,6 @@ async function serve(
   await Promise.all([previews.begin(), made.begin()]);
   // Names are settled before anything is scanned.
   await renames.begin();
-  const version = (JSON.parse(readFileSync(join(project, 'package.json'), 'utf8')) as { version: string }).version;
   const own = ['journal', 'renames'].map((name) => join(data, name));
   await Promise.all(own.map((folder) => mkdir(folder, { recursive: true })));
   const condition = new Condition(
@@ -205,7 +203,7 @@ async function serve(
   await jobs.begin();
   answer = makeApp({
     condition,
-    version,
+    version: shaleVersion,
     store,
     roots,
     checks,

@@ -1,5 +1,6 @@
 import { printCoverage } from '../numbering/ranges.ts';
-import type { Receipt, Written } from '../plan/receipt.ts';
+import type { Similarity } from '../pixels/similarity.ts';
+import type { Receipt, Written, WrittenVideo } from '../plan/receipt.ts';
 import { plural } from '../words.ts';
 import { asMarkup } from './manifest.ts';
 
@@ -36,10 +37,10 @@ export function reportRows(receipt: Receipt, { version }: Pick<ReportMore, 'vers
     [
       'Checked',
       spec.readBack
-        ? `${plural(check.readBack, 'file')} read back from disk: ${
+        ? `${plural(check.readBack, 'file')} read back from disk${receipt.video ? `, all ${plural(receipt.video.frames, 'picture')} decoded and counted` : ''}: ${
             check.identical === check.readBack
               ? 'every sample is what was meant'
-              : `samples differ by at most ${check.most} steps, as the format loses`
+              : `${receipt.video ? `${comparedWords(receipt.video)}, and ` : ''}samples differ by at most ${check.most} steps, as the format loses`
           }`
         : 'not read back, as asked',
     ],
@@ -51,26 +52,48 @@ export function reportRows(receipt: Receipt, { version }: Pick<ReportMore, 'vers
     ['Began', started],
     ['Ended', finished],
     ['Work', `${workSeconds.toFixed(1)} s`],
-    ['Made by', `Shale ${version}`],
+    ['Made by', `Shale ${receipt.shale ?? version}`],
   ];
 }
 
-/** Results by how near they come to what was meant, the worst first; those of lossless formats are not among them. */
-export const worstFirst = (files: readonly Written[]): Written[] =>
-  files
-    .filter(({ similarity }) => similarity)
-    .sort((a, b) => (a.similarity!.psnr ?? Infinity) - (b.similarity!.psnr ?? Infinity));
+/** A picture that was held against what was meant. */
+export interface Compared extends Similarity {
+  frame: number;
+  /** The file that it is in. */
+  name: string;
+}
+
+/** The pictures of a result that were held against what was meant, in order: of a lossy format each file's, of a video some or all. */
+export const comparedPictures = ({ video, into }: Receipt, files: readonly Written[]): Compared[] =>
+  video
+    ? video.compared.map((one) => ({ ...one, name: into.pattern }))
+    : files.flatMap(({ frame, name, similarity }) => (similarity ? { frame, name, ...similarity } : []));
+
+/** Pictures by how near they come to what was meant, the worst first. */
+export const worstFirst = (compared: readonly Compared[]): Compared[] =>
+  [...compared].sort((a, b) => (a.psnr ?? Infinity) - (b.psnr ?? Infinity));
+
+/** How many pictures of a video were held against what went in. */
+export const comparedWords = ({ compared, frames, psnr }: WrittenVideo): string =>
+  // Receipts of earlier versions do not say which.
+  compared.length === 0 && psnr !== null
+    ? 'some of them were held against what went in'
+    : compared.length === frames
+      ? 'each was held against what went in'
+      : compared.length === 0
+        ? 'none was held against what went in'
+        : `${compared.length} of them, evenly spread, were held against what went in`;
 
 /** Bars of PSNR by frame, as SVG. */
-function chart(files: readonly Written[]): string {
-  const told = files.filter(({ similarity }) => similarity?.psnr != null);
+function chart(compared: readonly Compared[]): string {
+  const told = compared.filter(({ psnr }) => psnr !== null);
   if (told.length === 0) return '';
   const [width, height] = [900, 140];
-  const most = Math.max(60, ...told.map(({ similarity }) => similarity!.psnr!));
+  const most = Math.max(60, ...told.map(({ psnr }) => psnr!));
   const step = width / told.length;
-  const bars = told.map(({ frame, similarity }, at) => {
-    const tall = (similarity!.psnr! / most) * height;
-    return `<rect x="${(at * step).toFixed(2)}" y="${(height - tall).toFixed(2)}" width="${Math.max(0.5, step * 0.9).toFixed(2)}" height="${tall.toFixed(2)}"><title>${frame}: ${similarity!.psnr!.toFixed(2)} dB, SSIM ${similarity!.ssim.toFixed(5)}</title></rect>`;
+  const bars = told.map(({ frame, psnr, ssim }, at) => {
+    const tall = (psnr! / most) * height;
+    return `<rect x="${(at * step).toFixed(2)}" y="${(height - tall).toFixed(2)}" width="${Math.max(0.5, step * 0.9).toFixed(2)}" height="${tall.toFixed(2)}"><title>${frame}: ${psnr!.toFixed(2)} dB, SSIM ${ssim.toFixed(5)}</title></rect>`;
   });
   return `<svg viewBox="0 0 ${width} ${height}" role="img" aria-label="PSNR by frame">${bars.join('')}</svg>`;
 }
@@ -89,8 +112,8 @@ img{max-width:100%;border:1px solid #ddd}svg{width:100%;height:140px;fill:#2c6e6
 /** A report for a client: one HTML file that needs no other. */
 export function writeReport(receipt: Receipt, { files, sheet, version }: ReportMore): string {
   const title = `${receipt.into.folder || receipt.into.pattern}: ${plural(receipt.written, 'file')}`;
-  const compared = worstFirst(files);
-  const worst = compared.slice(0, 20);
+  const compared = comparedPictures(receipt, files);
+  const worst = worstFirst(compared).slice(0, 20);
   const facts = reportRows(receipt, { version })
     .map(([label, text]) => `<dt>${asMarkup(label)}</dt><dd>${asMarkup(text)}</dd>`)
     .join('');
@@ -116,15 +139,15 @@ ${list(
 ${
   worst.length === 0
     ? ''
-    : `<h2>Against what was meant</h2>${chart(files)}${table(
+    : `<h2>Against what was meant</h2>${chart(compared)}${table(
         ['Frame', 'File', 'PSNR, dB', 'SSIM'],
-        worst.map(({ frame, name, similarity }) => [
+        worst.map(({ frame, name, psnr, ssim }) => [
           frame,
           name,
-          similarity!.psnr?.toFixed(2) ?? 'nothing differs',
-          similarity!.ssim.toFixed(5),
+          psnr?.toFixed(2) ?? 'nothing differs',
+          ssim.toFixed(5),
         ]),
-      )}<p>The worst of ${plural(compared.length, 'file')} first.</p>`
+      )}<p>The worst of ${plural(compared.length, 'picture')} first.</p>`
 }
 ${
   receipt.sources.length === 0

@@ -131,6 +131,8 @@ export const receiptSchema = z.object({
   coverage: z.array(frameRangeSchema),
   started: z.iso.datetime(),
   finished: z.iso.datetime(),
+  /** Version of Shale that made it; receipts of earlier versions do not say. */
+  shale: z.string().optional(),
   /** Time spent at work, without stops. */
   workSeconds: z.number().min(0),
 });

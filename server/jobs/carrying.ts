@@ -8,7 +8,7 @@ import {
   type Problem,
   type Written,
 } from '@shale/core';
-import { carryOut, type Places, type WorkerPool } from '@shale/engine';
+import { carryOut, shaleVersion, type Places, type WorkerPool } from '@shale/engine';
 import type { Store } from '../store/store.ts';
 import { patiently } from '../store/away.ts';
 import type { JournalLine } from './journal.ts';
@@ -159,7 +159,7 @@ async function finish(job: RunningJob, places: Places, { pool, store, closing }:
   row.finished = new Date().toISOString();
   const times = { started: row.started!, finished: row.finished, workSeconds: row.workSeconds };
   const { sound, estimate, media: sources } = settled;
-  const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}), sources };
+  const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}), sources, shale: shaleVersion };
   const receipt = summarise(plan, job.sum, failures, times, more);
   await patiently(() => store.putReceipt(row.id, receipt), closing);
   row.state = failures.length > 0 ? 'incomplete' : 'done';

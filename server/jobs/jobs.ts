@@ -17,8 +17,7 @@ import type { Job, JobLogLine, JobPriority } from '@shale/contract';
 import { preflight, sweepPieces, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
 import { log } from '../log.ts';
-import { insideRoot } from '../roots/paths.ts';
-import { sourcePlaces } from './places.ts';
+import { placesOf } from './places.ts';
 import type { Roots } from '../roots/roots.ts';
 import { isAway, patiently } from '../store/away.ts';
 import type { JobRow, Page, Store } from '../store/store.ts';
@@ -314,10 +313,8 @@ export class Jobs {
     ];
   }
 
-  private async places(plan: Plan): Promise<Places> {
-    const target = this.roots.writable(plan.into.root).path;
-    await insideRoot(target, plan.into.folder);
-    return { ...(await sourcePlaces(plan, this.roots)), target };
+  private places(plan: Plan): Promise<Places> {
+    return placesOf(plan, this.roots);
   }
 
   private async check(plan: Plan, id: string) {

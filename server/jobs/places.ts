@@ -21,3 +21,10 @@ export async function sourcePlaces(plan: Plan, roots: Roots): Promise<Places> {
   if (plan.sound && sound !== undefined) await insideRoot(sound, plan.sound.file);
   return { source, target: '', others, shots, joined, ...(sound === undefined ? {} : { sound }) };
 }
+
+/** Where a plan's sources and results lie on this machine. @throws ShaleError where one may not be written, or leads out */
+export async function placesOf(plan: Plan, roots: Roots): Promise<Places> {
+  const target = roots.writable(plan.into.root).path;
+  await insideRoot(target, plan.into.folder);
+  return { ...(await sourcePlaces(plan, roots)), target };
+}

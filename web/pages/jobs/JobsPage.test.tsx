@@ -66,9 +66,17 @@ test('a video counts its pictures, says when it is read back, and begins again w
   expect(one.getByText(/48\/48 encoded/)).toBeTruthy();
   expect(one.getByText('reading it back')).toBeTruthy();
   forget();
-  new Answers({ listJobs: [{ ...video, state: 'stopped', video: { done: 20, of: 48 } }] });
+  new Answers({ listJobs: [{ ...video, state: 'stopped', video: { done: 0, of: 480 } }] });
   show(<JobsPage />);
   expect(await screen.findByRole('button', { name: 'Begin again' })).toBeTruthy();
+});
+
+test('a video of which whole pieces stay goes on after them', async () => {
+  const video = job({ total: 1, written: 0, rate: null });
+  new Answers({ listJobs: [{ ...video, state: 'stopped', video: { done: 240, of: 480 } }] });
+  show(<JobsPage />);
+  expect(await screen.findByRole('button', { name: 'Continue' })).toBeTruthy();
+  expect(screen.getByText('these stay, and it goes on after them')).toBeTruthy();
 });
 
 test('one that stopped by itself says why; what waits is told as waiting', async () => {

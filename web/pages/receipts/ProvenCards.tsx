@@ -5,7 +5,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
-import { worstFirst, type Written } from '@shale/core';
+import { comparedPictures, worstFirst, type Compared } from '@shale/core';
 import type { ReceiptEntry } from '@shale/contract';
 import { useWrittenFilesQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
@@ -56,16 +56,16 @@ export function TakeAway({ job }: { job: string }) {
   );
 }
 
-const chartOf = (files: readonly Written[], tokens: Tokens): ChartOption => ({
+const chartOf = (compared: readonly Compared[], tokens: Tokens): ChartOption => ({
   grid: { left: 44, right: 8, top: 26, bottom: 22 },
   tooltip: { trigger: 'axis' },
-  xAxis: { type: 'category', data: files.map(({ frame }) => frame) },
+  xAxis: { type: 'category', data: compared.map(({ frame }) => frame) },
   yAxis: { type: 'value', name: 'dB', scale: true },
   series: [
     {
       name: 'PSNR, dB',
       type: 'bar',
-      data: files.map(({ similarity }) => similarity?.psnr ?? null),
+      data: compared.map(({ psnr }) => psnr),
       itemStyle: { color: tokens.act },
     },
   ],
@@ -78,23 +78,24 @@ const listed = 5;
 export function SimilarityCard({ receipt }: { receipt: ReceiptEntry }) {
   const { tokens } = useTheme();
   const { check, video, job } = receipt;
-  const isLossy = !video && check.identical < check.readBack;
-  const { data: files = [] } = useWrittenFilesQuery(job, { skip: !isLossy });
-  const worst = worstFirst(files);
+  const isLossy = check.identical < check.readBack;
+  const { data: files = [] } = useWrittenFilesQuery(job, { skip: !isLossy || video !== undefined });
+  const compared = comparedPictures(receipt, files);
+  const worst = worstFirst(compared);
   if (worst.length === 0) return null;
   return (
     <Card title="Against what was meant" sx={{ gridColumn: '1 / -1' }}>
       <Chart
-        option={chartOf(files, tokens)}
+        option={chartOf(compared, tokens)}
         height={150}
         label={`PSNR by frame; the worst is frame ${worst[0]!.frame}`}
       />
       <FactList
         rows={worst
           .slice(0, listed)
-          .map(({ frame, similarity }) => [
+          .map(({ frame, psnr, ssim }) => [
             `Frame ${frame}`,
-            `${similarity!.psnr === null ? 'nothing differs' : `${similarity!.psnr.toFixed(2)} dB`}, SSIM ${similarity!.ssim.toFixed(4)}`,
+            `${psnr === null ? 'nothing differs' : `${psnr.toFixed(2)} dB`}, SSIM ${ssim.toFixed(4)}`,
           ])}
       />
     </Card>

@@ -7,6 +7,7 @@ import { Link, useParams } from 'react-router';
 import {
   frameSpan,
   alphaWords,
+  comparedWords,
   groundsWords,
   missingFrom,
   printCoverage,
@@ -35,7 +36,7 @@ function checkWords({ check, written, spec, video }: ReceiptEntry): { severity: 
   if (video && check.identical < written)
     return {
       severity: 'note',
-      words: `All ${plural(video.frames, 'picture')} were decoded again and counted; ${video.psnr === null ? 'none' : 'some'} of them were held against what went in.`,
+      words: `All ${plural(video.frames, 'picture')} were decoded again and counted; ${comparedWords(video)}.`,
     };
   if (check.identical === written)
     return {
