@@ -57,8 +57,8 @@ const killCases = (['worker', 'server', 'database'] as const).flatMap((what): Ca
     times: kills,
     run: async (rig) => {
       const into = rig.next('video');
-      const id = await rig.start(into, true);
-      await somewhere(1500);
+      const id = await rig.startVideo(into);
+      await somewhere(4000);
       await rig.kill(what);
       await rig.ended(id);
       return rig.videoOutcome(into);
@@ -96,7 +96,7 @@ const mountCases: Case[] = [
       execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', small]);
       try {
         const into = rig.next('full');
-        const id = await rig.start(into, false, 'small');
+        const id = await rig.start(into, 'small');
         await stopsAndGoesOn(rig, id, ['disk-full'], () => {
           execFileSync('mount', ['-o', 'remount,size=64m', small]);
         });
@@ -114,7 +114,7 @@ const mountCases: Case[] = [
       execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', small]);
       try {
         const into = rig.next('readonly');
-        const id = await rig.start(into, false, 'small');
+        const id = await rig.start(into, 'small');
         await rig.until('something is written', async () => (await rig.job(id)).written > 0);
         // A disk with files that are open for writing does not become read-only.
         await rig.house.send('POST', `/jobs/${id}/stop`);
@@ -145,7 +145,7 @@ const mountCases: Case[] = [
       await rig.house.send('POST', '/roots/shots/scan');
       await rig.house.source(name);
       const into = rig.next('away');
-      const id = await rig.start(into, false, 'results', name);
+      const id = await rig.start(into, 'results', name);
       await rig.until('something is written', async () => (await rig.job(id)).written > 0);
       execFileSync('umount', ['-l', place]);
       try {
@@ -171,7 +171,7 @@ const otherCases: Case[] = [
       await rig.house.source(name);
       await rig.house.rested();
       const into = rig.next('swap');
-      const id = await rig.start(into, false, 'results', name);
+      const id = await rig.start(into, 'results', name);
       await somewhere(300);
       const other = join(rig.own, `${name}.new`);
       const noise = Uint8Array.from({ length: 320 * 240 * 3 }, (_, at) => (Math.imul(at + 7, 40_503) >>> 9) & 255);
