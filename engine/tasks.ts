@@ -41,6 +41,7 @@ import {
   type PlanRow,
   type Precision,
   type ReadFile,
+  type RenamePlan,
   type Scopes,
   type Source,
   type Weighed,
@@ -64,6 +65,7 @@ import { weigh, type ToWeigh } from './weigh.ts';
 import { differencesOf, type Stretch } from './differences.ts';
 import { makeSheet, type ToSheet } from './sheet.ts';
 import { shotRoot } from './places.ts';
+import { planDigest, planOnDisk, type ToBeNamed } from './rename/plan.ts';
 import { digestMedia, lookAtResults, type Kept, type Lost } from './ending.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 import { takeStamps, type Expected, type Stamps, type StampsWanted } from './stamps.ts';
@@ -127,6 +129,8 @@ export interface Tasks {
     out: Box | null;
     event: never;
   };
+  /** Works new names out; with a digest of the plan. */
+  names: { in: ToBeNamed; out: { plan: RenamePlan; digest: string }; event: never };
   probe: { in: { path: string; kind: 'picture' | 'clip' | 'sound' }[]; out: Probed[]; event: never };
   /** Lists a folder of a root and sorts it into sources. */
   list: { in: { root: string; folder: string; moment: Moment; frameNumber?: FrameNumber }; out: Listed; event: never };
@@ -281,6 +285,10 @@ export const handlers: Handlers = {
   exactness: ({ plan, places, sourceFrame, made }) => compareWithExact(plan, places, sourceFrame, made),
   picture: (input) => pictureOf(input),
   content: (input) => contentOf(input),
+  names: async ({ items, spec, root, into }) => {
+    const plan = await planOnDisk(items, spec, root, into);
+    return { plan, digest: planDigest(plan) };
+  },
   probe: (input) => Promise.all(input.map(probeOne)),
   list: async (input) => list(input),
   look: ({ folder, names, bytes, modified }, _onEvent, signal) =>

@@ -183,7 +183,7 @@ async function serve(
   await intake.begin();
   const previews = new Previews(join(data, 'previews'), pools.looking);
   const jobs = new Jobs(store, roots, pools.working, events, join(data, 'journal'));
-  const renames = new Renames(store, roots, jobs, events, join(data, 'renames'));
+  const renames = new Renames(store, roots, jobs, events, join(data, 'renames'), pools.looking);
   const made = new MadeSources(join(data, 'proofs'), pools.trying, store, roots, jobs);
   await Promise.all([previews.begin(), made.begin()]);
   // Names are settled before anything is scanned.

@@ -12,6 +12,14 @@ export interface NamedRoot {
   path: string;
 }
 
+/** Sources that are to get new names, and how. */
+export interface ToBeNamed {
+  items: ToName[];
+  spec: NamingSpec;
+  root: NamedRoot;
+  into: NamedRoot;
+}
+
 const namesIn = (folder: string): string[] => {
   try {
     return readdirSync(folder);

@@ -39,9 +39,9 @@ export function nameRoutes(
     });
   };
 
-  handle(app, routes.planRename, async ({ body }) => {
+  handle(app, routes.planRename, async ({ body, signal }) => {
     const receiver = body.receiver === undefined ? undefined : (await receiverOf(body.receiver)).receiver;
-    return viewPlan(await renames.plan(body.sources, body.spec), receiver);
+    return viewPlan(await renames.plan(body.sources, body.spec, signal), receiver);
   });
   handle(app, routes.renameRows, ({ body }) => rowsOf(renames.planned(body.digest), body));
   handle(app, routes.startRename, ({ body }) => renames.start(body.sources, body.spec, body.digest));

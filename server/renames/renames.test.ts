@@ -9,7 +9,7 @@ import { Renames } from './renames.ts';
 let ground: Ground;
 let jobs: Jobs;
 let renames: Renames;
-const make = () => new Renames(ground.store, ground.roots, jobs, ground.events, ground.in('renames'));
+const make = () => new Renames(ground.store, ground.roots, jobs, ground.events, ground.in('renames'), ground.pool);
 beforeAll(async () => {
   ground = await Ground.make();
   await mkdir(ground.in('renames'));

@@ -6,15 +6,15 @@ import {
   carryOutRename,
   dayOf,
   listRecords,
-  planDigest,
-  planOnDisk,
   planUndo,
   readRecord,
   realDisk,
   recoverRenames,
   renameStep,
   workOf,
+  type NamedRoot,
   type RenameWork,
+  type WorkerPool,
 } from '@shale/engine';
 import type { Events } from '../events.ts';
 import type { Jobs } from '../jobs/jobs.ts';
@@ -41,6 +41,9 @@ export const parseNaming = (value: unknown): NamingSpec =>
     wayOut: 'Correct the field; docs/naming.md lists what each may hold.',
   });
 
+/** A root as a process needs it. */
+const place = ({ id, path }: NamedRoot): NamedRoot => ({ id, path });
+
 /** Renames: planned at any time, carried out one after another, undone, and settled after a crash. */
 export class Renames {
   private rows: RenameRow[] = [];
@@ -59,6 +62,7 @@ export class Renames {
     private readonly jobs: Jobs,
     private readonly events: Events,
     private readonly journals: string,
+    private readonly pool: WorkerPool,
   ) {}
 
   /** Settles what was cut off, and takes up renames of the command line. */
@@ -85,8 +89,12 @@ export class Renames {
     return this.rows.map((row) => this.view(row));
   }
 
-  /** Works new names out. @throws ShaleError `source-not-found`, `mixed-roots`, `bad-names` */
-  async plan(ids: readonly string[], given: unknown): Promise<Planned> {
+  /**
+   * Works new names out, on a process of its own: rules may take long over many names.
+   * @param signal of who asks, who may be gone
+   * @throws ShaleError `source-not-found`, `mixed-roots`, `bad-names`
+   */
+  async plan(ids: readonly string[], given: unknown, signal?: AbortSignal): Promise<Planned> {
     const spec = parseNaming(given);
     const sources = await this.store.sources.many([...new Set(ids)]);
     if (sources.length < new Set(ids).size || sources.length === 0) {
@@ -115,7 +123,8 @@ export class Renames {
       declaration: source.declaration,
       date: dayOf(source.modified),
     }));
-    const plan = await planOnDisk(items, spec, config, target);
+    const named = { items, spec, root: place(config), into: place(target) };
+    const { plan, digest } = await this.pool.run('names', named, { signal });
     const leaves = spec.mode === 'rename' || spec.mode === 'move';
     for (const { id, name, writable } of new Set(leaves ? [config, target] : [target])) {
       if (writable) continue;
@@ -131,8 +140,8 @@ export class Renames {
     }
     await insideRoot(target.path, '');
     for (const folder of new Set(plan.groups.map(({ into }) => into))) await insideRoot(target.path, folder);
-    const planned = { plan, items, root: config, into: target, digest: planDigest(plan) };
-    this.plans.set(planned.digest, planned);
+    const planned = { plan, items, root: config, into: target, digest };
+    this.plans.set(digest, planned);
     return planned;
   }
 

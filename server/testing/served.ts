@@ -22,7 +22,7 @@ export class Served {
   static async on(ground: Ground): Promise<Served> {
     const { store, roots, pool, events } = ground;
     const jobs = ground.jobs();
-    const renames = new Renames(store, roots, jobs, events, ground.in('renames'));
+    const renames = new Renames(store, roots, jobs, events, ground.in('renames'), ground.pool);
     const intake = new Intake(ground.in('more'), ground.in('uploads'), store, (folder) => roots.rescan('more', folder));
     const made = new MadeSources(ground.in('proofs'), pool, store, roots, jobs);
     const previews = new Previews(ground.in('previews'), pool);
