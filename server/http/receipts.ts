@@ -1,8 +1,5 @@
-import { ZipArchive } from 'archiver';
 import type { Express } from 'express';
-import { stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
-import { join } from 'node:path';
 import {
   handedName,
   reportRows,
@@ -12,12 +9,12 @@ import {
   writeHashList,
   writeReport,
   writeSums,
-  type Written,
 } from '@shale/core';
 import type { SheetLayout } from '@shale/media';
 import { shownFrame } from '../shown.ts';
 import { routes, type ListedSource, type ReceiptEntry } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
+import { sendArchive, type WrittenFile } from './archive.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -113,36 +110,10 @@ export function receiptRoutes(
       .type('text/plain')
       .send(writeSums(files));
   });
-  handle(app, routes.archive, async ({ params, response }) => {
+  handle(app, routes.archive, async ({ params, request, response }) => {
     const receipt = await receiptOf(params.job);
     const files = await filesOf(receipt);
     const folder = await insideRoot(roots.config(receipt.into.root).path, receipt.into.folder);
-    await refuseChanged(folder, files);
-    // Pictures do not shrink any further: they are stored as they are.
-    const archive = new ZipArchive({ store: true, forceLocalTime: false });
-    archive.on('error', () => response.destroy());
-    // Who gives the download up leaves no file open.
-    response.once('close', () => !response.writableFinished && archive.abort());
-    response.attachment(`${handedName(receipt)}.zip`);
-    archive.pipe(response);
-    for (const { name } of files) archive.file(join(folder, name), { name: `${handedName(receipt)}/${name}` });
-    archive.append(writeSums(files), { name: `${handedName(receipt)}/manifest.sha256` });
-    await archive.finalize();
+    await sendArchive(request, response, { name: handedName(receipt), folder, files, at: new Date(receipt.finished) });
   });
-}
-
-type WrittenFile = Pick<Written, 'name' | 'bytes' | 'sha256'>;
-
-/** An archive of a receipt holds what the receipt says: a file that is gone or has another size is told, not left out. */
-async function refuseChanged(folder: string, files: WrittenFile[]): Promise<void> {
-  for (const { name, bytes } of files) {
-    const told = await stat(join(folder, name)).catch(() => undefined);
-    if (told?.size === bytes) continue;
-    throw new ShaleError({
-      code: 'source-changed',
-      fact: told ? `${name} was changed after it was written.` : `${name} is no longer there.`,
-      wayOut: 'Run the conversion again into another folder.',
-      subject: name,
-    });
-  }
 }
