@@ -162,6 +162,16 @@ describe('scan', () => {
     expect(there).toEqual(here);
   });
 
+  test('a folder without anything to read is told so, and no failure', async () => {
+    const bare = join(folder, 'bare');
+    await mkdir(bare, { recursive: true });
+    await writeFile(join(bare, 'notes.txt'), 'x');
+    const { code, out, err } = await shale('scan', bare);
+    expect([code, out]).toEqual([0, '']);
+    expect(err).toContain('Nothing in');
+    expect(err).toContain('1 other file');
+  });
+
   test('of a folder that is not there is refused', async () => {
     const { code, out, err } = await shale('scan', join(folder, 'nowhere'), '--json');
     expect([code, out]).toEqual([2, '']);

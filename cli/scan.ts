@@ -4,6 +4,7 @@ import {
   damageCodes,
   declare,
   gapsIn,
+  plural,
   printCoverage,
   rateFraction,
   frameCount,
@@ -130,6 +131,10 @@ export async function scanCommand(
     other.push(...scanned.other.map((name) => ({ folder: scanned.folder, name })));
   }
   const all = withOlderVersions(sources);
+  if (all.length === 0)
+    err(
+      `shale: Nothing in ${root} can be read as a picture, a clip or a sound${other.length > 0 ? `: ${plural(other.length, 'other file')}` : ''}.\n`,
+    );
   const damaged =
     options.decode === true &&
     all.some(({ findings }) => findings.some(({ code }) => damageCodes.has(code) || code === 'cut-short'));

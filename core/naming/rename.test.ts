@@ -270,7 +270,8 @@ describe('what is in the way', () => {
 
   test.each([
     ['{path}/clean', 'f/clean', []],
-    ['/x/{stem}/', 'x/pan', []],
+    ['x/{stem}/', 'x/pan', []],
+    ['/x/{stem}', undefined, ['bad-template']],
     ['../up', undefined, ['bad-template']],
     ['{frame}', undefined, ['bad-template']],
     ['con', undefined, ['bad-template']],

@@ -288,7 +288,16 @@ function folderOf(spec: NamingSpec, source: Source, values: NameValues, items: r
       subject: 'into.folder',
     });
   }
-  const text = filled.join('').replace(/^\/+|\/+$/g, '');
+  const whole = filled.join('');
+  if (whole.startsWith('/')) {
+    throw new ShaleError({
+      code: 'bad-template',
+      fact: `The folder "${whole}" begins with /, as one of the whole disk does; files go below a root.`,
+      wayOut: `Write ${whole.replace(/^\/+/, '') || 'nothing, for the root itself'}; for elsewhere choose another root.`,
+      subject: 'into.folder',
+    });
+  }
+  const text = whole.replace(/\/+$/, '');
   const bad = text === '' ? undefined : text.split('/').map(nameFault).find(Boolean);
   if (bad) {
     throw new ShaleError({

@@ -24,6 +24,8 @@ test.each([
   'a /b.png',
   `${'ü'.repeat(200)}.png`,
   '.shale-x-1.part',
+  '.hidden/a.png',
+  'a/.git/b/c.png',
 ])('"%s" is not', (path) => expect(() => offer(path)).toThrow(expect.objectContaining({ code: 'bad-name' })));
 
 test('no path is offered twice', () =>

@@ -13,12 +13,13 @@ const refuse = (path: string, fact: string): ShaleError =>
   });
 
 /** Why a step of a path is not taken; undefined where it is. */
-function wrongStep(step: string): string | undefined {
+function wrongStep(step: string, at: number, steps: readonly string[]): string | undefined {
   if (step === '' || step === '.' || step === '..') return 'leads out of the folder that it is to lie in.';
   if (/[\\\u0000-\u001f\u007f]/.test(step)) return 'holds a character that no file name may hold.';
   if (devices.test(step)) return 'is named like a device.';
   if (/[. ]$/.test(step)) return 'ends with a dot or a space, which other systems drop without a word.';
   if (step.startsWith('.shale-')) return 'begins like a temporary file of Shale.';
+  if (step.startsWith('.') && at < steps.length - 1) return 'lies in a hidden folder, where nothing is looked for.';
   return Buffer.byteLength(step) > 255 ? 'is longer than a file system takes.' : undefined;
 }
 

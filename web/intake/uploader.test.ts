@@ -141,6 +141,17 @@ test('a refusal is told in the server’s words, ends the rest, and is not asked
   expect(Object.keys(taker.whole())).toHaveLength(12);
 });
 
+test('hidden files are left out and counted; of nothing else nothing is sent', async () => {
+  const file = (path: string) => ({ path, file: new File(['x'], path, { lastModified: 1 }) });
+  await uploader.bring('yard', [file('a.raw'), file('._a.raw'), file('.git/b.raw')], announce());
+  expect(uploader.read()).toMatchObject({ phase: 'done', files: 1, arrived: 1, hidden: 2 });
+  expect(announced.at(-1)!.map(({ path }) => path)).toEqual(['a.raw']);
+  taker.asked.splice(0);
+  await uploader.bring('yard', [file('.git/b.raw')], announce());
+  expect(uploader.read()).toMatchObject({ phase: 'failed', problem: { code: 'all-hidden' } });
+  expect(taker.asked).toEqual([]);
+});
+
 test('what could not be announced is told, and nothing is sent', async () => {
   const problem = { code: 'outside-root', fact: 'It leads out.', wayOut: 'Name it otherwise.' };
   await uploader.bring('yard', dropped('one'), () => Promise.reject(problem));

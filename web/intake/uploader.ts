@@ -13,6 +13,8 @@ export interface UploadState {
   arrived: number;
   /** Of these, files that were there before. */
   before: number;
+  /** Hidden files that were dropped too, and left out. */
+  hidden: number;
   bytes: number;
   sent: number;
   /** Milliseconds since 1970 when sending began. */
@@ -31,6 +33,7 @@ const idle: UploadState = {
   files: 0,
   arrived: 0,
   before: 0,
+  hidden: 0,
   bytes: 0,
   sent: 0,
   since: 0,
@@ -58,6 +61,15 @@ const lost: Problem = {
   wayOut: 'Press "Go on", or drop the same files again: what has arrived stays, and the rest follows.',
 };
 
+/** Whether a file or a folder that it is in is hidden: such are a system's own. */
+const isHidden = (path: string): boolean => path.split('/').some((step) => step.startsWith('.'));
+
+const allHidden: Problem = {
+  code: 'all-hidden',
+  fact: 'All of these files are hidden: their names, or those of their folders, begin with a dot.',
+  wayOut: 'Rename those that are meant, and drop them again.',
+};
+
 /** Brings files in, a drop at a time, over page changes; what has arrived is never sent twice. */
 class Uploader {
   private state = idle;
@@ -73,17 +85,23 @@ class Uploader {
 
   readonly read = (): UploadState => this.state;
 
-  /** @param announce tells the server what is coming */
+  /** @param all what was dropped; hidden files of it are left out @param announce tells the server what is coming */
   async bring(
     name: string,
-    dropped: Dropped[],
+    all: Dropped[],
     announce: (name: string, files: OfferedFile[]) => Promise<Batch>,
   ): Promise<void> {
     this.run += 1;
     const run = this.run;
-    this.last = { name, dropped };
+    this.last = { name, dropped: all };
+    const dropped = all.filter(({ path }) => !isHidden(path));
+    const hidden = all.length - dropped.length;
     const files = dropped.map(({ path, file }) => ({ path, size: file.size, modified: file.lastModified }));
-    this.set({ ...idle, phase: 'announcing', files: files.length });
+    this.set({ ...idle, phase: 'announcing', files: files.length, hidden });
+    if (files.length === 0 && hidden > 0) {
+      this.set({ phase: 'failed', problem: allHidden });
+      return;
+    }
     let batch: Batch;
     try {
       batch = await announce(name, files);

@@ -29,7 +29,7 @@ function arrange(files: readonly FileWithPath[]): { name: string; dropped: Dropp
 }
 
 function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void }) {
-  const { phase, arrived, files, bytes, sent, since, before, folder, problem } = state;
+  const { phase, arrived, files, bytes, sent, since, before, hidden, folder, problem } = state;
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 500);
@@ -70,6 +70,7 @@ function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void })
             into {folder}
             {before > 0 &&
               `; ${before === files ? 'all' : printCount(before)} of them ${before === 1 ? 'was' : 'were'} there already`}
+            {hidden > 0 && `; ${plural(hidden, 'hidden file')} left out`}
           </Box>
           {action('Close', () => uploader.dismiss())}
         </>

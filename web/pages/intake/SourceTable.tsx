@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import pLimit from 'p-limit';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { GroupedVirtuoso, Virtuoso, type GroupedVirtuosoHandle, type VirtuosoHandle } from 'react-virtuoso';
 import type { ListedSource, Overview } from '@shale/contract';
@@ -13,6 +14,9 @@ export const groupHeight = 25;
 /** Whether folders are worth a heading: not where all that is listed lies in the one that is looked at. */
 export const isHeaded = ({ groups }: Overview, { filter }: ListWanted): boolean =>
   groups.length > 1 || (groups.length === 1 && groups[0]!.folder !== (filter.folder ?? ''));
+
+/** Pages of a range that are asked for at once. */
+const pagesAtOnce = 4;
 
 interface Props {
   wanted: ListWanted;
@@ -61,23 +65,37 @@ export function SourceTable(props: Props) {
     at.current = -1;
   }, [wanted]);
 
+  const fetchPage = useCallback(
+    async (page: number): Promise<readonly ListedSource[]> => {
+      const request = dispatch(api.endpoints.sourcePage.initiate({ ...latest.current.wanted, page }));
+      const { data = [] } = await request;
+      request.unsubscribe();
+      return data;
+    },
+    [dispatch],
+  );
   const fetchRow = useCallback(
     async (index: number): Promise<ListedSource | undefined> => {
       const page = Math.floor(index / pageRows);
-      const request = dispatch(api.endpoints.sourcePage.initiate({ ...latest.current.wanted, page }));
-      const { data } = await request;
-      request.unsubscribe();
-      return data?.[index - page * pageRows];
+      return (await fetchPage(page))[index - page * pageRows];
     },
-    [dispatch],
+    [fetchPage],
   );
   const idsBetween = useCallback(
     async (from: number, to: number): Promise<string[]> => {
       const [first, last] = [Math.min(from, to), Math.max(from, to)];
-      const rows = await Promise.all(Array.from({ length: last - first + 1 }, (_, step) => fetchRow(first + step)));
-      return rows.flatMap((row) => row?.id ?? []);
+      const start = Math.floor(first / pageRows);
+      const side = pLimit(pagesAtOnce);
+      const pages = await Promise.all(
+        Array.from({ length: Math.floor(last / pageRows) - start + 1 }, (_, at) => side(() => fetchPage(start + at))),
+      );
+      const from0 = start * pageRows;
+      return pages
+        .flat()
+        .slice(first - from0, last - from0 + 1)
+        .map(({ id }) => id);
     },
-    [fetchRow],
+    [fetchPage],
   );
 
   const choose = useCallback(
