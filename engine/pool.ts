@@ -25,6 +25,8 @@ interface Waiting extends InQueue {
   signal?: AbortSignal;
   /** Takes the listener of the signal away. */
   unlisten: () => void;
+  /** How often it was begun, or will have been at its next turn. */
+  tries: number;
   /** Ends its process where it does not stop when it is told to. */
   overdue?: NodeJS.Timeout;
 }
@@ -71,6 +73,12 @@ const plansHeld = 3;
 
 /** Tasks that a process of a working pool takes at once. */
 export const spansPerProcess = 2;
+
+/** Tasks that look, and leave nothing half done: where their process ends they are begun again on another. */
+const repeated: ReadonlySet<keyof Tasks> = new Set(['stamps', 'media', 'results', 'hashes', 'wave', 'names']);
+
+/** How often such a task is begun at the most. */
+const mostTries = 3;
 
 /** How long a task may take to stop, in milliseconds. */
 const stopLimit = 2000;
@@ -148,6 +156,7 @@ export class WorkerPool {
         asker,
         newest: first,
         rank,
+        tries: 1,
       };
       signal?.addEventListener('abort', abort);
       this.queue.add(waiting);
@@ -322,8 +331,14 @@ export class WorkerPool {
     if (at < 0) return;
     this.workers.splice(at, 1);
     if (!worker.replaced && !this.closed) this.lost += 1;
-    for (const task of [...worker.busy.values()])
-      this.settle(worker, task, () => task.reject(worker.replaced && !task.signal?.aborted ? replaced() : gone()));
+    for (const task of [...worker.busy.values()]) {
+      const mayRepeat = repeated.has(task.message.task) && task.tries < mostTries;
+      if (mayRepeat && !task.signal?.aborted && !this.closed) {
+        task.tries += 1;
+        this.queue.add(task);
+      } else
+        this.settle(worker, task, () => task.reject(worker.replaced && !task.signal?.aborted ? replaced() : gone()));
+    }
     this.dispatch();
   }
 }

@@ -133,6 +133,26 @@ describe('the pool', () => {
     }
   });
 
+  test('a task that only looks is begun again where its process ends, and not for ever', async () => {
+    const small = new WorkerPool(1);
+    try {
+      const looked = () => small.run('stamps', { plan, places: places(), readings: [null], takes: true });
+      const wanted = await looked();
+      const work = looked();
+      process.kill(small.pids[0]!, 'SIGKILL');
+      expect(await work).toEqual(wanted);
+      const hopeless = expect(looked()).rejects.toMatchObject({ code: 'worker-crashed' });
+      for (let kills = 0; kills < 3; kills += 1) {
+        const [pid] = small.pids;
+        process.kill(pid!, 'SIGKILL');
+        while (small.pids[0] === pid) await new Promise((resolve) => setTimeout(resolve, 5));
+      }
+      await hopeless;
+    } finally {
+      await small.close();
+    }
+  });
+
   test('closing it ends its processes and what waits', async () => {
     const small = new WorkerPool(1);
     const works = [1, 2, 3].map(() =>

@@ -35,8 +35,8 @@ export const nothingWrong: Outcome = { lost: 0, torn: 0, doubled: 0, left: 0, ma
 export const frames = 20;
 const renamed = 600;
 
-/** Pictures of the video: two pieces and a bit. */
-const pictures = 500;
+/** Pictures of the video: a piece and a bit. */
+const pictures = 320;
 
 interface JobTold {
   id: string;
@@ -167,7 +167,12 @@ export class Rig {
   }
 
   async ended(id: string): Promise<void> {
-    await this.until(`job ${id} is done`, async () => (await this.job(id)).state === 'done');
+    let seen: JobTold | undefined;
+    await this.until(`job ${id} is done`, async () => (seen = await this.job(id)).state === 'done').catch(
+      (error: Error) => {
+        throw new Error(`${error.message}: ${JSON.stringify(seen)}`);
+      },
+    );
   }
 
   /** What became of a conversion that is done. */
@@ -226,6 +231,7 @@ export class Rig {
     ).filter(({ kind }) => kind === 'sequence');
     const spec = { version: 1, rules: [{ kind: 'template', template: `${stem}_{frame:4}.{ext}` }] };
     const plan = await this.house.send('POST', '/renames/plan', { sources: [source!.id], spec });
+    if (plan.status >= 400) throw new Error(`no names were worked out: ${JSON.stringify(plan.body)}`);
     const started = await this.house.send('POST', '/renames', {
       sources: [source!.id],
       spec,
