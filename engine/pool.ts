@@ -1,4 +1,5 @@
 import { fork, type ChildProcess } from 'node:child_process';
+import { setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { ShaleError, type Problem } from '@shale/core';
 import { FairQueue, type InQueue } from './queue.ts';
@@ -49,6 +50,8 @@ interface Worker {
 export interface PoolOptions {
   /** Of its processes. */
   env?: Record<string, string>;
+  /** How far they stand back behind others, 0 to 19. */
+  nice?: number;
   /** Tasks that one process works on at once: one decodes or encodes while another calculates. */
   together?: number;
   /** Memory above which a process gets no further task and gives way to a new one, bytes. */
@@ -123,6 +126,7 @@ export class WorkerPool {
   private readonly ceiling: number;
   private resting: NodeJS.Timeout | undefined;
   private lost = 0;
+  private stays = false;
 
   constructor(
     private readonly size: number,
@@ -164,8 +168,9 @@ export class WorkerPool {
     });
   }
 
-  /** Starts the processes ahead of the first task. */
+  /** Starts the processes ahead of the first task, and from now on those that take the place of any that end. */
   warm(): void {
+    this.stays = true;
     while (this.workers.length < this.size) this.start();
   }
 
@@ -219,6 +224,7 @@ export class WorkerPool {
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     });
+    lower(child, this.options.nice ?? 0);
     const worker: Worker = { child, plans: [], busy: new Map(), memory: 0, leaving: false, replaced: false };
     child.on('message', (message: FromWorker) => this.receive(worker, message));
     child.once('exit', () => this.lose(worker));
@@ -339,7 +345,19 @@ export class WorkerPool {
       } else
         this.settle(worker, task, () => task.reject(worker.replaced && !task.signal?.aborted ? replaced() : gone()));
     }
+    // What ends over and over is started where it is asked for only.
+    if (this.stays && !this.closed && this.lost < mostTries) this.warm();
     this.dispatch();
+  }
+}
+
+/** Has a process stand back from its beginning: loading takes half a second of a core. */
+function lower({ pid }: ChildProcess, nice: number): void {
+  if (pid === undefined || nice === 0) return;
+  try {
+    setPriority(pid, nice);
+  } catch {
+    // It ended already: that comes as its `exit`.
   }
 }
 

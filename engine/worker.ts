@@ -1,4 +1,3 @@
-import { setPriority } from 'node:os';
 import { exrAddon } from '@shale/media';
 import { problemOf } from '@shale/core';
 import { handlers } from './tasks.ts';
@@ -9,7 +8,6 @@ const running = new Map<number, AbortController>();
 // A pool whose process was killed hears nothing any more; this one ends with it.
 const send = (message: FromWorker) => process.connected && process.send?.(message, () => undefined);
 
-setPriority(process.pid, Number(process.env.SHALE_NICE ?? 0));
 exrAddon.setThreads(Number(process.env.SHALE_EXR_THREADS ?? 0));
 
 /** Plans that tasks name by their number. */

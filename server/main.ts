@@ -160,9 +160,9 @@ async function serve(
   const events = new Events();
   const pools = {
     looking: new WorkerPool(2, { env: { SHALE_EXR_THREADS: '2' } }),
-    scanning: new WorkerPool(2, { env: { SHALE_EXR_THREADS: '2', SHALE_NICE: '2' } }),
-    trying: new WorkerPool(Math.max(2, workers), { env: { SHALE_NICE: '4' } }),
-    working: new WorkerPool(workers, { env: { SHALE_NICE: '10' }, together: spansPerProcess }),
+    scanning: new WorkerPool(2, { env: { SHALE_EXR_THREADS: '2' }, nice: 2 }),
+    trying: new WorkerPool(Math.max(2, workers), { nice: 4 }),
+    working: new WorkerPool(workers, { nice: 10, together: spansPerProcess }),
   };
   // Scans are told to end before the processes that they ask are gone; what those had in work is given up with them.
   let scansEnd: Promise<void> | undefined;
