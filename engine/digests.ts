@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
+import { open } from 'node:fs/promises';
 import { c4Of } from '@shale/core';
 
 /** Several digests of what is behind a descriptor, by one reading: hexadecimal, but for C4, which has a form of its own. */
@@ -14,3 +15,13 @@ export async function digestsOf(fd: number, kinds: readonly string[]): Promise<R
 
 /** SHA-256 of what is behind a descriptor, in hexadecimal. */
 export const digestOf = async (fd: number): Promise<string> => (await digestsOf(fd, ['sha256'])).sha256!;
+
+/** SHA-256 of a file, in hexadecimal. */
+export async function digestOfFile(path: string): Promise<string> {
+  const file = await open(path, 'r');
+  try {
+    return await digestOf(file.fd);
+  } finally {
+    await file.close();
+  }
+}

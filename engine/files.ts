@@ -86,9 +86,16 @@ export async function flush(path: string): Promise<void> {
 const leastRoom = 256 << 10;
 
 /** Whether the disk of a folder has no room any more. */
-export async function isFullDisk(folder: string): Promise<boolean> {
+async function isFullDisk(folder: string): Promise<boolean> {
   const disk = await statfs(folder).catch(() => undefined);
   return disk !== undefined && disk.bavail * disk.bsize < leastRoom;
+}
+
+/** What went wrong with a file: some writers say nothing of a disk that is full, and it is found cut short when it is read back. */
+export async function cutShortByDisk(error: unknown, folder: string, path: string): Promise<unknown> {
+  const isUnread = error instanceof ShaleError && error.code === 'read-back-failed';
+  if (!isUnread || !(await isFullDisk(folder))) return error;
+  return writeError(path, Object.assign(new Error('full'), { code: 'ENOSPC' }));
 }
 
 /** Flushes the names in a folder to the disk, as far as its file system can. */

@@ -45,7 +45,7 @@ import {
 } from '@shale/core';
 import type { Held } from './beneath.ts';
 import { burnIn, titlePicture } from './burn.ts';
-import { flush, flushFolder, isFullDisk, publish, sha256, writeError } from './files.ts';
+import { cutShortByDisk, flush, flushFolder, publish, sha256, writeError } from './files.ts';
 import { OtherPictures } from './otherPictures.ts';
 import { shotRoot, type Places } from './places.ts';
 import { SourceFiles } from './sourceFiles.ts';
@@ -199,11 +199,9 @@ export class FrameMaker {
       const { mtimeMs: modified } = await stat(join(folder.path, basename(final)));
       return { index, frame: row.frame, sourceFrame: row.sourceFrame, name: basename(final), modified, ...made };
     } catch (error) {
-      // Some writers say nothing of a disk that is full: the file is cut short, and found so when it is read back.
-      const isFull =
-        error instanceof ShaleError && error.code === 'read-back-failed' && (await isFullDisk(folder.path));
+      const told = await cutShortByDisk(error, folder.path, final);
       await rm(temporary, { force: true }).catch(() => undefined);
-      throw isFull ? writeError(final, Object.assign(new Error('full'), { code: 'ENOSPC' })) : error;
+      throw told;
     }
   }
 

@@ -40,6 +40,8 @@ interface Worker {
   busy: Map<number, Waiting>;
   /** Bytes, as it told last. */
   memory: number;
+  /** It has told that it is there. */
+  ready: boolean;
   /** Gets nothing more to do, and ends once it has nothing. */
   leaving: boolean;
   /** It was ended on purpose: what it had in work is no fault of that. */
@@ -109,7 +111,7 @@ export interface PoolCondition {
   }[];
   /** Tasks that wait. */
   waiting: number;
-  /** Processes that ended in a row, none having done a task. */
+  /** Processes that ended in a row, at work or before they were there, none having done a task. */
   lost: number;
 }
 
@@ -225,7 +227,15 @@ export class WorkerPool {
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     });
     lower(child, this.options.nice ?? 0);
-    const worker: Worker = { child, plans: [], busy: new Map(), memory: 0, leaving: false, replaced: false };
+    const worker: Worker = {
+      child,
+      plans: [],
+      busy: new Map(),
+      memory: 0,
+      ready: false,
+      leaving: false,
+      replaced: false,
+    };
     child.on('message', (message: FromWorker) => this.receive(worker, message));
     child.once('exit', () => this.lose(worker));
     child.once('error', () => this.lose(worker));
@@ -253,6 +263,7 @@ export class WorkerPool {
 
   private receive(worker: Worker, message: FromWorker): void {
     const task = message.kind === 'ready' ? undefined : worker.busy.get(message.id);
+    if (message.kind === 'ready') worker.ready = true;
     if (message.kind === 'ready' || !task) return;
     if (message.kind === 'event') {
       task.onEvent(message.event);
@@ -336,7 +347,8 @@ export class WorkerPool {
     const at = this.workers.indexOf(worker);
     if (at < 0) return;
     this.workers.splice(at, 1);
-    if (!worker.replaced && !this.closed) this.lost += 1;
+    // One that ended while it had nothing to do did not fail at anything.
+    if (!worker.replaced && !this.closed && (!worker.ready || worker.busy.size > 0)) this.lost += 1;
     for (const task of [...worker.busy.values()]) {
       const mayRepeat = repeated.has(task.message.task) && task.tries < mostTries;
       if (mayRepeat && !task.signal?.aborted && !this.closed) {

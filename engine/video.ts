@@ -1,6 +1,4 @@
 import { rm, stat } from 'node:fs/promises';
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { ClipReader } from '@shale/media';
@@ -17,9 +15,10 @@ import {
   type Written,
   type WrittenVideo,
 } from '@shale/core';
+import { digestOfFile } from './digests.ts';
 import { pictureDigest, type Encoded } from './encode.ts';
 import { asksBitrate, encodeOnce, kilobitsOf, type VideoProgress } from './encodeOnce.ts';
-import { flush, flushFolder, isFullDisk, publish, writeError } from './files.ts';
+import { cutShortByDisk, flush, flushFolder, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
 import { encodePieces, piecesName } from './pieces.ts';
 import { nothingExpected, type Expected } from './stamps.ts';
@@ -107,14 +106,6 @@ async function readBack(
   }
 }
 
-const codeOf = (error: unknown): string => (error instanceof ShaleError ? error.code : '');
-
-async function fileDigest(path: string): Promise<string> {
-  const hash = createHash('sha256');
-  for await (const piece of createReadStream(path)) hash.update(piece as Buffer);
-  return hash.digest('hex');
-}
-
 /** Results at the end of which every pixel is alike, counted from the end; at most `most` are looked at. */
 export async function blankEnd(plan: Plan, places: Places, most = 120): Promise<number> {
   const maker = new FrameMaker(plan, places, 'blank');
@@ -167,7 +158,7 @@ export async function makeVideo(
       : { check: 'none', most: 0, psnr: null, compared: [] };
     if (signal?.aborted) return undefined;
     const bytes = (await stat(temporary)).size;
-    const sha256 = await fileDigest(temporary);
+    const sha256 = await digestOfFile(temporary);
     await publish(temporary, join(folder.path, basename(final)), again || spec.existing === 'replace');
     await flushFolder(folder);
     await rm(pieces, { recursive: true, force: true });
@@ -199,10 +190,9 @@ export async function makeVideo(
     };
   } catch (error) {
     // Pieces of which one may be bad are not gone on with.
-    if (codeOf(error) === 'read-back-failed') await rm(pieces, { recursive: true, force: true });
-    if (codeOf(error) === 'read-back-failed' && (await isFullDisk(folder.path)))
-      throw writeError(final, Object.assign(new Error('full'), { code: 'ENOSPC' }));
-    throw error instanceof ShaleError ? error : writeError(final, error);
+    const told = writeError(final, await cutShortByDisk(error, folder.path, final));
+    if (told.code === 'read-back-failed') await rm(pieces, { recursive: true, force: true });
+    throw told;
   } finally {
     for (const path of [temporary, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });
     folder.close();

@@ -233,6 +233,9 @@ export function JobCard({ job }: { job: Job }) {
         borderRadius: '6px',
         p: '14px 16px',
         mb: 1.5,
+        // Of hundreds only those in sight are laid out and painted.
+        contentVisibility: 'auto',
+        containIntrinsicSize: 'auto 176px',
       }}
     >
       <Box sx={{ display: 'flex', alignItems: 'start', gap: 2 }}>
