@@ -4,7 +4,7 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { Link } from 'react-router';
 import { parseCoverage, type FrameRange, type Problem } from '@shale/core';
 import type { Job, JobPriority } from '@shale/contract';
@@ -211,8 +211,8 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
   );
 }
 
-/** One job: how far it is, and what can be done with it. */
-export function JobCard({ job }: { job: Job }) {
+/** One job: how far it is, and what can be done with it. Of hundreds only those that change are drawn again. */
+export const JobCard = memo(function JobCard({ job }: { job: Job }) {
   const { tokens } = useTheme();
   const act = useActs(job);
   const [opened, setOpened] = useState<Opened>(null);
@@ -288,4 +288,4 @@ export function JobCard({ job }: { job: Job }) {
       {opened === 'log' && <JobLog job={job} />}
     </Box>
   );
-}
+});
