@@ -2,11 +2,24 @@ import { createHash } from 'node:crypto';
 import { mkdir, mkdtemp, readdir, readFile, rm, truncate, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { codecs, declare, makePlan, parseSpec, pieceLength, type CodecId, type Plan, type Source } from '@shale/core';
+import {
+  codecs,
+  declare,
+  makePlan,
+  parseSpec,
+  pieceLength,
+  resultsOf,
+  type CodecId,
+  type Plan,
+  type Source,
+} from '@shale/core';
 import { ClipReader, usualSettings, writeStill } from '@shale/media';
 import { numberIn, numbered } from '@shale/media/video/testClips.ts';
 import { carryOut } from './carry-out.ts';
+import type { VideoProgress } from './encodeOnce.ts';
 import { sweepPieces } from './ending.ts';
+import { FrameMaker } from './frame.ts';
+import { encodePieces } from './pieces.ts';
 import { spansPerProcess, WorkerPool } from './pool.ts';
 import { scanFolders } from './scan.ts';
 import { makeVideo } from './video.ts';
@@ -89,36 +102,55 @@ test('every codec but one can be put together of pieces', () => {
   expect(joined).toHaveLength(Object.keys(codecs).length - 1);
 });
 
+/** Encodes a video's first pictures in pieces of 20. @returns what is known of them; undefined where it was stopped */
+async function inPieces(plan: Plan, to: string, onProgress: (told: VideoProgress) => void, signal?: AbortSignal) {
+  const rows = resultsOf(plan, 0, 50);
+  const whole = { plan, places: places(to), rows, path: join(folder, to, 'v.part') };
+  return encodePieces({ ...whole, folder: join(folder, to, 'pieces'), length: 20 }, onProgress, signal);
+}
+
 test.each(joined)('%s goes on after its last whole piece, with the bytes of one run', async (format) => {
   const plan = planOf(format);
-  const whole = await makeVideo({ plan, places: places('whole'), job: 'w' }, () => undefined);
-  await stopAfter(plan, 244);
-  expect(await readdir(join(folder, 'stopped'))).toEqual(['.shale-j.pieces']);
-  const told: { done: number; before: number; safe: number }[] = [];
-  const made = await makeVideo({ plan, places: places('stopped'), job: 'j' }, (progress) => told.push(progress));
-  expect(told[0]).toMatchObject({ before: 240, safe: 240, done: 240 });
-  expect(told.at(-1)).toMatchObject({ done: count, safe: count });
-  expect(await readdir(join(folder, 'stopped'))).toEqual([made!.name]);
-  expect(await digest(join(folder, 'stopped', made!.name))).toBe(await digest(join(folder, 'whole', whole!.name)));
-  expect({ ...made, modified: 0 }).toEqual({ ...whole, modified: 0 });
-  expect(made!.sources).toHaveLength(count);
-  // Pictures are where they belong, over the joint too.
-  const reader = await ClipReader.open(join(folder, 'stopped', made!.name));
+  const whole = await inPieces(plan, 'whole', () => undefined);
+  const stop = new AbortController();
+  const stopped = await inPieces(plan, 'stopped', ({ done }) => done >= 30 && stop.abort(), stop.signal);
+  expect(stopped).toBeUndefined();
+  expect(await readdir(join(folder, 'stopped'))).toEqual(['pieces']);
+  const told: VideoProgress[] = [];
+  const made = await inPieces(plan, 'stopped', (progress) => told.push(progress));
+  expect(told[0]).toMatchObject({ before: 20, safe: 20, done: 20 });
+  expect(told.at(-1)).toMatchObject({ done: 50, safe: 50, of: 50, before: 20 });
+  expect(await digest(join(folder, 'stopped', 'v.part'))).toBe(await digest(join(folder, 'whole', 'v.part')));
+  expect({ ...made, kept: made!.kept.size }).toEqual({ ...whole, kept: whole!.kept.size });
+  expect(made!.files).toHaveLength(50);
+  // Pictures are where they belong, over the joints too.
+  const reader = await ClipReader.open(join(folder, 'stopped', 'v.part'));
   try {
-    expect(reader.count).toBe(count);
-    for (let at = 230; at < count; at += 1) expect(numberIn(await reader.picture(at))).toBe(at);
+    expect(reader.count).toBe(50);
+    for (let at = 0; at < 50; at += 1) expect(numberIn(await reader.picture(at))).toBe(at);
   } finally {
     await reader.close();
   }
 });
 
+test('a job that is stopped leaves its pieces, and the next run ends with the video alone', async () => {
+  const plan = planOf('ffv1');
+  const whole = await makeVideo({ plan, places: places('whole'), job: 'w' }, () => undefined);
+  await stopAfter(plan, 244);
+  expect(await readdir(join(folder, 'stopped'))).toEqual(['.shale-j.pieces']);
+  const made = await makeVideo({ plan, places: places('stopped'), job: 'j' }, () => undefined);
+  expect(await readdir(join(folder, 'stopped'))).toEqual([made!.name]);
+  expect({ ...made, modified: 0 }).toEqual({ ...whole, modified: 0 });
+  expect(made).toMatchObject({ check: 'identical', video: { frames: count } });
+});
+
 test('pictures that are held against what went in are kept with their piece', async () => {
   const plan = planOf('prores422');
-  const kept = { ...plan, spec: { ...plan.spec, readBack: true } };
-  await stopAfter(kept, 244);
-  const made = await makeVideo({ plan: kept, places: places('stopped'), job: 'j' }, () => undefined);
-  expect(made!.video!.compared.map(({ frame }) => frame)).toEqual(Array.from({ length: count }, (_, at) => at));
-  expect(Math.min(...made!.video!.compared.map(({ psnr }) => psnr ?? Infinity))).toBeGreaterThan(40);
+  const made = await inPieces({ ...plan, spec: { ...plan.spec, readBack: true } }, 'whole', () => undefined);
+  expect([...made!.kept.keys()]).toEqual(Array.from({ length: 50 }, (_, at) => at));
+  const maker = new FrameMaker(plan, places('whole'), 'x');
+  const { image } = await maker.picture(resultsOf(plan, 37, 38)[0]!).finally(() => maker.close());
+  expect(await made!.kept.get(37)!()).toEqual(image);
 });
 
 test.each<[string, (pieces: string) => Promise<unknown>]>([
@@ -132,12 +164,14 @@ test.each<[string, (pieces: string) => Promise<unknown>]>([
   ],
 ])('a piece that %s is encoded again', async (_, spoil) => {
   const plan = planOf('ffv1');
-  await stopAfter(plan, 244);
-  await spoil(join(folder, 'stopped', '.shale-j.pieces'));
-  const told: { before: number }[] = [];
-  const made = await makeVideo({ plan, places: places('stopped'), job: 'j' }, (progress) => told.push(progress));
-  expect(told.at(-1)!.before).toBe(0);
-  expect(made).toMatchObject({ check: 'identical', video: { frames: count } });
+  const whole = await inPieces(plan, 'whole', () => undefined);
+  await inPieces(plan, 'stopped', () => undefined);
+  await spoil(join(folder, 'stopped', 'pieces'));
+  const told: VideoProgress[] = [];
+  const made = await inPieces(plan, 'stopped', (progress) => told.push(progress));
+  // The second and the third piece are as they were.
+  expect(told.at(-1)!.before).toBe(30);
+  expect(made!.digests).toEqual(whole!.digests);
 });
 
 test('pieces do not stay where a job cannot go on, or will not', async () => {
