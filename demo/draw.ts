@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { cpus } from 'node:os';
@@ -21,12 +21,17 @@ const order = [
 
 const scene = fileURLToPath(new URL('./scene.ts', import.meta.url));
 
+/** Processes that draw. */
+const drawing = new Set<ChildProcess>();
+
 function drawScene(name: string, folder: string): Promise<void> {
   return new Promise((resolve, reject) => {
     const child = spawn(process.execPath, ['--import', 'tsx', scene, name, folder], {
       stdio: ['ignore', 'inherit', 'inherit'],
     });
+    drawing.add(child);
     child.once('error', reject);
+    child.once('exit', () => drawing.delete(child));
     child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`drawing ${name} ended with ${code}`))));
   });
 }
@@ -49,6 +54,10 @@ export async function drawDemo(folder: string, only: readonly string[] = order):
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const [folder = '', ...only] = process.argv.slice(2);
+  process.once('SIGTERM', () => {
+    for (const child of drawing) child.kill('SIGTERM');
+    process.exit(143);
+  });
   const drawn = await drawDemo(folder, only.length > 0 ? only : undefined);
   console.log(drawn ? `drawn into ${folder}` : `${folder} is there already`);
 }

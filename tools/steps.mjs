@@ -32,10 +32,15 @@ export function run(command, args, options = {}) {
   throw new Error(`${command} ${args.join(' ')} failed (${done.error?.message ?? `exit ${done.status}`})\n${output}`);
 }
 
+/** Commands that run beside others. */
+const beside = new Set();
+
 /** {@link run} that lets other work go on meanwhile. */
 function runBeside(command, args) {
   return new Promise((resolve, reject) => {
     const child = spawn(command, args, { cwd: project, stdio: ['ignore', 'pipe', 'pipe'] });
+    beside.add(child);
+    child.once('close', () => beside.delete(child));
     let said = '';
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => (said += text));
     child.once('error', reject);
@@ -217,6 +222,14 @@ function holder() {
   }
 }
 
+/** Ends what runs beside when this process is asked to end: it would go on without it. */
+function endAll() {
+  for (const child of beside) child.kill('SIGTERM');
+  process.exit(143);
+}
+
+const endings = ['SIGTERM', 'SIGHUP', 'SIGINT'];
+
 /** Only one process sets a checkout up: a second waits for it, and finds everything there. */
 async function alone(work) {
   for (let told = false; ; told = true) {
@@ -232,11 +245,13 @@ async function alone(work) {
   }
   const free = () => rmSync(lock, { force: true });
   process.once('exit', free);
+  for (const signal of endings) process.on(signal, endAll);
   try {
     return await work();
   } finally {
     free();
     process.off('exit', free);
+    for (const signal of endings) process.off(signal, endAll);
   }
 }
 
