@@ -119,16 +119,21 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
   }
 }
 
-const goesOnWords = ({ plan, video, settled }: RunningJob): string =>
-  video
-    ? `goes on after ${video.safe} of ${plan.frames} pictures`
-    : `goes on: ${settled.size} of ${plan.files} are settled`;
+/** What a job goes on with. */
+function goesOnWords({ plan, video, settled }: RunningJob): string {
+  if (plan.into.kind !== 'video') return `goes on: ${settled.size} of ${plan.files} are settled`;
+  if (video) return `goes on after ${video.safe} of ${plan.frames} pictures`;
+  // A server that ended in the middle could not note how far it was.
+  return lengthOf(plan) === null ? 'begins again' : 'goes on after what of it is whole';
+}
+
+/** Pictures of a piece of a plan's video; null where it is encoded in one. */
+const lengthOf = ({ spec: { write, video }, rate }: Plan): number | null => pieceLength(write.format, video, rate!);
 
 /** What a stop leaves to go on with. */
 function stoppedWords({ plan, video, settled }: RunningJob): string {
   if (plan.into.kind !== 'video') return `stopped: ${settled.size} of ${plan.files} are settled`;
-  const { write, video: how } = plan.spec;
-  const length = pieceLength(write.format, how, plan.rate!);
+  const length = lengthOf(plan);
   if (length === null) return 'stopped: this video is encoded in one, and begins again';
   const { safe = 0 } = video ?? {};
   return safe > 0
