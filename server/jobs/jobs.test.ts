@@ -139,6 +139,24 @@ describe('a job as it is told', () => {
     expect([job.again.size, job.retried.size]).toEqual([0, 0]);
   });
 
+  test('of a video that rests the whole pieces stay, and count neither as done anew nor as lost', () => {
+    const job = made(nothingSettled());
+    job.video = { done: 300, of: 600, bytes: 9, safe: 240, before: 0 };
+    job.videoRests();
+    expect(job.video).toMatchObject({ done: 240, safe: 240, before: 240 });
+    const again = new RunningJob(
+      { ...row(), state: 'stopped', view: { ...job.view(), video: { done: 240, of: 600 } } },
+      plan(),
+      new Journal(folder, 'j'),
+      new JobLog(folder, 'j'),
+      nothingSettled(),
+    );
+    expect(again.video).toMatchObject({ done: 240, safe: 240, before: 240 });
+    job.video = { done: 100, of: 600, bytes: 9, safe: 0, before: 0 };
+    job.videoRests();
+    expect(job.video).toBeUndefined();
+  });
+
   test('adds its working time up over stops', () => {
     const job = made(nothingSettled());
     job.start();
