@@ -1,4 +1,11 @@
-import { AV_CODEC_FLAG_GLOBAL_HEADER, AVFMT_FLAG_BITEXACT, Dictionary, FormatContext, type Packet, type Stream } from 'node-av';
+import {
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AVFMT_FLAG_BITEXACT,
+  Dictionary,
+  FormatContext,
+  type Packet,
+  type Stream,
+} from 'node-av';
 import { containerOf, type Container, type Image } from '@shale/core';
 import { codecWriters } from './codecs/index.ts';
 import { check } from './libav.ts';
