@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { PictureSink, VideoSettings } from '@shale/media';
+import type { VideoSettings, VideoWriter } from '@shale/media';
 import {
   addCounts,
   aspectAfter,
@@ -97,6 +97,16 @@ export interface Encoded {
   bytes: number;
 }
 
+/** What is known before the first picture; its settings follow with that. */
+export const nothingEncoded = (): Encoded => ({
+  counts: noCounts(),
+  digests: [],
+  kept: new Map(),
+  settings: undefined as never,
+  files: [],
+  bytes: 0,
+});
+
 /** What is encoded, and into what. */
 export interface Encoding {
   plan: Plan;
@@ -106,7 +116,7 @@ export interface Encoding {
   among?: { from: number; of: number };
   expected?: Expected;
   /** Opens what the pictures go into, once the first is there. */
-  open: (settings: VideoSettings) => Promise<PictureSink>;
+  open: (settings: VideoSettings) => Promise<VideoWriter>;
   /** What the writer is told beside what the plan says. */
   settings?: (usual: VideoSettings) => VideoSettings;
 }
@@ -129,18 +139,11 @@ export async function encodeRows(
   const maker = new FrameMaker(plan, places, 'video', expected);
   const isLossless = codecRecord(plan.spec.write.format)!.controls === 'lossless';
   let keep: ReadonlySet<number> = new Set();
-  const encoded: Encoded = {
-    counts: noCounts(),
-    digests: [],
-    kept: new Map(),
-    settings: undefined as never,
-    files: [],
-    bytes: 0,
-  };
+  const encoded = nothingEncoded();
   const files = new Map<string, ReadFile>();
   const coming: ReturnType<typeof filmPicture>[] = [];
   let begun = 0;
-  let writer: PictureSink | undefined;
+  let writer: VideoWriter | undefined;
   const begin = () => {
     const next = filmPicture(maker, plan, rows[begun]!);
     // What fails ahead is told when its turn comes.

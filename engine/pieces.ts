@@ -1,8 +1,8 @@
 import { mkdir, open, readFile, rename, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { joinPieces, libraryVersions, PieceWriter, type VideoSettings } from '@shale/media';
-import { addCounts, noCounts, type Image, type PixelCounts, type ReadFile } from '@shale/core';
-import { encodeRows, type Encoded } from './encode.ts';
+import { joinPieces, libraryVersions, VideoWriter, type VideoSettings } from '@shale/media';
+import { addCounts, type Image, type PixelCounts, type ReadFile } from '@shale/core';
+import { encodeRows, nothingEncoded, type Encoded } from './encode.ts';
 import { withSound, type VideoProgress, type Whole } from './encodeOnce.ts';
 
 /** The folder beside a video in which its pieces wait for each other. */
@@ -115,14 +115,7 @@ export async function encodePieces(
   signal?: AbortSignal,
 ): Promise<Encoded | undefined> {
   const { plan, places, rows, path, expected } = whole;
-  const all: Encoded = {
-    counts: noCounts(),
-    digests: [],
-    kept: new Map(),
-    settings: undefined as never,
-    files: [],
-    bytes: 0,
-  };
+  const all = nothingEncoded();
   const files = new Map<string, ReadFile>();
   const pieces: { path: string; count: number }[] = [];
   const told: VideoProgress = { done: 0, of: rows.length, bytes: 0, safe: 0, before: 0 };
@@ -141,7 +134,7 @@ export async function encodePieces(
           rows: some,
           among: { from, of: rows.length },
           expected,
-          open: (settings) => PieceWriter.open(piece.packets, settings),
+          open: (settings) => VideoWriter.piece(piece.packets, settings),
           // Pictures of another size are refused as they are within one encoding.
           settings: (usual) => (pieces.length === 0 ? usual : all.settings),
         },

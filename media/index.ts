@@ -12,7 +12,7 @@ export * from './preview.ts';
 export { betweenByMotion } from './video/between.ts';
 export * from './video/clip.ts';
 export { ClipReader } from './video/clipReader.ts';
-export { joinPieces, PieceWriter, VideoWriter, type PictureSink, type VideoSettings } from './video/videoWriter.ts';
+export { joinPieces, VideoWriter, type VideoSettings } from './video/videoWriter.ts';
 export { givenSample } from './video/pictureEncoder.ts';
 export type { WantedSound } from './video/soundTrack.ts';
 export { scenesOf } from './video/scenes.ts';

@@ -17,7 +17,7 @@ export class PacketFile {
     return new PacketFile(await open(path, 'w'));
   }
 
-  async add(packet: Packet): Promise<void> {
+  async put(packet: Packet): Promise<void> {
     const data = packet.data ?? Buffer.alloc(0);
     const beside = packet.getSideData(AV_PKT_DATA_MATROSKA_BLOCKADDITIONAL) ?? Buffer.alloc(0);
     const head = Buffer.alloc(headBytes);
@@ -30,8 +30,11 @@ export class PacketFile {
     await this.file.appendFile(Buffer.concat([head, data, beside]));
   }
 
+  /** The sound of a video goes in once its pieces are put together. */
+  async soundUpTo(): Promise<void> {}
+
   /** Flushes it to the disk. */
-  async flush(): Promise<void> {
+  async finish(): Promise<void> {
     await this.file.datasync();
   }
 

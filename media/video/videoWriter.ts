@@ -18,8 +18,18 @@ export interface VideoSettings extends PictureSettings {
   sound?: WantedSound;
 }
 
+/** What packets go into, in order. */
+interface PacketSink {
+  /** Adds a packet whose times count pictures. */
+  put(packet: Packet): Promise<void>;
+  /** Adds the sound that is heard until so many pictures are over, where it has any. */
+  soundUpTo(pictures: number): Promise<void>;
+  finish(): Promise<void>;
+  close(): Promise<void>;
+}
+
 /** A video file on its way: packets go in, in order, and sound beside them. */
-class VideoFile {
+class VideoFile implements PacketSink {
   private sound: SoundTrack | undefined;
   private soundStream: Stream | undefined;
 
@@ -81,14 +91,12 @@ class VideoFile {
     check(await output.writeHeader(Dictionary.fromObject(options)), 'beginning the file');
   }
 
-  /** Adds a packet whose times count pictures. */
   async put(packet: Packet): Promise<void> {
     packet.streamIndex = this.stream.index;
     packet.rescaleTs(this.encoder.context.timeBase, this.stream.timeBase);
     check(await this.output.interleavedWriteFrame(packet), 'writing');
   }
 
-  /** Adds the sound that is heard until so many pictures are over. */
   async soundUpTo(pictures: number): Promise<void> {
     const { sound, soundStream } = this;
     const { num, den } = this.settings.rate;
@@ -114,90 +122,61 @@ class VideoFile {
   }
 }
 
-/** What pictures are written into, one after another. */
-export interface PictureSink {
-  /** Bytes of pictures so far. */
-  readonly bytes: number;
-  add(image: Image): Promise<void>;
-  finish(): Promise<void>;
-  close(): Promise<void>;
-}
-
-/** Writes pictures into a video file, in order. */
-export class VideoWriter implements PictureSink {
+/** Writes pictures into a video file, or into a piece of one, in order. */
+export class VideoWriter {
   private constructor(
     private readonly encoder: PictureEncoder,
-    private readonly file: VideoFile,
+    private readonly into: PacketSink,
   ) {}
 
   /**
    * Opens encoder and file. @param path a path that does not exist
    * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
    */
-  static async open(path: string, settings: VideoSettings): Promise<VideoWriter> {
+  static open(path: string, settings: VideoSettings): Promise<VideoWriter> {
+    return VideoWriter.of(settings, (encoder) => VideoFile.open(path, settings, encoder));
+  }
+
+  /**
+   * Opens encoder and a piece: packets alone, one after another, that {@link joinPieces} puts into a file. @param path what is
+   * there is written over @throws as {@link VideoWriter.open}
+   */
+  static piece(path: string, settings: PictureSettings): Promise<VideoWriter> {
+    return VideoWriter.of(settings, () => PacketFile.create(path));
+  }
+
+  private static async of(
+    settings: PictureSettings,
+    open: (encoder: PictureEncoder) => Promise<PacketSink>,
+  ): Promise<VideoWriter> {
     const encoder = await PictureEncoder.open(settings);
     try {
-      return new VideoWriter(encoder, await VideoFile.open(path, settings, encoder));
+      return new VideoWriter(encoder, await open(encoder));
     } catch (error) {
       encoder.close();
       throw error;
     }
   }
 
+  /** Bytes of pictures so far. */
   get bytes(): number {
     return this.encoder.bytes;
   }
 
   async add(image: Image): Promise<void> {
-    await this.encoder.add(image, (packet) => this.file.put(packet));
-    await this.file.soundUpTo(this.encoder.count);
+    await this.encoder.add(image, (packet) => this.into.put(packet));
+    await this.into.soundUpTo(this.encoder.count);
   }
 
+  /** Ends it: all packets, sound to the last sample, its index. */
   async finish(): Promise<void> {
-    await this.encoder.finish((packet) => this.file.put(packet));
-    await this.file.finish();
+    await this.encoder.finish((packet) => this.into.put(packet));
+    await this.into.finish();
   }
 
   async close(): Promise<void> {
     this.encoder.close();
-    await this.file.close();
-  }
-}
-
-/** Encodes pictures into a piece of a video: packets alone, one after another, that {@link joinPieces} puts into a file. */
-export class PieceWriter implements PictureSink {
-  private constructor(
-    private readonly encoder: PictureEncoder,
-    private readonly packets: PacketFile,
-  ) {}
-
-  /** @param path what is there is written over @throws as {@link VideoWriter.open} */
-  static async open(path: string, settings: PictureSettings): Promise<PieceWriter> {
-    const encoder = await PictureEncoder.open(settings);
-    try {
-      return new PieceWriter(encoder, await PacketFile.create(path));
-    } catch (error) {
-      encoder.close();
-      throw error;
-    }
-  }
-
-  get bytes(): number {
-    return this.encoder.bytes;
-  }
-
-  async add(image: Image): Promise<void> {
-    await this.encoder.add(image, (packet) => this.packets.add(packet));
-  }
-
-  async finish(): Promise<void> {
-    await this.encoder.finish((packet) => this.packets.add(packet));
-    await this.packets.flush();
-  }
-
-  async close(): Promise<void> {
-    this.encoder.close();
-    await this.packets.close();
+    await this.into.close();
   }
 }
 
