@@ -174,7 +174,7 @@ const onceEach = (rows: PlanRow[]): PlanRow[] => [
 ];
 
 async function measure({ plan, places, results }: Tasks['measure']['in'], signal: AbortSignal): Promise<Measured> {
-  if (plan.into.kind === 'video') return measureVideo(plan, places, results.length);
+  if (plan.into.kind === 'video') return measureVideo(plan, places, results.length, signal);
   const rows = onceEach(results.flatMap((at) => resultsOf(plan, at, at + 1)).filter((row) => row.kind === 'write'));
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const maker = new FrameMaker(plan, places, 'measure');

@@ -26,30 +26,37 @@ function stretches(plan: Plan, places: number): PlanRow[][] {
 /**
  * Encodes some of a video for real and throws it away: bytes and seconds of a picture, what was lost, and whether its end is blank.
  * @param frames as many pictures as this at least are looked at, in stretches
+ * @param signal ends it within a picture: what was measured till then is told, and nobody waits for it
  */
-export async function measureVideo(plan: Plan, places: Places, frames: number): Promise<Measured> {
+export async function measureVideo(
+  plan: Plan,
+  places: Places,
+  frames: number,
+  signal?: AbortSignal,
+): Promise<Measured> {
   const measured: Measured = { frames: [], counts: noCounts(), bytes: 0, seconds: 0, problems: [] };
   const folder = await mkdtemp(join(tmpdir(), 'shale-measure-'));
   try {
     const whole = frames >= plan.frames;
     const parts = whole ? [resultsOf(plan, 0, plan.frames)] : stretches(plan, 3);
     for (const [at, rows] of parts.entries()) {
-      if (at > 0 && !whole && measured.seconds > patience) break;
+      if (signal?.aborted || (at > 0 && !whole && measured.seconds > patience)) break;
       const path = join(folder, `${at}.part`);
       const start = performance.now();
       const onePass = { ...plan, spec: { ...plan.spec, readBack: false } };
       try {
         const open = (settings: VideoSettings) => VideoWriter.open(path, settings);
-        const encoded = await encodeRows({ plan: onePass, places, rows, open });
+        const encoded = await encodeRows({ plan: onePass, places, rows, open }, undefined, signal);
+        if (!encoded) break;
         measured.seconds += (performance.now() - start) / 1000;
         measured.bytes += (await stat(path)).size;
-        if (encoded) addCounts(measured.counts, encoded.counts);
+        addCounts(measured.counts, encoded.counts);
         measured.frames.push(...rows.map(({ sourceFrame }) => sourceFrame));
       } catch (error) {
         measured.problems.push(problemOf(error));
       }
     }
-    if (plan.spec.video.blankEnd === 'stop') {
+    if (plan.spec.video.blankEnd === 'stop' && !signal?.aborted) {
       const blank = await blankEnd(plan, places).catch(() => 0);
       if (blank > 0)
         measured.problems.push({
