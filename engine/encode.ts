@@ -29,13 +29,13 @@ const leastCompared = 5;
 const comparedBytes = 128 << 20;
 
 /** Which pictures of so many are held against what went in, evenly spread, the first and the last among them. */
-export function comparedOf(count: number, { data }: Image): Set<number> {
+function comparedOf(count: number, { data }: Image): Set<number> {
   const many = Math.min(count, Math.max(leastCompared, Math.floor(comparedBytes / data.byteLength)));
   return new Set(Array.from({ length: many }, (_, at) => Math.round((at * (count - 1)) / Math.max(1, many - 1))));
 }
 
 /** A picture whose sides the codec takes: a line is added, the last one again, or cut off. */
-export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
+function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
   const even = needsEven(spec.write.format, spec.video);
   const width = image.width + (even.width && image.width % 2 === 1 ? 1 : 0);
   const height = image.height + (even.height && image.height % 2 === 1 ? 1 : 0);
@@ -51,7 +51,7 @@ export function evenSided(image: Image, { spec }: Pick<Plan, 'spec'>): Image {
 }
 
 /** What the writer is told of a plan's pictures. @throws Error for a plan of stills */
-export function videoSettings(plan: Plan, image: Image): VideoSettings {
+function videoSettings(plan: Plan, image: Image): VideoSettings {
   const { spec, recipe, rate, declaration } = plan;
   const { write, video } = spec;
   const titles = titleCount(plan);
@@ -74,7 +74,7 @@ export function videoSettings(plan: Plan, image: Image): VideoSettings {
 }
 
 /** A result as the encoder takes it: in colour, with even sides. */
-export async function filmPicture(
+async function filmPicture(
   maker: FrameMaker,
   plan: Plan,
   row: PlanRow,

@@ -83,10 +83,9 @@ async function noteWhole({ packets, pictures, note }: Piece, { kept, ...encoded 
   const file = await open(pictures, 'w');
   try {
     for (const [at, picture] of kept) {
-      const { data: _, ...shape } = await picture().then(async (image) => {
-        await file.appendFile(bytesOf(image));
-        return image;
-      });
+      const image = await picture();
+      await file.appendFile(bytesOf(image));
+      const { data: _, ...shape } = image;
       shapes.push({ ...shape, at });
     }
     await file.datasync();

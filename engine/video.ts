@@ -1,7 +1,7 @@
 import { rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { ClipReader } from '@shale/media';
+import { ClipReader, compareQuickly } from '@shale/media';
 import {
   codecRecord,
   formatRules,
@@ -43,6 +43,12 @@ interface Checked {
   compared: WrittenVideo['compared'];
 }
 
+/** PSNR over pictures of one size: of the mean of their errors. Null where nothing differs. */
+function psnrOfAll(compared: Checked['compared']): number | null {
+  const error = compared.reduce((sum, { psnr }) => sum + (psnr === null ? 0 : 10 ** (-psnr / 10)), 0);
+  return error === 0 ? null : -10 * Math.log10(error / compared.length);
+}
+
 /** Reads a written video again: every picture is decoded and counted, and held against what went in where that is possible. */
 async function readBack(
   path: string,
@@ -64,9 +70,6 @@ async function readBack(
   try {
     if (reader.count !== count) throw refuse(`it holds ${reader.count} pictures, and ${count} went in`);
     let most = 0;
-    let error = 0;
-    let samples = 0;
-    let peak = 255;
     const compared: WrittenVideo['compared'] = [];
     for (let at = 0; at < count && !signal?.aborted; at += 1) {
       const wanted = encoded.kept.get(at);
@@ -80,24 +83,13 @@ async function readBack(
         continue;
       }
       const meant = await wanted!();
-      const { data } = meant;
-      peak = meant.sample === 'u8' ? 255 : 65_535;
-      const similarity = similarityOf(meant, image);
-      if (similarity) compared.push({ frame: rows[at]!.frame, ...similarity });
-      for (let sample = 0; sample < data.length; sample += 1) {
-        const difference = Math.abs(data[sample]! - image.data[sample]!);
-        if (difference > most) most = difference;
-        error += difference * difference;
-      }
-      samples += data.length;
+      const [difference, similarity] = [compareQuickly(meant, image), similarityOf(meant, image)];
+      if (!difference || !similarity) throw refuse(`picture ${at} is of another kind than what went in`);
+      most = Math.max(most, difference.most);
+      compared.push({ frame: rows[at]!.frame, ...similarity });
     }
     if (lossless) return { check: 'identical', most: 0, psnr: null, compared };
-    return {
-      check: 'differs',
-      most,
-      psnr: samples > 0 && error > 0 ? -10 * Math.log10(error / samples / peak ** 2) : null,
-      compared,
-    };
+    return { check: 'differs', most, psnr: psnrOfAll(compared), compared };
   } catch (error) {
     if (error instanceof ShaleError && error.code === 'read-back-failed') throw error;
     throw refuse((error as Error).message);

@@ -144,14 +144,16 @@ describe('a job as it is told', () => {
     job.video = { done: 300, of: 600, bytes: 9, safe: 240, before: 0 };
     job.videoRests();
     expect(job.video).toMatchObject({ done: 240, safe: 240, before: 240 });
-    const again = new RunningJob(
-      { ...row(), state: 'stopped', view: { ...job.view(), video: { done: 240, of: 600 } } },
-      plan(),
-      new Journal(folder, 'j'),
-      new JobLog(folder, 'j'),
-      nothingSettled(),
-    );
-    expect(again.video).toMatchObject({ done: 240, safe: 240, before: 240 });
+    const loaded = (done: number) =>
+      new RunningJob(
+        { ...row(), state: 'stopped', view: { ...job.view(), video: { done, of: 600 } } },
+        plan(),
+        new Journal(folder, 'j'),
+        new JobLog(folder, 'j'),
+        nothingSettled(),
+      );
+    expect(loaded(240).video).toMatchObject({ done: 240, safe: 240, before: 240 });
+    expect(loaded(0).video).toBeUndefined();
     job.video = { done: 100, of: 600, bytes: 9, safe: 0, before: 0 };
     job.videoRests();
     expect(job.video).toBeUndefined();

@@ -51,7 +51,8 @@ export class RunningJob {
   ) {
     if (settled) this.settle(settled);
     const stays = row.state === 'stopped' ? row.view?.video : undefined;
-    if (stays) this.video = { ...stays, bytes: row.view!.bytes, safe: stays.done, before: stays.done };
+    if (stays && stays.done > 0)
+      this.video = { ...stays, bytes: row.view!.bytes, safe: stays.done, before: stays.done };
   }
 
   /** Takes note that its video is not worked on any more: its whole pieces stay. */

@@ -1,8 +1,11 @@
 /** @jest-environment ./web/testing/page.mjs */
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { useState } from 'react';
+import type { Job } from '@shale/contract';
 import { Answers, arrive, forget, never, Refusal, show } from '../../testing/answers.tsx';
 import { job } from '../../testing/samples.ts';
+import { JobCard } from './JobCard.tsx';
 import { JobsPage } from './JobsPage.tsx';
 
 afterEach(forget);
@@ -145,4 +148,27 @@ test('what waits is listed in its order; the time left is not told before it is 
       .map((item) => /^[a-z]+/.exec(item.textContent)?.[0]),
   ).toEqual(['a', 'b', 'late']);
   expect(screen.getByText('time left not known yet')).toBeTruthy();
+});
+
+test('a card is drawn again only where its job changed', async () => {
+  let drawn = 0;
+  const name = { get: () => `drawn ${(drawn += 1)}`, enumerable: true };
+  const told = (more: Partial<Job> = {}) => Object.defineProperty(job(more), 'sourceName', name);
+  const [one, other] = [told(), told({ written: 2 })];
+  function Turn() {
+    const [turn, setTurn] = useState(0);
+    return (
+      <>
+        <button onClick={() => setTurn(turn + 1)}>turn</button>
+        <JobCard job={turn < 2 ? one : other} />
+      </>
+    );
+  }
+  show(<Turn />);
+  const before = drawn;
+  expect(before).toBeGreaterThan(0);
+  await userEvent.click(screen.getByRole('button', { name: 'turn' }));
+  expect(drawn).toBe(before);
+  await userEvent.click(screen.getByRole('button', { name: 'turn' }));
+  expect(drawn).toBeGreaterThan(before);
 });
