@@ -1,23 +1,28 @@
 import { noTally, summarise, tally, type Failure, type Plan, type Receipt, type Written } from '@shale/core';
-import { carryOut, shaleVersion, type Places } from '@shale/engine';
+import { carryOut, shaleVersion, type Places, type Stamps, type Standing } from '@shale/engine';
+import type { Bar } from './bar.ts';
+import { keepMade } from './made.ts';
 import type { Session } from './session.ts';
 
 /**
  * Carries a plan out, and looks at the end whether what was written is still there.
  * @param job marks the temporary files
- * @param shows whether a person watches the count
+ * @param standing what of it is there already and stays, and what is made again in place of what is there
  * @throws ShaleError where nothing more can be made
  */
 export async function carryPlan(
   plan: Plan,
   places: Places,
   job: string,
-  shows: boolean,
-  { pool, signal, err }: Session,
+  bar: Bar,
+  { pool, signal, made }: Session,
+  standing?: Standing,
 ): Promise<Receipt> {
-  const written: Written[] = [];
+  const written: Written[] = [...(standing?.kept ?? [])];
+  let stamps: Stamps | undefined;
+  let pictures = 0;
   const failed: Failure[] = [];
-  const more: Partial<Pick<Receipt, 'sound' | 'sources' | 'shale'>> = { shale: shaleVersion };
+  const more: Partial<Pick<Receipt, 'sound' | 'sources' | 'shale' | 'kept'>> = { shale: shaleVersion };
   const started = new Date().toISOString();
   const start = performance.now();
   await carryOut({
@@ -26,23 +31,32 @@ export async function carryPlan(
     job,
     pool,
     signal,
+    settled: new Set(written.map(({ index }) => index)),
+    again: (standing?.again ?? []).map(({ index }) => index),
+    onStamps: (taken) => void (stamps = taken),
     onWritten: (one) => {
       written.push(one);
-      if (shows) err(`\r${written.length}/${plan.files}`);
+      if (plan.into.kind !== 'video') bar.add();
     },
-    onFailed: (failure) => failed.push(failure),
-    onVideo: ({ done, of }) => {
-      if (shows) err(`\r${done}/${of}`);
+    onFailed: (failure) => {
+      failed.push(failure);
+      if (plan.into.kind !== 'video') bar.add();
+    },
+    onVideo: ({ done }) => {
+      bar.add(Math.max(0, done - pictures));
+      pictures = Math.max(pictures, done);
     },
     onSound: (sound) => (more.sound = sound),
     onMedia: (sources) => (more.sources = sources),
   });
-  if (shows) err('\n');
   const lost = signal.aborted ? [] : await pool.run('results', { plan, places, written });
   failed.push(...lost.map(({ failure }) => failure));
   const gone = new Set(lost.map(({ index }) => index));
   const sum = noTally();
-  for (const one of written) if (!gone.has(one.index)) tally(sum, one);
+  const still = written.filter(({ index }) => !gone.has(index));
+  for (const one of still) tally(sum, one);
+  await keepMade(made, { plan, written: still, media: more.sources ?? [], ...(stamps ? { stamps } : {}) });
+  if (standing && standing.kept.length > 0) more.kept = standing.kept.length;
   const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
   return summarise(
     plan,

@@ -1,176 +1,62 @@
-import { mkdir, readFile } from 'node:fs/promises';
-import { basename, dirname, resolve } from 'node:path';
+import { mkdir } from 'node:fs/promises';
+import { resolve } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import pLimit from 'p-limit';
 import {
-  alphaKindSchema,
-  askedOthers,
+  breachesOf,
+  collisionsAmong,
+  conformSpec,
   declare,
-  declaredTransferSchema,
-  frameName,
-  hasFrames,
-  holdsOf,
-  isVideo,
-  joinedIn,
-  listKind,
+  digestOfMaking,
+  digestOfPlan,
+  folderApart,
+  heldPlan,
+  isVideoFormat,
   lossSentence,
-  loneNumber,
   makePlan,
-  markersFrom,
   ofLayer,
-  oneOfFile,
-  parsePattern,
-  parseRate,
-  parseSpec,
-  primariesSchema,
-  printPattern,
-  printSentence,
   printRate,
-  resultsOf,
+  printSentence,
   rowCount,
   rowsOf,
   sentenceOf,
   ShaleError,
-  shotsFrom,
-  type Declaration,
-  type WrittenVideo,
+  stemOf,
   type Given,
-  type Marker,
-  type Pattern,
   type Plan,
-  type Role,
+  type Problem,
+  type Receipt,
+  type Receiver,
   type Source,
   type Spec,
-  type Word,
+  type WrittenVideo,
 } from '@shale/core';
-import {
-  checkSource,
-  existingProblem,
-  findCadence,
-  pictureOf,
-  preflight,
-  readSequence,
-  momentNow,
-  readOne,
-  scanFolders,
-  takenNames,
-  type Checked,
-  type WorkerPool,
-} from '@shale/engine';
+import { existingProblem, namesStanding, preflight, takenNames, type Places, type Standing } from '@shale/engine';
+import { Bar } from './bar.ts';
+import { fitted, othersOf, readEdit } from './beside.ts';
 import { carryPlan } from './carry.ts';
+import { findMany, sourceFor, type Found } from './found.ts';
+import { madeBefore } from './made.ts';
+import { placeOf, readSpecs, specOf, wordOf, type ConvertOptions } from './options.ts';
+import { receiverOf } from './rename.ts';
 import { refuse, tell, type Session } from './session.ts';
 
-export interface ConvertOptions {
-  spec: string;
-  /** Which of a file of several specs. */
-  named?: string;
-  out: string;
-  rate?: string;
-  alpha?: string;
-  transfer?: string;
-  primaries?: string;
-  /** The main picture and every layer, each as a sequence of its own. */
-  everyLayer?: boolean;
-  /** Crops to all that is not clear in any frame. */
-  fitContent?: boolean;
-  /** An edit list whose cuts follow one another, of sources in and below the folder that is named. */
-  edit?: string;
-  /** An edit list or a table, for stills at markers. */
-  markers?: string;
-  dry?: boolean;
-  json?: boolean;
+/** A plan that the command line is to carry out. */
+interface Part {
+  plan: Plan;
+  places: Places;
+  problems: Problem[];
+  /** What of it is there already, where only what is new is made. */
+  standing?: Standing;
+  /** Whether its source is still being written. */
+  isGrowing: boolean;
 }
 
-async function readSpec(path: string, named: string | undefined): Promise<unknown> {
-  const text = await readFile(path, 'utf8').catch(() => {
-    throw new ShaleError({
-      code: 'spec-not-found',
-      fact: `There is no spec ${path}.`,
-      wayOut: 'Name a JSON file; docs/specs.md shows one.',
-      subject: path,
-    });
-  });
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch (error) {
-    throw new ShaleError({
-      code: 'bad-spec',
-      fact: `${path} is not JSON: ${(error as Error).message}.`,
-      wayOut: 'Correct it; docs/specs.md shows one.',
-      subject: path,
-    });
-  }
-  return oneOfFile(value, 'specs', path, named);
-}
+/** Parts that are carried out at once: they share the processes. */
+const together = 3;
 
-function choice<T extends string>(
-  schema: { safeParse(value: unknown): { success: boolean; data?: T }; options: readonly T[] },
-  option: string,
-  value: string | undefined,
-): T | undefined {
-  if (value === undefined) return undefined;
-  const parsed = schema.safeParse(value);
-  if (parsed.success) return parsed.data;
-  throw new ShaleError({
-    code: 'bad-option',
-    fact: `--${option} ${value} is not known.`,
-    wayOut: `Write one of ${schema.options.join(', ')}.`,
-    subject: option,
-  });
-}
-
-function wordOf(options: ConvertOptions): Word {
-  const word: Word = {};
-  if (options.rate !== undefined) word.rate = parseRate(options.rate);
-  const alpha = choice(alphaKindSchema, 'alpha', options.alpha);
-  const transfer = choice(declaredTransferSchema, 'transfer', options.transfer);
-  const primaries = choice(primariesSchema, 'primaries', options.primaries);
-  return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }), ...(primaries && { primaries }) };
-}
-
-/**
- * A source of a folder: a file by its own name, also one of a sequence, or a sequence by its pattern.
- * @throws ShaleError `source-not-found` naming what is there
- */
-export async function findSource(folder: string, name: string, pool: WorkerPool, checked?: Checked): Promise<Source> {
-  const one = await readOne(folder, name, pool, checked);
-  if (one) return one;
-  const pattern = name.includes('#') || /%0?\d*d/.test(name) ? parsePattern(name) : undefined;
-  const listed = (frameNumber?: number) =>
-    pool.run('list', { root: folder, folder: '', moment: momentNow(), frameNumber });
-  const { sequences, singles } = await listed();
-  const named = ({ source }: { source: Source }) => source.name === printPattern(pattern!);
-  // A pattern says itself which number counts the frames.
-  const found = pattern && (sequences.find(named) ?? (await listed(placeOf(pattern))).sequences.find(named));
-  if (found) return readSequence(folder, found, pool, checked);
-  // A frame that stands alone is a still, and still fits its pattern.
-  const alone = pattern && singles.names.find((file) => fits(file, pattern));
-  const still = alone && (await readOne(folder, alone, pool, checked));
-  if (still) return still;
-  const names = [...sequences.map(({ source }) => source.name), ...singles.names];
-  throw new ShaleError({
-    code: 'source-not-found',
-    fact: `${folder} holds no ${pattern ? printPattern(pattern) : name}; it holds ${names.slice(0, 5).join(', ') || 'no footage'}.`,
-    wayOut: 'Name one of these, with one # per digit of the padding.',
-    subject: name,
-  });
-}
-
-/** {@link findSource}, every picture decoded where the spec treats damaged ones as missing. */
-async function sourceFor({ damaged }: Spec, folder: string, name: string, pool: WorkerPool): Promise<Source> {
-  const source = await findSource(folder, name, pool);
-  if (damaged === 'fail' || !hasFrames(source)) return source;
-  const checked: Checked = new Map();
-  await checkSource(folder, source, pool, checked);
-  return findSource(folder, name, pool, checked);
-}
-
-/** Which number of a name a pattern counts, 1 for the first. */
-const placeOf = ({ prefix }: Pattern): number => (prefix.match(/\d+/g)?.length ?? 0) + 1;
-
-const fits = (file: string, pattern: Pattern): boolean => {
-  const number = loneNumber(file);
-  return number !== undefined && frameName(pattern, number.frame) === file;
-};
+/** How long it is waited between two looks at sources that are watched, in milliseconds. */
+const watchEvery = 2000;
 
 function printPlan({ out }: Session, plan: Plan, json: boolean | undefined): void {
   if (json) out(`${JSON.stringify(plan, null, 2)}\n`);
@@ -181,191 +67,265 @@ function printPlan({ out }: Session, plan: Plan, json: boolean | undefined): voi
   }
 }
 
-/** The markers of a list for a source. @throws ShaleError where it cannot be read, or any of it does not fit */
-async function readMarkers(path: string, source: Source, declaration: Declaration): Promise<Marker[]> {
-  const kind = listKind(path);
-  const text = await readFile(path, 'utf8').catch(() => undefined);
-  if (!kind || text === undefined) {
-    throw new ShaleError({
-      code: 'list-unknown',
-      fact: text === undefined ? `There is no ${path}.` : `${path} is no list that Shale reads.`,
-      wayOut: 'Name an edit list (.edl, .otio) or a table (.csv).',
-      subject: path,
-    });
-  }
-  const { markers, problems } = markersFrom(text, kind, source, declaration);
-  if (problems[0]) throw new ShaleError(problems[0]);
-  return markers;
-}
-
-/** Told, and no hindrance: the list is carried out all the same. */
-const notes = new Set(['edit-no-timecode']);
-
-/**
- * The cuts of an edit list as a spec: its first shot and those that follow.
- * @param root the folder in and below which its sources are
- * @returns an exit code where a cut does not fit: nothing of a list is left out in silence
- */
-async function readEdit(
-  root: string,
-  spec: Spec,
-  options: ConvertOptions,
-  session: Session,
-): Promise<{ spec: Spec; folder: string; name: string } | { code: number }> {
-  const path = options.edit!;
-  const kind = listKind(path);
-  const text = await readFile(path, 'utf8').catch(() => undefined);
-  if (text === undefined || (kind !== 'edl' && kind !== 'otio'))
-    throw new ShaleError({
-      code: 'list-unknown',
-      fact: text === undefined ? `There is no ${path}.` : `${path} is not an edit list that Shale can read.`,
-      wayOut: 'Name an edit list (.edl, .otio).',
-      subject: path,
-    });
-  const word = wordOf(options);
-  const among: { root: string; source: Source; declaration: Declaration }[] = [];
-  for await (const { sources, unfinished } of scanFolders(root, session.pool))
-    if (!unfinished) among.push(...sources.map((source) => ({ root, source, declaration: declare(source, word) })));
-  const rate = word.rate ?? among.find(({ declaration }) => declaration.rate.value)?.declaration.rate.value;
-  if (!rate)
-    throw new ShaleError({
-      code: 'rate-not-declared',
-      fact: `Nothing says at which rate ${path} counts.`,
-      wayOut: 'Give --rate.',
-      subject: 'rate',
-    });
-  const { shots, problems } = shotsFrom(text, kind, rate, among);
-  const hinders = problems.filter(({ code }) => !notes.has(code));
-  if (hinders.length > 0) return { code: refuse(session, ...hinders) };
-  tell(session, ...problems);
-  const [first, ...then] = shots as [Spec['then'][number], ...Spec['then']];
-  const { folder, name } = first.source;
-  return { spec: { ...spec, frames: first.frames, then }, folder: resolve(root, folder), name };
-}
-
-/** The second sources that a spec names; their roots are folders, taken from that of the first source on. */
-async function othersOf(
-  source: Source,
-  declaration: Declaration,
-  spec: Spec,
-  folder: string,
-  { markers }: ConvertOptions,
-  pool: WorkerPool,
-): Promise<Given> {
-  const given: Given = {};
-  const holds = async (root: string, of: Source) =>
-    spec.time.undo === 'holds' ? holdsOf(await findCadence(root, of, pool)) : undefined;
-  given.holds = await holds(folder, source);
-  if (markers !== undefined) given.markers = await readMarkers(markers, source, declaration);
-  for (const [role, { source: named }] of Object.entries(askedOthers(spec.picture))) {
-    const root = resolve(folder, named.root, named.folder);
-    const source = await findSource(root, named.name, pool);
-    given[role as Role] = { root, source, declaration: declare(source) };
-  }
-  given.joined = await Promise.all(
-    joinedIn(spec.channels).map(async (named) => {
-      const root = resolve(folder, named.root, named.folder);
-      const source = await findSource(root, named.name, pool);
-      return { root, source, declaration: declare(source) };
-    }),
-  );
-  given.shots = await Promise.all(
-    spec.then.map(async ({ source: named }) => {
-      const root = resolve(folder, named.root, named.folder);
-      const source = await sourceFor(spec, root, named.name, pool);
-      return { root, source, declaration: declare(source), holds: await holds(root, source) };
-    }),
-  );
-  const { from } = spec.sound;
-  if (typeof from !== 'string') {
-    const root = resolve(folder, from.root, from.folder);
-    given.sound = { root, source: { ...(await findSource(root, from.name, pool)), folder: '' } };
-  }
-  return given;
-}
-
-/** The plan with a crop around all that is not clear in any of its frames. @throws ShaleError where all is clear */
-async function fitted(plan: Plan, source: Source, others: Given, pool: WorkerPool): Promise<Plan> {
-  const files = resultsOf(plan, 0, plan.frames)
-    .filter(({ from }) => from !== undefined)
-    .map((row) => ({ path: resolve(plan.root, row.from!), picture: pictureOf(plan, row), clip: isVideo(plan.source) }));
-  const box = await pool.run('content', { files, picture: { ...plan.spec.picture, crop: null } });
-  if (!box) {
-    throw new ShaleError({
-      code: 'all-clear',
-      fact: `All of ${source.name} is clear: there is nothing to fit to.`,
-      wayOut: 'See whether its alpha is what you think, or leave --fit-content out.',
-      subject: source.name,
-    });
-  }
-  const spec = { ...plan.spec, picture: { ...plan.spec.picture, crop: box } };
-  return makePlan(plan.root, source, plan.declaration, spec, others);
-}
-
 /** Jobs of this process so far: each marks its temporary files. */
 let jobs = 0;
 
-/** Converts one sequence and prints the receipt; with every layer once for each. @returns the gravest exit code */
-export async function convertCommand(pattern: string, options: ConvertOptions, session: Session): Promise<number> {
-  if (!options.everyLayer) return convertOne(pattern, options, session);
-  const { facts } = await findSource(resolve(dirname(pattern)), basename(pattern), session.pool);
-  let code = 0;
-  for (const layer of [null, ...(facts?.layers ?? [])])
-    code = Math.max(code, await convertOne(pattern, options, session, layer));
-  return code;
+/**
+ * Converts what is named and prints a receipt for each; with `dry` the plans. Nothing is written where anything of it cannot run,
+ * unless that is to be left out.
+ * @returns the gravest exit code
+ */
+export async function convertCommand(
+  named: readonly string[],
+  options: ConvertOptions,
+  session: Session,
+): Promise<number> {
+  if (options.watch) return watch(named, options, session);
+  return convertOnce(named, options, session);
+}
+
+async function convertOnce(named: readonly string[], options: ConvertOptions, session: Session): Promise<number> {
+  const parts = await partsFor(named, options, session);
+  if ('code' in parts) return parts.code;
+  if (options.dry) {
+    for (const { plan } of parts) printPlan(session, plan, options.json);
+    return refuseAll(parts, session) ?? 0;
+  }
+  const ready = parts.filter(({ problems }) => problems.length === 0);
+  const code = refuseAll(parts, session);
+  if (code !== undefined && (!options.skip || ready.length === 0)) return code;
+  return Math.max(await run(ready, options, session), code === undefined ? 0 : 1);
+}
+
+/** Tells what cannot run, each once. @returns the exit code where there is any */
+function refuseAll(parts: readonly Part[], session: Session): number | undefined {
+  const stopped = parts.filter(({ problems }) => problems.length > 0);
+  if (stopped.length === 0) return undefined;
+  return refuse(
+    session,
+    ...stopped.map(({ plan, problems: [first] }) =>
+      parts.length > 1 ? { ...first!, fact: `${placeSaid(plan)}: ${first!.fact}` } : first!,
+    ),
+  );
+}
+
+const placeSaid = ({ source: { folder, name } }: Plan): string => (folder === '' ? name : `${folder}/${name}`);
+
+/** Every source in every spec, with what stands in its way. */
+async function partsFor(
+  named: readonly string[],
+  options: ConvertOptions,
+  session: Session,
+): Promise<Part[] | { code: number }> {
+  const { pool } = session;
+  const specs = await readSpecs(options);
+  const receiver = options.receiver === undefined ? undefined : await receiverOf(options.receiver);
+  if (options.edit !== undefined) {
+    if (named.length !== 1 || specs.length !== 1 || !specs[0])
+      throw new ShaleError({
+        code: 'bad-option',
+        fact: '--edit goes with one folder and one spec.',
+        wayOut: 'Name the folder of its sources, and give --spec once.',
+        subject: 'edit',
+      });
+    const edit = await readEdit(resolve(named[0]!), specs[0], { edit: options.edit, word: wordOf(options) }, session);
+    if ('code' in edit) return edit;
+    const source = await sourceFor(edit.spec, edit.folder, edit.name, pool);
+    const found = { root: edit.folder, held: edit.folder.split('/').pop()!, source };
+    return [await partOf(found, edit.spec, options, receiver, [found], session)];
+  }
+  const found = await findMany(named, pool);
+  const parts: Part[] = [];
+  for (const one of found) {
+    const layers = options.everyLayer ? [null, ...(one.source.facts?.layers ?? [])] : [undefined];
+    for (const spec of specs)
+      for (const layer of layers) parts.push(await partOf(one, spec, options, receiver, found, session, layer));
+  }
+  for (const [at, problem] of collisionsAmong(parts)) parts[at]!.problems.push(problem);
+  return parts;
 }
 
 /** @param layer in place of the spec's, into a name that has it: `{stem}_{layer}` where the spec's template names none */
-async function convertOne(
-  pattern: string,
+async function partOf(
+  one: Found,
+  given: Spec | undefined,
   options: ConvertOptions,
+  receiver: Receiver | undefined,
+  all: readonly Found[],
   session: Session,
   layer?: string | null,
-): Promise<number> {
-  const { pool, out } = session;
-  const given = await readSpec(options.spec, options.named);
-  const target = resolve(options.out);
-  const told = parseSpec({ ...(given as object), into: { root: target, folder: '' } });
+): Promise<Part> {
+  const { pool } = session;
+  const { root, held, frames } = one;
+  const declaration = declare(one.source, wordOf(options));
+  const told = specOf(given, one.source, declaration, options);
   const wanted = layer === undefined ? told : ofLayer(told, layer);
-  const edit = options.edit === undefined ? undefined : await readEdit(resolve(pattern), wanted, options, session);
-  if (edit && 'code' in edit) return edit.code;
-  const spec = edit?.spec ?? wanted;
-  const folder = edit?.folder ?? resolve(dirname(pattern));
-  const source = await sourceFor(spec, folder, edit?.name ?? basename(pattern), pool);
-  const declaration = declare(source, wordOf(options));
-  const others = await othersOf(source, declaration, spec, folder, options, pool);
-  const whole = makePlan(folder, source, declaration, spec, others);
-  const plan = options.fitContent ? await fitted(whole, source, others, pool) : whole;
-  if (options.dry) {
-    printPlan(session, plan, options.json);
-    const problem = plan.problems[0] ?? existingProblem(plan, await takenNames(plan, target));
-    return problem ? refuse(session, problem) : 0;
-  }
-  const places = {
-    follows: true,
-    source: folder,
-    target,
-    others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),
-    shots: plan.shots.map(({ root }) => root),
-    joined: plan.joined.map(({ root }) => root),
-    ...(plan.sound && !plan.sound.own ? { sound: plan.sound.root } : {}),
+  const into = intoOf(wanted, options, all);
+  const spec = { ...wanted, into, ...(frames !== undefined && wanted.frames === 'all' ? { frames } : {}) };
+  const source = await wholeSource(one, spec, pool);
+  const others = { ...(await othersOf(source, declaration, spec, root, options.markers, pool)), folder: held };
+  const whole = kept(makePlan(root, source, declaration, spec, others), source, others, receiver, session);
+  const fits = options.fitContent || options.crop === 'fit';
+  const plan = fits ? await fitted(whole, source, others, pool) : whole;
+  const places = placesOf(plan);
+  const standing = options.onlyNew ? await standingOf(plan, places, session) : undefined;
+  const stands = namesStanding(standing);
+  const taken = await takenNames(plan, places.target);
+  const exists = existingProblem(plan, { ...taken, names: taken.names.filter((name) => !stands.has(name)) });
+  return {
+    plan,
+    places,
+    problems: [...plan.problems, ...(exists ? [exists] : [])],
+    ...(standing ? { standing } : {}),
+    isGrowing: source.findings.some(({ code }) => code === 'still-writing'),
   };
-  await mkdir(target, { recursive: true });
-  const job = `cli${process.pid}-${(jobs += 1)}`;
-  const [problem] = await preflight(plan, places, job);
-  if (problem) return refuse(session, problem);
+}
 
-  const shows = session.watched && options.json !== true;
-  const receipt = await carryPlan(plan, places, job, shows, session);
-  if (options.json) out(`${JSON.stringify(receipt, null, 2)}\n`);
-  else {
-    out(
-      `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written, ${receipt.check.identical} read back identical.\n${receipt.video ? videoLine(receipt.video) : ''}`,
-    );
-    for (const { name, fact, wayOut } of receipt.failed) out(`${name}: ${fact} ${wayOut}\n`);
+/** A source with every picture decoded where the spec treats damaged ones as missing. */
+async function wholeSource({ root, source }: Found, spec: Spec, pool: Session['pool']): Promise<Source> {
+  if (spec.damaged === 'fail') return source;
+  const { folder, name } = source;
+  return { ...(await sourceFor(spec, resolve(root, folder), name, pool)), folder };
+}
+
+/** Where results go: as `--out` says, and below it as the spec says; a folder for each of several sources where nothing keeps them apart. */
+function intoOf(spec: Spec, { out }: ConvertOptions, all: readonly Found[]): Spec['into'] {
+  const { into } = spec;
+  if (out === undefined && !into.root.startsWith('/'))
+    throw new ShaleError({
+      code: 'bad-option',
+      fact: 'Nothing says where the results go.',
+      wayOut: 'Give --out FOLDER.',
+      subject: 'out',
+    });
+  const place = out === undefined ? { root: into.root, folder: '' } : placeOf(out);
+  const isSaid = all.length === 1 || place.folder !== '' || into.folder !== null;
+  const folder = [place.folder, into.folder ?? '', isSaid ? '' : apartFor(spec, all)].filter((step) => step !== '');
+  return { root: place.root, folder: folder.join('/') };
+}
+
+/** Numbered files go into a folder for each source; videos only where their names would meet. */
+function apartFor({ write, video }: Spec, all: readonly Found[]): string {
+  const apart = folderApart(all.map(({ source, held }) => ({ name: source.name, folder: source.folder || held })));
+  if (!isVideoFormat(write.format)) return apart ?? '{stem}';
+  return /\{(folder|path)/.test(video.name) ? '' : (apart ?? '');
+}
+
+/** A plan brought to what a receiver takes, as far as a press on the page would; what is left is told. */
+function kept(plan: Plan, source: Source, others: Given, receiver: Receiver | undefined, session: Session): Plan {
+  if (!receiver || plan.problems.length > 0) return plan;
+  const { root, into } = plan;
+  const breaches = breachesOf(heldPlan(plan, into.root), receiver);
+  const stem = into.kind === 'sequence' ? stemOf(into.pattern) : into.stem;
+  const next = makePlan(root, source, plan.declaration, conformSpec(plan.spec, receiver, breaches, stem), others);
+  const left = breachesOf(heldPlan(next, into.root), receiver);
+  for (const { sentence } of left) session.err(`shale: ${placeSaid(plan)}, for ${receiver.name}: ${sentence}\n`);
+  return next;
+}
+
+const placesOf = (plan: Plan): Places => ({
+  follows: true,
+  source: plan.root,
+  target: plan.into.root,
+  others: Object.fromEntries(Object.entries(plan.others).map(([role, other]) => [role, other.root])),
+  shots: plan.shots.map(({ root }) => root),
+  joined: plan.joined.map(({ root }) => root),
+  ...(plan.sound && !plan.sound.own ? { sound: plan.sound.root } : {}),
+});
+
+async function standingOf(plan: Plan, places: Places, { pool, made }: Session): Promise<Standing | undefined> {
+  if (plan.problems.length > 0) return undefined;
+  const earlier = await madeBefore(made, plan);
+  return earlier.length === 0 ? undefined : pool.run('standing', { plan, places, earlier });
+}
+
+/** Carries parts out, a few at once. @returns the gravest exit code */
+async function run(parts: readonly Part[], options: ConvertOptions, session: Session): Promise<number> {
+  const isNew = ({ plan, standing }: Part) => (standing?.kept.length ?? 0) < plan.files;
+  const open = parts.filter(isNew);
+  const stays = parts.length - open.length;
+  if (stays > 0 && !options.json) session.out(`${stays} of ${parts.length} are there already.\n`);
+  const results = open.reduce((sum, { plan }) => sum + (plan.into.kind === 'video' ? plan.frames : plan.files), 0);
+  const bar = new Bar(results, session.err, session.watched && options.json !== true);
+  const side = pLimit(together);
+  const codes = await Promise.all(
+    open.map((part) => side(() => runOne(part, bar, parts.length > 1, options, session))),
+  );
+  bar.end();
+  return Math.max(0, ...codes);
+}
+
+async function runOne(
+  part: Part,
+  bar: Bar,
+  isOneOfMany: boolean,
+  options: ConvertOptions,
+  session: Session,
+): Promise<number> {
+  const { plan, places, standing } = part;
+  if (session.signal.aborted) return 1;
+  await mkdir(places.target, { recursive: true });
+  const job = `cli${process.pid}-${(jobs += 1)}`;
+  const [problem] = await preflight(plan, places, job, namesStanding(standing));
+  if (problem) return refuse(session, problem);
+  try {
+    const receipt = await carryPlan(plan, places, job, bar, session, standing);
+    printReceipt(receipt, isOneOfMany, options, session);
+    return receipt.written === receipt.planned ? 0 : 1;
+  } catch (error) {
+    if (!isOneOfMany || !(error instanceof ShaleError)) throw error;
+    tell(session, { ...error, fact: `${placeSaid(plan)}: ${error.fact}` });
+    return 1;
   }
-  return receipt.written === receipt.planned ? 0 : 1;
+}
+
+function printReceipt(receipt: Receipt, isOneOfMany: boolean, { json }: ConvertOptions, { out }: Session): void {
+  // One of many is a line, so that a script reads them as they come.
+  if (json) return out(`${isOneOfMany ? JSON.stringify(receipt) : JSON.stringify(receipt, null, 2)}\n`);
+  const before = receipt.kept ? `, ${receipt.kept} of them before` : '';
+  out(
+    `${receipt.sentence}\n${receipt.written} of ${receipt.planned} files written${before}, ${receipt.check.identical} read back identical.\n${receipt.video ? videoLine(receipt.video) : ''}`,
+  );
+  for (const { name, fact, wayOut } of receipt.failed) out(`${name}: ${fact} ${wayOut}\n`);
 }
 
 const videoLine = ({ frames, width, height, rate, format, psnr, kilobits }: WrittenVideo): string =>
   `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${kilobits === null ? '' : `, ${kilobits.toLocaleString('en-GB')} kb/s`}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;
+
+/** Converts what comes, until it is stopped: whatever is whole and quiet, and only what is new of it. */
+async function watch(named: readonly string[], options: ConvertOptions, session: Session): Promise<number> {
+  const { signal, err } = session;
+  /** What was told of each part last, and the plan with which it was run last: neither is done again until it is another. */
+  const said = new Map<string, string>();
+  const ran = new Map<string, string>();
+  const say = (part: string, about: string, text: string) => {
+    if (said.get(part) === text) return;
+    said.set(part, text);
+    err(`shale: ${about}: ${text}\n`);
+  };
+  let code = 0;
+  while (!signal.aborted) {
+    const parts = await partsFor(named, { ...options, onlyNew: true }, session).catch((error: unknown) => {
+      if (!(error instanceof ShaleError)) throw error;
+      say('', named.join(' '), `waits: ${error.fact}`);
+      return [];
+    });
+    if ('code' in parts) return parts.code;
+    const ready = parts.filter(({ plan, problems, standing, isGrowing }) => {
+      const part = digestOfMaking(plan);
+      if (isGrowing) say(part, placeSaid(plan), 'waits: still being written');
+      else if (problems[0]) say(part, placeSaid(plan), `left: ${problems[0].fact}`);
+      else {
+        said.delete(part);
+        const digest = digestOfPlan(plan);
+        if ((standing?.kept.length ?? 0) === plan.files || ran.get(part) === digest) return false;
+        ran.set(part, digest);
+        return true;
+      }
+      return false;
+    });
+    if (ready.length > 0) code = Math.max(code, await run(ready, options, session));
+    await wait(watchEvery, undefined, { signal }).catch(() => undefined);
+  }
+  return code;
+}

@@ -7,18 +7,28 @@ import { runCommand } from './run.ts';
 // Whoever reads may have enough: `shale rename ... | head`.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 
-const stop = new AbortController();
+const data = resolve(process.env.SHALE_DATA ?? fileURLToPath(new URL('../.shale', import.meta.url)));
+/** Made once it is asked for: a command that does not ask is ended by the system. */
+let stop: AbortController | undefined;
+function stopOf(): AbortController {
+  if (stop) return stop;
+  const made = new AbortController();
+  process.once('SIGINT', () => made.abort());
+  stop = made;
+  return made;
+}
+
 const pool = new WorkerPool(cpus().length, { together: spansPerProcess });
 try {
   process.exitCode = await runCommand(process.argv.slice(2), {
     pool,
     out: (text) => void process.stdout.write(text),
     err: (text) => void process.stderr.write(text),
-    journals: join(resolve(process.env.SHALE_DATA ?? fileURLToPath(new URL('../.shale', import.meta.url))), 'renames'),
+    journals: join(data, 'renames'),
+    made: join(data, 'made'),
     watched: process.stderr.isTTY,
     get signal() {
-      process.once('SIGINT', () => stop.abort());
-      return stop.signal;
+      return stopOf().signal;
     },
   });
 } finally {

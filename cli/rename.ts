@@ -36,7 +36,7 @@ import {
   workOf,
   type WorkerPool,
 } from '@shale/engine';
-import { findSource } from './convert.ts';
+import { findSource } from './found.ts';
 import { refuse, refused, tell, type Session } from './session.ts';
 
 export interface RenameOptions {
@@ -88,7 +88,7 @@ async function readJson(path: string): Promise<unknown> {
 }
 
 /** A receiver by the id of a shipped one, or from a file. */
-async function receiverOf(name: string): Promise<Receiver> {
+export async function receiverOf(name: string): Promise<Receiver> {
   const shipped = shippedReceivers[name];
   if (shipped) return shipped;
   if (!name.endsWith('.json'))

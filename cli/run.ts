@@ -1,7 +1,9 @@
 import { resolve } from 'node:path';
-import { Command, CommanderError } from 'commander';
+import { Argument, Command, CommanderError } from 'commander';
 import { problemOf, ruleWordSchema, ShaleError } from '@shale/core';
-import { convertCommand, type ConvertOptions } from './convert.ts';
+import { completionFor } from './completion.ts';
+import { convertCommand } from './convert.ts';
+import type { ConvertOptions } from './options.ts';
 import { receiveCommand, renameCommand, undoCommand, type RenameOptions } from './rename.ts';
 import { scanCommand } from './scan.ts';
 import { refuse, refused, type Session } from './session.ts';
@@ -19,6 +21,47 @@ function frameNumberOf(text: string | undefined): number | undefined {
     subject: 'frame-number',
   });
 }
+
+/** What convert and plan are asked with alike. */
+const converting = (command: Command): Command =>
+  command
+    .argument('<sources...>', 'folders, files, patterns as shots/pan.####.exr, or names with wildcards in quotes')
+    .option('--out <folder>', 'where the results go; fields are filled in, as results/{folder}')
+    .option('--to <name>', 'their name: a stem, or with its fields, as {stem}_v2.{frame:4}.{ext}')
+    .option('--format <format>', 'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444 and others')
+    .option('--depth <depth>', '8, 10, 12, 16, half or float')
+    .option('--scale <size>', '50%, 1280x720, 1280x or x720')
+    .option('--frames <ranges>', 'as 1-50,60')
+    .option('--crop <box>', 'fit: to all that is not clear in any frame; or a box as 640x360+10+20')
+    .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
+    .option('--write-alpha <kind>', 'how alpha is written: straight, premultiplied, none or matte')
+    .option('--spec <file...>', 'a spec, or several for several outputs, as JSON or as the page exported them')
+    .option('--named <name>', 'which of the specs in the file')
+    .option('--receiver <name>', 'keeps the rules of a receiver: the id of a shipped one, or a JSON file')
+    .option('--rate <rate>', 'declares the rate, as 24 or 24000/1001')
+    .option('--alpha <kind>', 'declares alpha: none, straight, premultiplied or ignore')
+    .option(
+      '--transfer <curve>',
+      'declares the transfer: srgb, linear, bt709, gamma-2.2, gamma-2.4, film-log, pq or hlg',
+    )
+    .option('--primaries <name>', 'declares the primaries: bt709, p3, bt2020 or acescg')
+    .option('--every-layer', 'makes a sequence of the main picture and of every layer, {layer} in their names')
+    .option('--fit-content', 'the same as --crop fit')
+    .option(
+      '--edit <file>',
+      'an edit list (EDL, OTIO): its cuts follow one another; the folder of its sources is named',
+    )
+    .option('--markers <file>', 'an edit list or a table of markers, for stills at them')
+    .option('--replace', 'replaces files that have the names of results')
+    .option('--json', 'print receipts, or plans, as JSON: of several one a line');
+
+const convertExamples = `
+Examples:
+  shale convert shots/pan.####.exr --format png --depth 8 --out results
+  shale convert shots --format h264 --rate 24 --to '{folder}_review.mp4' --out reviews
+  shale convert 'shots/*.exr' --format png --scale 50% --out 'small/{folder}'
+  shale convert shots --spec frames.json review.json --only-new --out 'results/{folder}'
+`;
 
 /** Does what a command line says. @param args without the program's own name @returns the exit code */
 export async function runCommand(args: readonly string[], session: Session): Promise<number> {
@@ -47,30 +90,17 @@ export async function runCommand(args: readonly string[], session: Session): Pro
       return done(scanCommand(resolve(folder), { ...options, frameNumber, shown: folder }, session));
     });
 
-  program
-    .command('convert')
-    .description('converts one sequence by a spec')
-    .argument('<pattern>', 'folder and pattern, as shots/pan.####.exr')
-    .requiredOption('--spec <file>', 'the spec, as JSON, or a file of specs that the page exported')
-    .option('--named <name>', 'which of the specs in the file')
-    .requiredOption('--out <folder>', 'where the results go')
-    .option('--rate <rate>', 'declares the rate, as 24 or 24000/1001')
-    .option('--alpha <kind>', 'declares alpha: none, straight, premultiplied or ignore')
-    .option(
-      '--transfer <curve>',
-      'declares the transfer: srgb, linear, bt709, gamma-2.2, gamma-2.4, film-log, pq or hlg',
-    )
-    .option('--primaries <name>', 'declares the primaries: bt709, p3, bt2020 or acescg')
-    .option('--every-layer', 'makes a sequence of the main picture and of every layer, {layer} in their names')
-    .option('--fit-content', 'crops to all that is not clear in any frame')
-    .option(
-      '--edit <file>',
-      'an edit list (EDL, OTIO): its cuts follow one another; <pattern> is the folder of its sources',
-    )
-    .option('--markers <file>', 'an edit list or a table of markers, for stills at them')
-    .option('--dry', 'print the plan and write nothing')
-    .option('--json', 'print the receipt, or the plan, as JSON')
-    .action((pattern: string, options: ConvertOptions) => done(convertCommand(pattern, options, session)));
+  converting(program.command('convert').description('converts sequences, clips and stills'))
+    .option('--only-new', 'makes what is missing or changed since the command line made it last')
+    .option('--watch', 'goes on until it is stopped: what comes is made once it is whole')
+    .option('--skip', 'leaves out sources that cannot run, instead of refusing all')
+    .option('--dry', 'print the plans and write nothing, as shale plan does')
+    .addHelpText('after', convertExamples)
+    .action((named: string[], options: ConvertOptions) => done(convertCommand(named, options, session)));
+
+  converting(program.command('plan').description('prints what convert would write, and writes nothing')).action(
+    (named: string[], options: ConvertOptions) => done(convertCommand(named, { ...options, dry: true }, session)),
+  );
 
   program
     .command('rename')
@@ -127,6 +157,12 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .option('--manifest <file>', 'which one; the newest in the folder where none is named')
     .option('--json', 'print JSON')
     .action((folder: string, options: VerifyOptions) => done(verifyCommand(folder, options, session)));
+
+  program
+    .command('completion')
+    .description('prints what a shell needs to complete commands and options: eval "$(shale completion bash)"')
+    .addArgument(new Argument('<shell>').choices(['bash', 'zsh']))
+    .action((shell: 'bash' | 'zsh') => session.out(completionFor(shell, program)));
 
   try {
     await program.parseAsync([...args], { from: 'user' });

@@ -10,6 +10,8 @@ export interface Session {
   err: (text: string) => void;
   /** Where journals of renames lie: those of the server, so that either settles and undoes what the other began. */
   journals: string;
+  /** Where it is kept what was made of what, so that only what is new is made. */
+  made: string;
   /** Whether a person watches: progress is shown then. */
   watched: boolean;
   /** Aborted when it is to stop; a command that does not ask for it is ended by the system. */

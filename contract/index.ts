@@ -1,3 +1,6 @@
+export * from './batchRoutes.ts';
+export * from './batchSchemas.ts';
+export * from './events.ts';
 export * from './jobRoutes.ts';
 export * from './nameRoutes.ts';
 export * from './openapi.ts';

@@ -13,6 +13,7 @@ const unread = [
 
 /** What a parameter of a path may be refused with. */
 const byParameter: Record<ParameterName, readonly ProblemCode[]> = {
+  batch: ['batch-not-found'],
   code: ['finding-not-found'],
   frame: ['frame-missing', 'file-gone', 'outside-root', ...unread],
   job: ['job-not-found'],
@@ -20,6 +21,7 @@ const byParameter: Record<ParameterName, readonly ProblemCode[]> = {
   receiver: ['receiver-not-found'],
   rename: ['rename-not-found'],
   root: ['root-not-found'],
+  selection: ['selection-not-found'],
   source: ['source-not-found'],
   spec: ['spec-not-found'],
   stack: ['spec-not-found'],

@@ -12,6 +12,7 @@ const whole = z
 
 /** What each parameter of a path may be, wherever it stands. */
 export const pathParameters = {
+  batch: id,
   code: id,
   frame: whole,
   job: id,
@@ -19,6 +20,7 @@ export const pathParameters = {
   receiver: id,
   rename: id,
   root: id,
+  selection: id,
   source: id,
   spec: whole,
   stack: whole,

@@ -1,12 +1,14 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
+import { batchRoutes } from './batchRoutes.ts';
 import { jobRoutes } from './jobRoutes.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
 import { nameRoutes } from './nameRoutes.ts';
 import { timeRoutes } from './timeRoutes.ts';
 import { alphaEvidenceSchema, boxSchema, planSchema, problemSchema, specSchema, wordSchema } from '@shale/core';
 import {
-  batchSchema,
+  arrivalSchema,
+  browsedSchema,
   folderCountSchema,
   listedSourceSchema,
   offeredFileSchema,
@@ -15,6 +17,7 @@ import {
   sourceFilterSchema,
   sourceSortSchema,
   measuredSchema,
+  newRootSchema,
   rootSchema,
 } from './schemas.ts';
 import { healthSchema, serverStateSchema } from './serverSchemas.ts';
@@ -43,6 +46,32 @@ export const routes = {
     path: '/roots',
     summary: 'The folders that Shale may read or write',
     response: z.array(rootSchema),
+  }),
+  browse: route({
+    method: 'get',
+    path: '/browse',
+    problems: ['outside-places', 'folder-gone', 'folder-denied'],
+    summary: 'Folders of the machine that may be added; the places themselves where none is named',
+    query: z.object({ path: z.string().max(4000).optional() }),
+    response: browsedSchema,
+  }),
+  addRoot: route({
+    method: 'post',
+    changes: ['Root', 'Source'],
+    path: '/roots',
+    problems: ['outside-places', 'folder-gone', 'folder-denied', 'not-writable', 'taken'],
+    summary: 'Make a root of a folder of the machine, and scan it',
+    body: newRootSchema,
+    response: rootSchema,
+    status: 201,
+  }),
+  removeRoot: route({
+    method: 'delete',
+    changes: ['Root', 'Source'],
+    path: '/roots/:root',
+    problems: ['not-added', 'folder-in-use'],
+    summary: 'Take a folder that was added off the list again; nothing on the disk is touched',
+    response: z.object({ removed: z.boolean() }),
   }),
   scanRoot: route({
     method: 'post',
@@ -145,7 +174,7 @@ export const routes = {
     problems: ['outside-root', 'disk-full'],
     summary: 'Announce files to bring in; the same files again go on where they stopped',
     body: z.object({ name: z.string().max(200), files: z.array(offeredFileSchema).min(1).max(100_000) }).strict(),
-    response: batchSchema,
+    response: arrivalSchema,
     status: 201,
   }),
   getSource: route({
@@ -219,6 +248,7 @@ export const routes = {
     response: z.object({ frames: z.array(z.int()) }),
   }),
   ...jobRoutes,
+  ...batchRoutes,
   events: route({
     method: 'get',
     path: '/events',

@@ -28,6 +28,8 @@ export const rootSchema = z.object({
   name: z.string(),
   path: z.string(),
   writable: z.boolean(),
+  /** Whether it was added from the page, and can be taken off the list there. */
+  added: z.boolean().default(false),
   /** Sources found at the last scan. */
   sources: z.int(),
   files: z.int(),
@@ -43,6 +45,31 @@ export const rootSchema = z.object({
   problem: problemSchema.nullable(),
 });
 export type Root = z.infer<typeof rootSchema>;
+
+/** A folder that is to become a root. */
+export const newRootSchema = z
+  .object({
+    /** Absolute. */
+    path: z.string().min(1).max(4000),
+    name: z.string().max(80).optional(),
+    /** Whether results may be written into it too. */
+    writable: z.boolean().default(false),
+  })
+  .strict();
+export type NewRoot = z.infer<typeof newRootSchema>;
+
+/** Folders below a folder of the machine, to choose from. */
+export const browsedSchema = z.object({
+  /** Absolute; empty for the places that may be looked through. */
+  path: z.string(),
+  /** The folder above it; empty for the places, null where there is none. */
+  above: z.string().nullable(),
+  folders: z.array(z.object({ name: z.string(), path: z.string() })),
+  /** How many more there are than are listed. */
+  more: z.int(),
+  mayWrite: z.boolean(),
+});
+export type Browsed = z.infer<typeof browsedSchema>;
 
 /** A source with its place and what it is taken to be. */
 export const listedSourceSchema = sourceSchema.extend({
@@ -116,7 +143,7 @@ export const offeredFileSchema = z.object({
 export type OfferedFile = z.infer<typeof offeredFileSchema>;
 
 /** Files that come in together, into a folder of their own. */
-export const batchSchema = z.object({
+export const arrivalSchema = z.object({
   id: z.string(),
   /** Below the root `intake`. */
   folder: z.string(),
@@ -125,10 +152,11 @@ export const batchSchema = z.object({
   /** Positions of the files that are there already, whole. */
   have: z.array(count),
 });
-export type Batch = z.infer<typeof batchSchema>;
+export type Arrival = z.infer<typeof arrivalSchema>;
 
 /** `incomplete`: it came to its end, and some results failed; `cancelled`: a person ended it, and what it wrote stays. */
 export const jobStateSchema = z.enum(['queued', 'running', 'stopped', 'incomplete', 'done', 'cancelled']);
+export type JobState = z.infer<typeof jobStateSchema>;
 
 /** Which jobs begin and get the processes first. */
 export const jobPrioritySchema = z.enum(['first', 'normal', 'last']);
@@ -172,6 +200,9 @@ export const jobSchema = z.object({
   problem: problemSchema.nullable(),
   /** Whether it stopped or failed because source files are not those that were planned: it may go on and take them. */
   sourceChanged: z.boolean(),
+  /** The batch that it belongs to, and which of its outputs it makes. */
+  batch: z.string().nullable().default(null),
+  output: count.default(0),
 });
 export type Job = z.infer<typeof jobSchema>;
 
@@ -371,26 +402,5 @@ export const problemDetailsSchema = z.object({
   subject: z.string().optional(),
 });
 export type ProblemDetails = z.infer<typeof problemDetailsSchema>;
-
-/** What the event stream tells. */
-export const eventSchema = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('job'), job: jobSchema }),
-  z.object({ type: z.literal('root'), root: rootSchema }),
-  z.object({ type: z.literal('rename'), rename: renameSchema }),
-  z.object({ type: z.literal('sources'), root: z.string() }),
-  z.object({ type: z.literal('check'), check: frameCheckSchema }),
-  // What the server stands on has changed: what is wrong with it now.
-  z.object({ type: z.literal('condition'), problems: z.array(problemSchema) }),
-  // A source that was still being written has come to rest.
-  z.object({
-    type: z.literal('settled'),
-    root: z.string(),
-    source: z.string(),
-    name: z.string(),
-    whole: z.boolean(),
-    sentence: z.string(),
-  }),
-]);
-export type ServerEvent = z.infer<typeof eventSchema>;
 
 export { planSchema };

@@ -1,4 +1,5 @@
 /** What core offers to the other packages; all else is its own. Sorted by place, then by name. */
+export * from './batch/index.ts';
 export { type Problem, problemOf, ShaleError } from './errors.ts';
 export { writeEdl } from './exchange/edl.ts';
 export { writeMarkerTable } from './exchange/markerTable.ts';
@@ -94,7 +95,7 @@ export { gapsIn, tilesIn } from './numbering/gaps.ts';
 export { groupNames } from './numbering/group.ts';
 export { fileKind } from './numbering/kinds.ts';
 export { numbersIn } from './numbering/scanName.ts';
-export { frameName, loneNumber, parsePattern, type Pattern, printPattern } from './numbering/pattern.ts';
+export { frameName, frameOfName, loneNumber, parsePattern, type Pattern, printPattern } from './numbering/pattern.ts';
 export {
   type Coverage,
   coverageCount,
@@ -195,7 +196,7 @@ export { curves, linearToSrgb, srgbToLinear } from './pixels/transfer.ts';
 export { markBits } from './pixels/workshop.ts';
 export { type Letters, writeOver } from './pixels/writeOver.ts';
 export { alignedFrame, type Alignment, timedOf } from './plan/align.ts';
-export { digestOfPlan } from './plan/digest.ts';
+export { digestOf, digestOfMaking, digestOfPlan } from './plan/digest.ts';
 export {
   asMarkup,
   c4Of,
@@ -258,6 +259,7 @@ export {
 } from './plan/receipt.ts';
 export { type Into, plainPattern, writtenAs } from './plan/into.ts';
 export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, shotSource } from './plan/rows.ts';
+export { roomWanted } from './plan/room.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
 export { type Control, printSentence, sentenceOf, type SentencePart } from './plan/sentence.ts';
 export { noTally, summarise, tally, type Tally } from './plan/summarise.ts';
@@ -292,6 +294,7 @@ export {
   wordSchema,
 } from './spec/declaration.ts';
 export { allFindings } from './spec/declaredFindings.ts';
+export { alsoWrite, startingPoints, type StartingPointName } from './spec/starts.ts';
 export { formatRules, formatSchema, notReadWayOut, unreadAs } from './spec/formats.ts';
 export { oneOfFile, specFileSchema, stackFileSchema } from './spec/handed.ts';
 export {

@@ -57,6 +57,12 @@ test.each([
     96,
     { format: 'exr', sample: 'f16', compression: 'DWAA', hasAlpha: true, rate: { num: 24, den: 1 } },
   ],
+  [
+    'lines/line_04',
+    24,
+    { format: 'exr', sample: 'f16', compression: 'ZIP', hasAlpha: true, rate: { num: 24, den: 1 } },
+  ],
+  ['lines/line_10', 22, { format: 'exr', sample: 'f16', hasAlpha: true }],
   ['turntables/bell_turn', 59, { format: 'png', sample: 'u16', hasAlpha: true }],
   ['walks/conductor_walk_12fps', 24, { format: 'tga', sample: 'u8', hasAlpha: true }],
   ['yard_cams/yard_cam_a', 120, { format: 'jpeg', sample: 'u8', hasAlpha: false }],
@@ -76,6 +82,15 @@ test.each([
   const names = await listed(folder);
   expect(names).toHaveLength(count);
   expect(await probeStill(join(demo, folder, names[0]!))).toMatchObject(facts);
+});
+
+test('a day of twelve lines: two without a rate, some of the same name', async () => {
+  const lines = (await readdir(join(demo, 'lines'))).sort();
+  expect(lines).toHaveLength(12);
+  const first = async (line: string) => (await readdir(join(demo, 'lines', line))).sort()[0]!;
+  const facts = await Promise.all(lines.map(async (line) => probeStill(join(demo, 'lines', line, await first(line)))));
+  expect(facts.flatMap(({ rate }, at) => (rate ? [] : lines[at]!))).toEqual(['line_03', 'line_08']);
+  expect(await first('line_04')).toBe(await first('line_05'));
 });
 
 test('the conductor is drawn on twos', async () => {

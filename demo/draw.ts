@@ -2,12 +2,14 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { cpus } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import pLimit from 'p-limit';
 
 /** Scenes, the heaviest first, so that the processes end together. */
 const order = [
   'depot_pan',
+  'lines',
   'yard_cams',
   'bell_turn',
   'platform_plate',
@@ -36,19 +38,27 @@ function drawScene(name: string, folder: string): Promise<void> {
   });
 }
 
+/** Scenes that an earlier version did not draw, which have a folder of their own. */
+const later = ['lines'];
+
 /**
  * Draws the tram museum's footage into `folder` unless it is there. It is drawn beside it and renamed when whole, so
  * that a stopped start never leaves half of it.
  * @returns whether anything was drawn
  */
 export async function drawDemo(folder: string, only: readonly string[] = order): Promise<boolean> {
-  if (existsSync(folder)) return false;
+  const isThere = existsSync(folder);
+  const names = isThere ? later.filter((name) => only.includes(name) && !existsSync(join(folder, name))) : only;
+  if (names.length === 0) return false;
   const half = `${folder}.drawing`;
   await rm(half, { recursive: true, force: true });
   await mkdir(half, { recursive: true });
   const side = pLimit(Math.max(1, cpus().length));
-  await Promise.all(only.map((name) => side(() => drawScene(name, half))));
-  await rename(half, folder);
+  await Promise.all(names.map((name) => side(() => drawScene(name, half))));
+  if (isThere) {
+    for (const name of names) await rename(join(half, name), join(folder, name));
+    await rm(half, { recursive: true });
+  } else await rename(half, folder);
   return true;
 }
 

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { drawBellTurn } from './scenes/bell-turn.ts';
 import { drawConductorWalk } from './scenes/conductor-walk.ts';
 import { drawDepotPan } from './scenes/depot-pan.ts';
+import { drawLines } from './scenes/lines.ts';
 import { drawLostProperty } from './scenes/lost-property.ts';
 import { drawNightRun, drawPlatformPlate } from './scenes/movies.ts';
 import { drawTicketLoop } from './scenes/ticket-loop.ts';
@@ -20,6 +21,7 @@ const scenes: Record<string, (into: (path: string) => string) => Promise<void>> 
   ticket_loop: (into) => drawTicketLoop(into('turntables/ticket_loop_60fps')),
   conductor_walk: (into) => drawConductorWalk(into('walks/conductor_walk_12fps')),
   timetable_scan: (into) => drawTimetableScan(into('plates/timetable_scan')),
+  lines: (into) => drawLines((line) => into(`lines/${line}`)),
   lost_property: (into) => drawLostProperty(into('workshop/lost_property')),
   announcement: (into) =>
     writeWav(

@@ -223,12 +223,12 @@ test('a folder is brought in whole, with its folders and times; the same again s
     expect({ path, ...(await offer(path)) }).toMatchObject({ path, status: 400, body: { code: 'bad-name' } });
   }
   // An upload cannot say by itself where it goes.
-  const meta = (batch: string, index: string) =>
-    `batch ${Buffer.from(batch).toString('base64')},index ${Buffer.from(index).toString('base64')}`;
-  const upload = (batch: string, index: string, length: number) =>
+  const meta = (arrival: string, index: string) =>
+    `arrival ${Buffer.from(arrival).toString('base64')},index ${Buffer.from(index).toString('base64')}`;
+  const upload = (arrival: string, index: string, length: number) =>
     fetch(`${house.url}/api/intake/upload`, {
       method: 'POST',
-      headers: { 'tus-resumable': '1.0.0', 'upload-length': String(length), 'upload-metadata': meta(batch, index) },
+      headers: { 'tus-resumable': '1.0.0', 'upload-length': String(length), 'upload-metadata': meta(arrival, index) },
     });
   expect((await upload('nope', '0', 1)).status).toBe(404);
   const { body } = await house.send('POST', '/intake', {
@@ -252,7 +252,7 @@ test('an upload goes on where a killed server left it, and is doubled nowhere', 
     files: [{ path: 'long.bin', size: bytes.length, modified: 5000 }],
   });
   const tus = { 'tus-resumable': '1.0.0' };
-  const metadata = `batch ${Buffer.from(body.id as string).toString('base64')},index ${Buffer.from('0').toString('base64')}`;
+  const metadata = `arrival ${Buffer.from(body.id as string).toString('base64')},index ${Buffer.from('0').toString('base64')}`;
   const made = await fetch(`${house.url}/api/intake/upload`, {
     method: 'POST',
     headers: { ...tus, 'upload-length': String(bytes.length), 'upload-metadata': metadata },
@@ -342,7 +342,7 @@ test('a full disk during an upload is said in words, nothing half is left under 
     });
     expect(body.have).toEqual([]);
     writeFileSync(join(small, 'ballast'), Buffer.alloc(110 << 20));
-    const metadata = `batch ${Buffer.from(body.id as string).toString('base64')},index ${Buffer.from('0').toString('base64')}`;
+    const metadata = `arrival ${Buffer.from(body.id as string).toString('base64')},index ${Buffer.from('0').toString('base64')}`;
     const made = await fetch(`${tight.url}/api/intake/upload`, {
       method: 'POST',
       headers: { 'tus-resumable': '1.0.0', 'upload-length': String(40 << 20), 'upload-metadata': metadata },

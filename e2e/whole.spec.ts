@@ -54,11 +54,20 @@ test('one checked box, and a row that was chosen before, are what the buttons ac
   await page.getByRole('checkbox', { name: 'Select bell_turn_#.png' }).check();
   await expect(inspect).toBeEnabled();
   await expect(convert).toBeEnabled();
-  await expect(convert).toHaveText('Convert 1 source');
-  await page.getByRole('checkbox', { name: /^Select ticket_loop/ }).check();
-  await expect(convert).toBeDisabled();
-  await expect(convert).toHaveText('Convert 2 sources');
-  await page.getByRole('checkbox', { name: /^Select ticket_loop/ }).uncheck();
+  await expect(convert).toHaveText('Convert 1 sequence');
+  const ticket = page.getByRole('checkbox', { name: /^Select ticket_loop/ });
+  await ticket.check();
+  await expect(convert).toHaveText('Convert 2 sequences');
+  await ticket.uncheck();
+  await expect(convert).toHaveText('Convert 1 sequence');
+  // A row that was pressed and a box that is checked are one selection.
+  await page.keyboard.press('Escape');
+  await page.getByRole('checkbox', { name: 'Select bell_turn_#.png' }).uncheck();
+  await bell.click();
+  await ticket.check();
+  await expect(convert).toHaveText('Convert 2 sequences');
+  await expect(page.getByRole('checkbox', { name: 'Select bell_turn_#.png' })).toBeChecked();
+  await ticket.uncheck();
   await inspect.click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText('bell_turn_#.png');
   await page.goBack();

@@ -16,6 +16,7 @@ export type { ShownFile } from './shown.ts';
 export * from './scan.ts';
 export { hashFiles, verifyFolder, type Verified } from './verify.ts';
 export * from './span.ts';
+export { lookWhatStands, namesStanding, type Earlier, type Standing } from './standing.ts';
 export { takeFolders, type Stamps } from './stamps.ts';
 export type * from './tasks.ts';
 export { realDisk, type Disk } from './disk/disk.ts';

@@ -25,12 +25,18 @@ const listing = (names: string[]): string =>
 /**
  * What would stop a plan, found before anything is written: its own problems, sources that are gone, a folder that may
  * not be written, names that exist. Makes the target folder where the sources are there. Temporary files of the same job are removed.
+ * @param mayExist names that are no hindrance: they stay, or are made again
  */
-export async function preflight(plan: Plan, places: Places, job: string): Promise<Problem[]> {
+export async function preflight(
+  plan: Plan,
+  places: Places,
+  job: string,
+  mayExist: ReadonlySet<string> = new Set(),
+): Promise<Problem[]> {
   if (plan.problems.length > 0) return plan.problems;
   const missing = await missingSources(plan, places);
   // Not even the target folder is made for a plan that cannot run.
-  return missing.length > 0 ? missing : targetProblems(plan, places, job);
+  return missing.length > 0 ? missing : targetProblems(plan, places, job, mayExist);
 }
 
 async function missingSources(plan: Plan, places: Places): Promise<Problem[]> {
@@ -118,7 +124,12 @@ async function missingSound(plan: Plan, places: Places): Promise<Problem[]> {
   ];
 }
 
-async function targetProblems(plan: Plan, places: Places, job: string): Promise<Problem[]> {
+async function targetProblems(
+  plan: Plan,
+  places: Places,
+  job: string,
+  mayExist: ReadonlySet<string>,
+): Promise<Problem[]> {
   const folder = join(places.target, plan.into.folder);
   try {
     await mkdir(folder, { recursive: true });
@@ -142,7 +153,13 @@ async function targetProblems(plan: Plan, places: Places, job: string): Promise<
   const ours = names.filter((name) => name.startsWith(`.shale-${job}-`));
   await Promise.all(ours.map((name) => rm(join(folder, name), { force: true })));
   if (plan.spec.existing === 'replace') return [];
-  const problem = existingProblem(plan, takenAmong(plan, names));
+  const problem = existingProblem(
+    plan,
+    takenAmong(
+      plan,
+      names.filter((name) => !mayExist.has(name)),
+    ),
+  );
   return problem ? [problem] : [];
 }
 
@@ -153,8 +170,10 @@ export interface Taken {
   of: number;
 }
 
-function takenAmong(plan: Plan, names: readonly string[]): Taken {
+/** @param names all that the folder holds */
+export function takenAmong(plan: Plan, names: readonly string[]): Taken {
   const there = new Set(names);
+  if (there.size === 0) return { names: [], of: plan.files + (plan.sound?.as ? 1 : 0) };
   const wanted = new Set(
     rowsOf(plan, 0, rowCount(plan))
       .filter((row) => row.kind !== 'missing')

@@ -67,6 +67,7 @@ import { makeSheet, type ToSheet } from './sheet.ts';
 import { shotRoot } from './places.ts';
 import { planDigest, planOnDisk, type ToBeNamed } from './rename/plan.ts';
 import { digestMedia, lookAtResults, type Kept, type Lost } from './ending.ts';
+import { lookWhatStands, type Earlier, type Standing } from './standing.ts';
 import { runSpan, type FrameEvent, type Span } from './span.ts';
 import { takeStamps, type Expected, type Stamps, type StampsWanted } from './stamps.ts';
 
@@ -93,6 +94,8 @@ export interface Tasks {
     out: Awaited<ReturnType<typeof hashFiles>>;
     event: never;
   };
+  /** Which results of a plan earlier jobs have made. */
+  standing: { in: { plan: Plan; places: Places; earlier: Earlier[] }; out: Standing; event: never };
   /** Which results are gone or changed since they were written. */
   results: { in: { plan: Plan; places: Places; written: Kept[] }; out: Lost[]; event: never };
   /** Converts some results without keeping them. */
@@ -271,6 +274,7 @@ export const handlers: Handlers = {
   stamps: (wanted) => takeStamps(wanted),
   media: ({ plan, places, expected }) => digestMedia(plan, places, expected),
   hashes: ({ folder, files }) => hashFiles(folder, files),
+  standing: ({ plan, places, earlier }) => lookWhatStands(plan, places, earlier),
   results: async ({ plan, places, written }) => lookAtResults(plan, places, written),
   measure: (input, _onEvent, signal) => measure(input, signal),
   preview: (input) => preview(input),

@@ -41,7 +41,7 @@ test('what was written and is gone makes a job incomplete; it alone is made agai
   const { id } = await run('gone');
   await until(async () => (await jobs.get(id)).sum.written > 2, 'something is written');
   await jobs.stop(id);
-  const [first] = await jobs.writtenBy(id);
+  const [first] = await jobs.records.writtenBy(id);
   await unlink(ground.in('out', 'gone', first!.name));
   await jobs.continue(id);
   await ended(id, 'incomplete');
@@ -62,7 +62,7 @@ test('some results are made again in place of what the job wrote, and not of wha
   await jobs.continue(id, { again: [{ first: 3, last: 4, step: 1 }] });
   await ended(id);
   expect((await readFile(name(3))).equals(before)).toBe(true);
-  expect(await jobs.writtenBy(id)).toHaveLength(40);
+  expect(await jobs.records.writtenBy(id)).toHaveLength(40);
   await writeFile(name(4), 'mine');
   await expect(jobs.continue(id, { again: [{ first: 4, last: 4, step: 1 }] })).rejects.toMatchObject({
     code: 'result-changed',

@@ -5,6 +5,7 @@ import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { problemOf, quietAfter, ShaleError } from '@shale/core';
 import { shaleVersion, spansPerProcess, WorkerPool } from '@shale/engine';
+import { Batches } from './batches/batches.ts';
 import { Condition } from './condition.ts';
 import { Events } from './events.ts';
 import { takeData } from './lock.ts';
@@ -17,6 +18,7 @@ import { Previews } from './previews.ts';
 import { Prune } from './prune.ts';
 import { Renames } from './renames/renames.ts';
 import { quietSchema, readRoots, type RootConfig } from './roots/config.ts';
+import { AddedFolders, usualPlaces } from './roots/folders.ts';
 import { Checks } from './roots/checks.ts';
 import { Roots } from './roots/roots.ts';
 import { startDatabase, type Database } from './store/mariadb.ts';
@@ -132,7 +134,11 @@ async function main(): Promise<void> {
     server.close();
     server.closeAllConnections();
   });
-  const { roots: configs, keepDays } = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
+  const {
+    roots: set,
+    keepDays,
+    places,
+  } = await readRoots(process.env.SHALE_CONFIG ?? join(project, 'shale.config.json'), [
     {
       id: 'museum',
       name: 'Tram museum',
@@ -142,14 +148,23 @@ async function main(): Promise<void> {
     { id: intakeRoot, name: 'Brought in', path: join(data, 'intake'), writable: false, own: true },
     { id: 'results', name: 'Results', path: join(data, 'results'), writable: true },
   ]);
+  const folders = new AddedFolders(join(data, 'folders.json'), places ?? usualPlaces(), data);
+  const configs = withAdded(set, await folders.begin());
   const database = await startDatabase(join(data, 'db'), ending.signal);
   closers.push(() => database.stop());
-  await serve(server, configs, keepDays, database);
+  await serve(server, configs, folders, keepDays, database);
 }
+
+/** Folders that were added before those that were set; one whose id or folder was set since is left out. */
+const withAdded = (set: RootConfig[], added: RootConfig[]): RootConfig[] => [
+  ...added.filter((one) => !set.some(({ id, path }) => id === one.id || path === one.path)),
+  ...set,
+];
 
 async function serve(
   server: Server,
   configs: RootConfig[],
+  folders: AddedFolders,
   keepDays: number | null,
   database: Database,
 ): Promise<void> {
@@ -169,13 +184,17 @@ async function serve(
   closers.push(() => scansEnd);
   closers.push(() => Promise.all(Object.values(pools).map((pool) => pool.close())));
   pools.looking.warm();
-  const roots = new Roots(configs, {
-    store,
-    pool: pools.scanning,
-    send: (event) => events.send(event),
-    readings: join(data, 'readings'),
-    quiet: quiet * 1000,
-  });
+  const roots = new Roots(
+    configs,
+    {
+      store,
+      pool: pools.scanning,
+      send: (event) => events.send(event),
+      readings: join(data, 'readings'),
+      quiet: quiet * 1000,
+    },
+    folders,
+  );
   const checks = new Checks(roots, pools.working, (event) => events.send(event));
   const intake = new Intake(join(data, 'intake'), join(data, 'uploads'), store, (folder) =>
     roots.rescan(intakeRoot, folder),
@@ -183,6 +202,8 @@ async function serve(
   await intake.begin();
   const previews = new Previews(join(data, 'previews'), pools.looking);
   const jobs = new Jobs(store, roots, pools.working, events, join(data, 'journal'));
+  const batches = new Batches(store, jobs, events);
+  closers.push(() => batches.close());
   const renames = new Renames(store, roots, jobs, events, join(data, 'renames'), pools.looking);
   const made = new MadeSources(join(data, 'proofs'), pools.trying, store, roots, jobs);
   await Promise.all([previews.begin(), made.begin()]);
@@ -208,6 +229,7 @@ async function serve(
     roots,
     checks,
     jobs,
+    batches,
     renames,
     intake,
     previews,
@@ -231,7 +253,25 @@ async function serve(
   await roots.begin();
   condition.begin();
   prune.begin();
-  console.log(`Shale is ready at http://${host}:${port} (${((performance.now() - began) / 1000).toFixed(1)} s)`);
+  const opened = await openFolder(roots);
+  console.log(
+    `Shale is ready at http://${host}:${port}${opened} (${((performance.now() - began) / 1000).toFixed(1)} s)`,
+  );
+}
+
+/** The folder that `npm start -- FOLDER` names, added if it is not there yet. @returns where it is opened, below the address */
+async function openFolder(roots: Roots): Promise<string> {
+  const path = process.env.SHALE_OPEN;
+  if (!path) return '';
+  try {
+    const known = (await roots.list()).find((root) => root.path === path);
+    const { id } = known ?? (await roots.add({ path, writable: false }));
+    return `/intake?root=${id}`;
+  } catch (error) {
+    const { fact, wayOut } = problemOf(error);
+    console.error(`  ${fact} ${wayOut}`);
+    return '';
+  }
 }
 
 process.on('SIGINT', () => void end(0));

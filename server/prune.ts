@@ -60,6 +60,7 @@ export class Prune {
       }
       if (old.length < together) break;
     }
+    if (archived > 0) await this.store.batches.removeEmpty();
     if (archived > 0) log('info', `archived ${archived} jobs older than ${this.days} days`);
     return archived;
   }

@@ -32,10 +32,14 @@ const asTheyLie = {
   setup(build) {
     build.onResolve({ filter: /^@shale\// }, ({ path }) => {
       const [, folder, ...rest] = path.split('/');
-      return { path: join(project, folder, rest.length > 0 ? rest.join('/') : 'index.ts') };
+      return { path: join(project, folder, rest.length > 0 ? rest.join('/') : 'index.ts'), sideEffects: false };
     });
+    // What nothing is taken from is not loaded: a command that reads no picture needs no codec.
+    build.onResolve({ filter: /^\.{1,2}\// }, ({ kind, path, resolveDir }) =>
+      kind === 'entry-point' ? undefined : { path: join(resolveDir, path), sideEffects: false },
+    );
     build.onResolve({ filter: /^[^./]/ }, ({ kind, path }) =>
-      kind === 'entry-point' ? undefined : { path, external: true },
+      kind === 'entry-point' ? undefined : { path, external: true, sideEffects: false },
     );
     build.onLoad({ filter: /\.ts$/ }, async ({ path }) => {
       const text = await readFile(path, 'utf8');

@@ -84,6 +84,7 @@ try {
   });
   await shoot(light, 'proof', `/convert/${bell}`, async (page) => {
     await staged(page);
+    await page.getByRole('button', { name: 'Try 1 frame' }).click();
     await page.getByRole('button', { name: 'Try 3 frames' }).click();
     await page.locator('[data-testid=stage][data-second-state=ready]').waitFor();
     await page.getByTestId('comparison').waitFor();
@@ -176,14 +177,15 @@ try {
     await page.getByRole('button', { name: /^Work on the picture/ }).click();
     await page.getByRole('listitem').getByRole('button', { name: step }).click();
   };
-  await shoot(light, 'crop', `/convert/${depot}`, async (page) => {
-    await opened(page, /^Crop/);
-    const place = (await page.getByTestId('crop').boundingBox())!;
-    await page.mouse.move(place.x + place.width * 0.08, place.y + place.height * 0.4);
-    await page.mouse.down();
-    await page.mouse.move(place.x + place.width * 0.66, place.y + place.height * 0.84, { steps: 4 });
-    await page.mouse.up();
-    await page.getByText(/Pixels outside the crop/).waitFor();
+  await shoot(light, 'many', '/intake?root=museum&folder=lines', async (page) => {
+    await page.getByRole('listbox', { name: 'Sources' }).focus();
+    await page.keyboard.press('Control+a');
+    await page.getByRole('button', { name: 'Convert 12 sequences' }).click();
+    await page.getByRole('button', { name: 'Also write' }).click();
+    await page.getByRole('menuitem', { name: /^Review video/ }).click();
+    await page.getByRole('option').filter({ hasText: 'line_04' }).click();
+    await page.getByTestId('sums').getByText(/about/).waitFor({ timeout: 120_000 });
+    await staged(page);
   });
   await light.evaluate((id) => sessionStorage.removeItem(`shale-spec-${id}`), depot);
   await shoot(light, 'losses', `/convert/${depot}`, async (page) => {

@@ -1,4 +1,5 @@
-// `npm run -s shale -- ...`: the command line, bundled anew where a source has changed.
+#!/usr/bin/env node
+// `npx shale ...` in the checkout, `shale ...` after `npm link`, `npm run -s shale -- ...`: the command line, bundled anew where a source has changed.
 import { pathToFileURL } from 'node:url';
 import { programs } from './programs.mjs';
 

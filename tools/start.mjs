@@ -1,7 +1,7 @@
 // `npm start`: sets everything up, then keeps the server running until Ctrl-C.
 import { spawn } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { programs } from './programs.mjs';
 import { data, project, refuse, setUp } from './steps.mjs';
@@ -22,6 +22,8 @@ try {
 }
 
 const { server: program, worker } = await programs();
+/** `npm start -- FOLDER` opens with that folder. */
+const opens = process.argv[2] && resolve(process.env.INIT_CWD ?? process.cwd(), process.argv[2]);
 let asked = false;
 let server;
 let row = 0;
@@ -30,7 +32,7 @@ function run() {
   const began = Date.now();
   server = spawn(process.execPath, [program], {
     cwd: project,
-    env: { ...process.env, SHALE_WORKER: worker },
+    env: { ...process.env, SHALE_WORKER: worker, ...(opens ? { SHALE_OPEN: opens } : {}) },
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
   });
   server.on('exit', (code, signal) => {

@@ -202,7 +202,8 @@ export function buildPage() {
 /** Draws the demo footage once, whole or not at all. */
 export async function drawDemo() {
   const folder = join(data, 'demo', 'tram_museum');
-  if (existsSync(folder)) return false;
+  // What an earlier version drew lacks the lines.
+  if (existsSync(join(folder, 'lines'))) return false;
   console.log('  drawing the demo footage, once');
   return runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), folder]);
 }

@@ -7,6 +7,7 @@ import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { AppFrame } from './frame/AppFrame.tsx';
+import { NoSuchPage } from './frame/NoSuchPage.tsx';
 import { pages } from './frame/pages.tsx';
 import { store, useAppSelector } from './state/store.ts';
 import { makeTheme } from './theme/theme.ts';
@@ -26,7 +27,8 @@ function App() {
             {pages.map(({ path, more = '', Page }) => (
               <Route key={path} path={path + more} element={<Page />} />
             ))}
-            <Route path="*" element={<Navigate to="/intake" replace />} />
+            <Route index element={<Navigate to="/intake" replace />} />
+            <Route path="*" element={<NoSuchPage />} />
           </Route>
         </Routes>
       </BrowserRouter>

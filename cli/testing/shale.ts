@@ -17,17 +17,27 @@ export class Shale {
   private journals: Promise<string> | undefined;
 
   /** Does what `shale` with these arguments does. */
-  async run(...args: string[]): Promise<Said> {
+  run(...args: string[]): Promise<Said> {
+    return this.runUntil(new AbortController().signal, ...args);
+  }
+
+  /** The same, until it is told to stop. */
+  async runUntil(signal: AbortSignal, ...args: string[]): Promise<Said> {
     const said: Said = { code: 0, out: '', err: '' };
     said.code = await runCommand(args, {
       pool: this.pool,
       out: (text) => (said.out += text),
       err: (text) => (said.err += text),
-      journals: await (this.journals ??= mkdtemp(join(tmpdir(), 'shale-cli-'))),
+      journals: await this.data(),
+      made: join(await this.data(), 'made'),
       watched: false,
-      signal: new AbortController().signal,
+      signal,
     });
     return said;
+  }
+
+  private data(): Promise<string> {
+    return (this.journals ??= mkdtemp(join(tmpdir(), 'shale-cli-')));
   }
 
   async close(): Promise<void> {

@@ -188,6 +188,8 @@ describe('texture tiles numbered by their place', () => {
   test('frames are not taken for them', () => {
     expect(tilesIn(coverageOf(range(1001, 1040)))).toBeUndefined();
     expect(tilesIn(coverageOf([1001, 1002, 1004, 1011]))).toBeUndefined();
+    // A shot that lacks the last frames of its first ten.
+    expect(tilesIn(coverageOf([...range(1001, 1008), ...range(1011, 1024)]))).toBeUndefined();
     expect(tilesIn(coverageOf([1002, 1003, 1011, 1012]))).toBeUndefined();
     expect(tilesIn(coverageOf([1001, 1002, 1012]))).toBeUndefined();
     expect(tilesIn(coverageOf([1001, 1002, 1021, 1022]))).toBeUndefined();

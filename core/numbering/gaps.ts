@@ -5,7 +5,7 @@ const across = 10;
 
 /**
  * Rows and columns of texture tiles numbered by their place, from 1001 on with ten places a row; undefined where the numbers have no
- * gap, or one elsewhere than at the ends of rows.
+ * gap, or one elsewhere than at the ends of rows, or not at the end of each.
  */
 export function tilesIn(coverage: Coverage): { rows: number; columns: number } | undefined {
   if (coverage.length < 2 && coverage[0]?.step !== across) return undefined;
@@ -14,8 +14,8 @@ export function tilesIn(coverage: Coverage): { rows: number; columns: number } |
   for (const number of framesOf(coverage)) {
     const row = Math.floor((number - 1001) / across);
     const column = (number - 1001) % across;
-    // Every row begins at its first place, and none is left out.
-    if (row === widths.length && column === 0) widths.push(1);
+    // Every row begins at its first place, and none is left out; rows that run into one another are a shot with a gap.
+    if (row === widths.length && column === 0 && widths[row - 1] !== across) widths.push(1);
     else if (row === widths.length - 1 && column === widths[row]) widths[row] = column + 1;
     else return undefined;
   }

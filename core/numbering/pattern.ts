@@ -17,6 +17,16 @@ export function frameDigits(frame: number, padding: number): string {
 export const frameName = (pattern: Pattern, frame: number): string =>
   pattern.prefix + frameDigits(frame, pattern.padding) + pattern.suffix;
 
+/** The number of the frame that a pattern gives this name; undefined for any other name. */
+export function frameOfName(pattern: Pattern, name: string): number | undefined {
+  const { prefix, suffix } = pattern;
+  if (!name.startsWith(prefix) || !name.endsWith(suffix)) return undefined;
+  const digits = name.slice(prefix.length, name.length - suffix.length);
+  if (!/^-?\d{1,15}$/.test(digits)) return undefined;
+  const frame = Number(digits);
+  return frameName(pattern, frame) === name ? frame : undefined;
+}
+
 /** `pan.####.exr`: one `#` per digit, a single `#` where numbers are not padded. */
 export const printPattern = (pattern: Pattern): string => pattern.prefix + '#'.repeat(pattern.padding) + pattern.suffix;
 

@@ -19,4 +19,6 @@ export interface Given extends GivenOthers {
   holds?: GivenHolds;
   /** Of the source, where the spec asks for stills at them. */
   markers?: readonly Marker[];
+  /** What the folder that holds the source is called, where it is the root itself. */
+  folder?: string;
 }

@@ -42,7 +42,7 @@ export function makePlan(root: string, found: Source, declaration: Declaration, 
   const wanted = wantedFrames(source, spec, given);
   const { frames, marked } = wanted.value;
   const { chosen, missing, differing, damaged } = frames;
-  const into = resultNames(source, declaration, spec, wanted.value, rates.results);
+  const into = resultNames(source, declaration, spec, wanted.value, rates.results, given.folder);
   const others = planOthers(spec.picture, given, chosen);
   const joined = planChannels(source, spec, given.joined ?? []);
   const carries = spec.channels.length > 0;

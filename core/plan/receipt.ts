@@ -113,6 +113,8 @@ export const receiptSchema = z.object({
   spec: specSchema,
   planned: count,
   written: count,
+  /** How many of them an earlier job wrote: they came of these very files in this very way, and stayed as they were. */
+  kept: count.optional(),
   bytes: count,
   failed: z.array(failureSchema),
   /** Source frames that were missing and left out. */

@@ -17,13 +17,14 @@ import type { PlanRun } from './plan.ts';
 import type { ChosenFrames } from './runs.ts';
 import type { Wanted } from './wanted.ts';
 
-/** Where results go and what they are called. @param rate of the results */
+/** Where results go and what they are called. @param rate of the results @param held what the source's folder is called, where it is the root */
 export function resultNames(
   source: Source,
   declaration: Declaration,
   spec: Spec,
   { marked }: Wanted,
   rate: Rate | null,
+  held: string | undefined,
 ): Staged<Into> {
   const problems: Problem[] = [];
   const attempt = <T>(work: () => T, otherwise: T): T => refusing(problems, work, otherwise);
@@ -32,7 +33,16 @@ export function resultNames(
   const stem = names.stem ?? (counted ? stemOf(counted) : source.name.replace(/\.[^.]*$/, ''));
   const ext = endingOf(spec);
   const layer = (spec.picture.layer ?? 'main').replace(/[^\p{L}\p{N}._-]+/gu, '_');
-  const values = { ...nameValues(source, declaration, rate), depth: bitsOf(write.sample), stem, ext, layer, tail: '' };
+  const place = source.folder === '' && held !== undefined ? { folder: held, path: held } : {};
+  const values = {
+    ...nameValues(source, declaration, rate),
+    ...place,
+    depth: bitsOf(write.sample),
+    stem,
+    ext,
+    layer,
+    tail: '',
+  };
   const isVideo = isVideoFormat(write.format);
   const called = (): { kind: 'video'; file: string } | { kind: 'sequence'; pattern: Pattern } | Named => {
     if (isVideo) return { kind: 'video', file: attempt(() => fileName(spec.video.name, values), `${stem}.${ext}`) };

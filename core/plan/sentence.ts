@@ -1,6 +1,7 @@
 import { fieldsWords } from '../numbering/clipFacts.ts';
 import { printCoverage } from '../numbering/ranges.ts';
 import { sampleWords } from '../pixels/image.ts';
+import type { Spec } from '../spec/schema.ts';
 import type { Plan } from './plan.ts';
 import { writtenAs } from './into.ts';
 import { printRate } from '../timing/rate.ts';
@@ -50,6 +51,8 @@ export interface SentencePart {
   mono?: boolean;
   /** True where it is undeclared or loses something. */
   doubt?: boolean;
+  /** Which output of several it speaks of, from 0. */
+  output?: number;
 }
 
 /**
@@ -66,7 +69,7 @@ export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean
 }
 
 /** Parts of a sentence, one after another. */
-class Spoken {
+export class Spoken {
   private readonly parts: SentencePart[] = [];
 
   /** Words, and the mark behind the part before them. */
@@ -131,31 +134,39 @@ function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing, da
     spoken.say(' where a picture differs ', ';').control('mixed', mixedWords[spec.mixed], { doubt: true });
 }
 
+/** Format and depth: `PNG, 8-bit`. */
+export function formatSaid({ write, channels }: Spec): string {
+  const held = channels.length > 0 ? `${plural(channels.length, 'channel')} as they are` : sampleWords(write.sample);
+  return `${formatRules[write.format].words}, ${held}`;
+}
+
+/** Alpha, transfer and primaries of what is written: `straight alpha, sRGB`. */
+export function colourSaid({ write }: Spec): string {
+  const onMatte = write.alpha === 'premultiplied' && write.matte;
+  return [
+    onMatte ? `alpha premultiplied on ${hexOf(onMatte)}` : alphaOutWords[write.alpha],
+    transferWords[write.transfer],
+    ...(write.primaries ? [primariesWords[write.primaries]] : []),
+  ].join(', ');
+}
+
 /** What is written, under which names, where. */
 function sayWritten(spoken: Spoken, plan: Plan): void {
   const { source, declaration, spec, into } = plan;
   const { write } = spec;
   const isVideo = into.kind === 'video';
   spoken.say(' write ', ';');
-  const carried = spec.channels.length;
-  const held = carried > 0 ? plural(carried, 'channel') + ' as they are' : sampleWords(write.sample);
-  spoken.control('format', `${formatRules[write.format].words}, ${held}`);
+  spoken.control('format', formatSaid(spec));
   if (isVideo) {
     const rate = plan.rate ? printRate(plan.rate) : 'no rate';
     spoken.say(' at ').control('video', `${rate}, ${videoWords(write.format, spec.video)}`);
   }
-  const onMatte = write.alpha === 'premultiplied' && write.matte;
-  const colour = [
-    onMatte ? `alpha premultiplied on ${hexOf(onMatte)}` : alphaOutWords[write.alpha],
-    transferWords[write.transfer],
-    ...(write.primaries ? [primariesWords[write.primaries]] : []),
-  ];
   const drops = write.alpha === 'none' && source.facts?.hasAlpha === true && declaration.alpha.value !== 'ignore';
-  spoken.say(' with ').control('alphaOut', colour.join(', '), { doubt: drops });
+  spoken.say(' with ').control('alphaOut', colourSaid(spec), { doubt: drops });
   spoken.say(' named ', ',').control('name', writtenAs(into), { mono: true });
   if (isVideo || source.facts?.clip?.sound)
     spoken.say(isVideo ? ' heard ' : ' its sound ', ',').control('sound', soundSaid(plan));
-  if (isVideo || burnsText(spec.burn)) spoken.say(' with ', ',').control('burn', burnSaid(plan)).say(' written in');
+  if (isVideo || burnsText(spec.burn)) spoken.say(' with ', ',').control('burn', burnSaid(spec)).say(' written in');
   if (source.kind !== 'still' && into.kind === 'sequence')
     spoken.say(' from ').control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   spoken.say(' into ', ',').control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
@@ -177,7 +188,7 @@ function shotsSaid({ spec }: Plan): string {
 }
 
 /** What is written into the pictures. */
-function burnSaid({ spec: { burn } }: Plan): string {
+export function burnSaid({ burn }: Spec): string {
   const texts = burnTexts(burn).join(', ');
   const title = burn.slate > 0 ? `a title of ${burn.slate} frames` : '';
   return [title, texts].filter((one) => one !== '').join(' and ') || 'nothing';

@@ -52,7 +52,7 @@ export function summarise(
   sum: Tally,
   failed: Failure[],
   times: { started: string; finished: string; workSeconds: number },
-  more: Partial<Pick<Receipt, 'sound' | 'estimate' | 'sources' | 'shale'>> = {},
+  more: Partial<Pick<Receipt, 'sound' | 'estimate' | 'sources' | 'shale' | 'kept'>> = {},
 ): Receipt {
   const { source, spec, declaration, into } = plan;
   return {

@@ -13,6 +13,7 @@ import { standardRates } from '../timing/rate.ts';
 import { mayDropFrames, nominalRate, parseTimecode, printTimecode } from '../timing/timecode.ts';
 import { makePlan } from './make.ts';
 import { planSchema, type Plan } from './plan.ts';
+import { roomWanted } from './room.ts';
 import { asStills, resultsOf, rowCount, rowsOf } from './rows.ts';
 import { runsOfList } from './runs.ts';
 
@@ -151,12 +152,25 @@ describe('a video of a sequence', () => {
     [{ write: h264, video: { name: '{stem}.{frame:4}.mp4' } }, undefined, 'bad-template'],
     [{ write: { ...h264, alpha: 'straight' } }, undefined, 'alpha-not-held'],
     [{ write: { ...h264, sample: 'u16' } }, undefined, 'depth-not-held'],
+    [
+      { write: { ...h264, format: 'vp9', alpha: 'straight' }, video: { chroma: '4:4:4' } },
+      undefined,
+      'chroma-not-held',
+    ],
     [{ write: { ...h264, format: 'vp9', sample: 'u10', alpha: 'straight' } }, undefined, 'depth-not-held'],
     [{ write: h264, sound: { from: { root: 'r', folder: '', name: 'no.wav' } } }, undefined, 'sound-not-found'],
     [{ write: h264 }, { rate: { num: 400, den: 1 } }, 'rate-outside'],
   ] as [Omit<SpecInput, 'version'>, Word | undefined, string][])('%o with %o: %s', (spec, word, code) =>
     expect(planOf(sequence, spec, word).problems.map((problem) => problem.code)).toContain(code),
   );
+
+  test('a video of several pieces needs its room twice while they are joined', () => {
+    const rooms = (spec: Omit<SpecInput, 'version'>) => roomWanted(planOf(sequence, spec), 1000);
+    expect(rooms({ write: h264 })).toBe(1000);
+    expect(rooms({ write: h264, frames: '1-600', missing: 'hold' })).toBe(2000);
+    expect(rooms({ write: h264, frames: '1-600', missing: 'hold', video: { control: 'bitrate' } })).toBe(1000);
+    expect(rooms({ write: png, frames: '1-600', missing: 'hold' })).toBe(1000);
+  });
 
   test('looked at as stills, each picture has a name of its own', () => {
     const stills = asStills(planOf(sequence, { write: h264 }));
@@ -325,7 +339,10 @@ describe('how a video is written', () => {
       version: 1,
       write: { format: 'exr', sample: 'f16', alpha: 'premultiplied', transfer: 'linear' },
     });
-    expect(withFormat(spec, 'vp9').write).toMatchObject({ sample: 'u8', alpha: 'straight', transfer: 'srgb' });
+    expect(withFormat(spec, 'vp9').write).toMatchObject({ sample: 'u8', alpha: 'straight', transfer: 'bt709' });
+    // Players take a video for BT.709; what keeps every sample stays as it is.
+    expect(withFormat(spec, 'ffv1').write.transfer).toBe('srgb');
+    expect(withFormat(withFormat(spec, 'h264'), 'png', spec.write).write.transfer).toBe('srgb');
     expect(withFormat(spec, 'prores4444').write).toMatchObject({ sample: 'u10', alpha: 'premultiplied' });
     expect(lightSpec(spec, 0.5)).toMatchObject({
       write: { format: 'vp9' },

@@ -84,6 +84,13 @@ function codedProblems({ format, sample, alpha }: Spec['write'], video: Spec['vi
       wayOut: 'Choose 8-bit, or no alpha.',
       subject: 'write.sample',
     });
+  if (format === 'vp9' && alpha !== 'none' && chromaOf(format, video) !== '4:2:0')
+    problems.push({
+      code: 'chroma-not-held',
+      fact: 'VP9 holds alpha with colour at 4:2:0 only.',
+      wayOut: 'Choose 4:2:0, or no alpha.',
+      subject: 'video.chroma',
+    });
   return problems;
 }
 

@@ -84,8 +84,11 @@ export function withFormat(spec: Spec, format: Spec['write']['format'], free: Sp
   // A video is as deep as most players read, until it is said otherwise.
   if (isVideoFormat(format) && !isVideoFormat(free.format) && rules.samples.includes('u8') && !rules.lossless)
     write.sample = 'u8';
+  // Players and editors take a video for BT.709 where they do not look at what it says.
+  const isForPlayers = isVideoFormat(format) && !rules.lossless;
+  if (isForPlayers && !isVideoFormat(free.format) && ['srgb', 'linear'].includes(transfer)) write.transfer = 'bt709';
   // What comes from light to others is to be looked at.
-  if (rules.light) write.transfer = 'linear';
+  else if (rules.light) write.transfer = 'linear';
   else if (formatRules[free.format].light) write.transfer = 'srgb';
   return { ...spec, write };
 }

@@ -1,8 +1,9 @@
 import { join } from 'node:path';
 import pLimit from 'p-limit';
-import { numberToHalf, type Image } from '@shale/core';
+import type { Image } from '@shale/core';
 import { writeExr } from '@shale/media';
 import { defs, depot, hills, post, town, tram } from '../art.ts';
+import { toHalfRow } from '../half.ts';
 import { drawSvg, toLinear, type Layer } from '../raster.ts';
 
 const width = 1920;
@@ -126,19 +127,6 @@ function compose(depths: Depth[], glows: Depth[], frame: number): Image {
     toHalfRow(row, data, y * width * 4);
   }
   return { width, height, channels: 4, sample: 'f16', data };
-}
-
-const bits = new Uint32Array(1);
-const float = new Float32Array(bits.buffer);
-
-/** Positive floats of normal size to the nearest half; the rare others go the exact way. */
-function toHalfRow(row: Float32Array, data: Uint16Array, start: number): void {
-  for (let at = 0; at < row.length; at += 1) {
-    float[0] = row[at]!;
-    const whole = bits[0]!;
-    const normal = whole >= 0x38800000 && whole < 0x47000000;
-    data[start + at] = normal ? (whole - 0x38000000 + 0xfff + ((whole >>> 13) & 1)) >>> 13 : numberToHalf(row[at]!);
-  }
 }
 
 /** depot_pan: half-float OpenEXR, DWAA, premultiplied, linear, 24 fps, 1001 to 1096. */

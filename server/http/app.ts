@@ -1,4 +1,4 @@
-import { stat, statfs } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import express, { type Express } from 'express';
 import {
@@ -19,6 +19,7 @@ import { openApi, routes, type ListedSource, type SavedSpec } from '@shale/contr
 import { existingProblem, takenNames } from '@shale/engine';
 import { lateLines } from '../log.ts';
 import { insideRoot } from '../roots/paths.ts';
+import { roomOn } from '../roots/room.ts';
 import { apiPage } from './apiPage.ts';
 import { handed } from './handed.ts';
 import { handle } from './handle.ts';
@@ -29,6 +30,7 @@ import { lookingRoutes } from './looking.ts';
 import { nameRoutes } from './names.ts';
 import { receiptRoutes } from './receipts.ts';
 import { sourcePlaces } from '../jobs/places.ts';
+import { batchRoutes } from './batches.ts';
 import { contentBoxOf } from './content.ts';
 import { othersOf } from './others.ts';
 import { sourceRoutes } from './sources.ts';
@@ -67,12 +69,6 @@ async function freeFolder(root: string, folder: string): Promise<string | null> 
   return null;
 }
 
-/** Bytes free on the disk of a folder; null where it does not tell. */
-async function roomOn(folder: string): Promise<number | null> {
-  const disk = await statfs(folder).catch(() => undefined);
-  return disk ? disk.bavail * disk.bsize : null;
-}
-
 /** Refuses pages of other origins and host names that lead here by a trick of DNS. */
 function sameOriginOnly(app: Express): void {
   app.use((request, _response, next) => {
@@ -97,7 +93,7 @@ export function makeApp(house: House): Express {
   sameOriginOnly(app);
   // Long lists of files and of sources come in whole; all else is small.
   app.use(
-    ['/api/intake', '/api/words', '/api/renames', '/api/edits', '/api/sources'],
+    ['/api/intake', '/api/words', '/api/renames', '/api/edits', '/api/sources', '/api/batches', '/api/selections'],
     express.json({ limit: '32mb', strict: false }),
   );
   app.use('/api', express.json({ limit: '4mb', strict: false }));
@@ -138,6 +134,21 @@ export function makeApp(house: House): Express {
     log: [...lateLines()],
   }));
   handle(app, routes.listRoots, () => roots.list());
+  handle(app, routes.browse, ({ query }) => roots.added.browse(query.path));
+  handle(app, routes.addRoot, ({ body }) => roots.add(body));
+  handle(app, routes.removeRoot, async ({ params }) => {
+    roots.config(params.root);
+    const user = jobs.usingFolder(params.root);
+    if (user)
+      throw new ShaleError({
+        code: 'folder-in-use',
+        fact: `A job of ${user.plan.source.name} reads or writes in this folder.`,
+        wayOut: 'Wait for it, or stop it.',
+        subject: params.root,
+      });
+    await roots.remove(params.root);
+    return { removed: true };
+  });
   handle(app, routes.scanRoot, async ({ params }) => {
     void roots.scan(params.root);
     return roots.get(params.root);
@@ -224,6 +235,7 @@ export function makeApp(house: House): Express {
   handle(app, routes.continueJob, ({ params, body }) => jobs.continue(params.job, body));
   handle(app, routes.orderJob, ({ params, body }) => jobs.order(params.job, body));
   nameRoutes(app, house, sourceOf);
+  batchRoutes(app, house);
   receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);

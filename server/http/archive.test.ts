@@ -23,10 +23,11 @@ beforeAll(async () => {
   for (const [place, size] of [1, 70_000, 3, 400_001, 65_536].entries()) {
     const bytes = randomBytes(size);
     const name = ['a.png', 'glocke_ö.1001.exr', 'c', 'トラム.tif', 'z z.tif'][place]!;
-    await writeFile(join(folder, name), bytes);
-    files.push({ name, bytes: size, sha256: createHash('sha256').update(bytes).digest('hex') });
+    const path = join(folder, name);
+    await writeFile(path, bytes);
+    files.push({ name, path, bytes: size, sha256: createHash('sha256').update(bytes).digest('hex') });
   }
-  handed = { name: 'bell', folder, files, at };
+  handed = { name: 'bell', files, at };
   const app = express();
   app.get('/archive', (request, response) => sendArchive(request, response, handed));
   server = app.listen(0, '127.0.0.1');

@@ -1,21 +1,21 @@
 import { createHash } from 'node:crypto';
 import type { Stats } from 'node:fs';
 import { stat } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Transform, type TransformCallback } from 'node:stream';
 import { ZipArchive } from 'archiver';
 import type { Request, Response } from 'express';
 import { ShaleError, writeSums, type Written } from '@shale/core';
 
-/** A file of a job, as an archive needs it. */
-export type WrittenFile = Pick<Written, 'name' | 'bytes' | 'sha256'>;
+/** A file that a job wrote, as an archive needs it; its name may have folders. */
+export type WrittenFile = Pick<Written, 'name' | 'bytes' | 'sha256'> & {
+  /** Where it lies, absolute. */
+  path: string;
+};
 
 /** What is handed over in one file. */
 export interface Handed {
   /** Of the archive and of the folder within it. */
   name: string;
-  /** The folder of the files, absolute. */
-  folder: string;
   files: readonly WrittenFile[];
   /** The moment that everything in it bears: the same archive comes of the same files. */
   at: Date;
@@ -71,10 +71,10 @@ class Stretch extends Transform {
 }
 
 /** An archive holds what its receipt says: a file that is gone or has another size is told, not left out. */
-async function refuseChanged({ folder, files }: Handed): Promise<Stats[]> {
+async function refuseChanged({ files }: Handed): Promise<Stats[]> {
   const all: Stats[] = [];
-  for (const { name, bytes } of files) {
-    const told = await stat(join(folder, name)).catch(() => undefined);
+  for (const { name, bytes, path } of files) {
+    const told = await stat(path).catch(() => undefined);
     if (told?.size === bytes) all.push(told);
     else
       throw new ShaleError({
@@ -104,7 +104,7 @@ function stretchOf(request: Request, length: number, tag: string): { first: numb
  * off goes on (RFC 9110, section 14). @throws ShaleError `source-changed`
  */
 export async function sendArchive(request: Request, response: Response, handed: Handed): Promise<void> {
-  const { name, folder, files, at } = handed;
+  const { name, files, at } = handed;
   const stats = await refuseChanged(handed);
   const sums = writeSums([...files]);
   const manifest = { name: `${name}/manifest.sha256`, bytes: Buffer.byteLength(sums) };
@@ -134,7 +134,7 @@ export async function sendArchive(request: Request, response: Response, handed: 
   if (last < length - 1) through.once('end', () => archive.abort());
   archive.pipe(through).pipe(response);
   for (const [place, entry] of entries.entries())
-    archive.file(join(folder, files[place]!.name), { name: entry.name, date: at, mode: 0o644, stats: stats[place]! });
+    archive.file(files[place]!.path, { name: entry.name, date: at, mode: 0o644, stats: stats[place]! });
   archive.append(sums, { name: manifest.name, date: at, mode: 0o644 });
   await archive.finalize();
 }

@@ -1,3 +1,4 @@
+import type { Batches } from '../batches/batches.ts';
 import type { Condition } from '../condition.ts';
 import type { Events } from '../events.ts';
 import type { Intake } from '../intake/intake.ts';
@@ -17,6 +18,7 @@ export interface House {
   roots: Roots;
   checks: Checks;
   jobs: Jobs;
+  batches: Batches;
   renames: Renames;
   intake: Intake;
   previews: Previews;

@@ -1,5 +1,6 @@
 import type { Express } from 'express';
 import { hostname } from 'node:os';
+import { join } from 'node:path';
 import {
   handedName,
   reportRows,
@@ -21,10 +22,13 @@ import type { House } from './house.ts';
 /** Pictures on the contact sheet of a report. */
 const picturesInReport = 16;
 
+/** What is handed over of a batch is called by its day: `batch_2026-05-01_9f3a`. */
+const nameOfBatch = (id: string, created: string): string => `batch_${created.slice(0, 10)}_${id.slice(0, 4)}`;
+
 /** Receipts and what can be taken from them: manifests, tables, reports and the archive. */
 export function receiptRoutes(
   app: Express,
-  { store, jobs, roots, made, pools, version }: House,
+  { store, jobs, batches, roots, made, pools, version }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const receiptOf = async (job: string): Promise<ReceiptEntry> => {
@@ -38,10 +42,11 @@ export function receiptRoutes(
     });
   };
   /** Everything that a job wrote: its pictures, and the sound beside them. */
-  const filesOf = async ({ job, sound }: ReceiptEntry): Promise<WrittenFile[]> => [
-    ...(await jobs.writtenBy(job)),
-    ...(sound ? [sound] : []),
-  ];
+  const filesOf = async ({ job, sound, into }: ReceiptEntry): Promise<WrittenFile[]> => {
+    const folder = await insideRoot(roots.config(into.root).path, into.folder);
+    const files = [...(await jobs.records.writtenBy(job)), ...(sound ? [sound] : [])];
+    return files.map(({ name, bytes, sha256 }) => ({ name, bytes, sha256, path: join(folder, name) }));
+  };
 
   /** A contact sheet of what a job wrote. */
   const sheetOf = async (receipt: ReceiptEntry, layout: SheetLayout, signal: AbortSignal): Promise<Uint8Array> => {
@@ -68,11 +73,11 @@ export function receiptRoutes(
   });
   handle(app, routes.writtenFiles, async ({ params }) => {
     await receiptOf(params.job);
-    return jobs.writtenBy(params.job);
+    return jobs.records.writtenBy(params.job);
   });
   handle(app, routes.fileTable, async ({ params, response }) => {
     const receipt = await receiptOf(params.job);
-    const table = writeFileTable(await jobs.writtenBy(params.job));
+    const table = writeFileTable(await jobs.records.writtenBy(params.job));
     response
       .attachment(`${handedName(receipt)}.csv`)
       .type('text/csv')
@@ -90,7 +95,7 @@ export function receiptRoutes(
     }
     // A report tells what it can though pictures are gone.
     const drawn = await sheet('png').catch(() => undefined);
-    const files = await jobs.writtenBy(params.job);
+    const files = await jobs.records.writtenBy(params.job);
     const more = { files, version, ...(drawn ? { sheet: Buffer.from(drawn).toString('base64') } : {}) };
     response.attachment(`${title}.html`).type('text/html').send(writeReport(receipt, more));
   });
@@ -110,10 +115,35 @@ export function receiptRoutes(
       .type('text/plain')
       .send(writeSums(files));
   });
+  /** Everything that the jobs of a batch wrote, by folders. */
+  const filesOfBatch = async (batch: string): Promise<WrittenFile[]> => {
+    const receipts = await store.receiptsOf(batch);
+    const severalRoots = new Set(receipts.map(({ into }) => into.root)).size > 1;
+    const all: WrittenFile[] = [];
+    for (const receipt of receipts) {
+      const { root, folder } = receipt.into;
+      const steps = [...(severalRoots ? [root] : []), ...(folder === '' ? [] : [folder])];
+      for (const file of await filesOf(receipt)) all.push({ ...file, name: [...steps, file.name].join('/') });
+    }
+    return all;
+  };
+  handle(app, routes.batchManifest, async ({ params, response }) => {
+    const { id, created } = await batches.view(params.batch);
+    const files = await filesOfBatch(id);
+    response
+      .attachment(`${nameOfBatch(id, created)}.sha256`)
+      .type('text/plain')
+      .send(writeSums(files));
+  });
+  handle(app, routes.batchArchive, async ({ params, request, response }) => {
+    const { id, created, finished } = await batches.view(params.batch);
+    const files = await filesOfBatch(id);
+    await sendArchive(request, response, { name: nameOfBatch(id, created), files, at: new Date(finished ?? created) });
+  });
+
   handle(app, routes.archive, async ({ params, request, response }) => {
     const receipt = await receiptOf(params.job);
     const files = await filesOf(receipt);
-    const folder = await insideRoot(roots.config(receipt.into.root).path, receipt.into.folder);
-    await sendArchive(request, response, { name: handedName(receipt), folder, files, at: new Date(receipt.finished) });
+    await sendArchive(request, response, { name: handedName(receipt), files, at: new Date(receipt.finished) });
   });
 }

@@ -23,15 +23,15 @@ const announce = (name: string, files: OfferedFile[]) => served.ask(routes.bring
 const bytesOf = (length: number) => Buffer.from(Array.from({ length }, (_, at) => (at * 37) & 255));
 const tus = { 'tus-resumable': '1.0.0' };
 
-/** Opens an upload of a place of a batch. */
-function create(batch: string, index: string | number, size: number): Promise<Response> {
+/** Opens an upload of a place of an arrival. */
+function create(arrival: string, index: string | number, size: number): Promise<Response> {
   const encoded = (text: unknown) => Buffer.from(String(text)).toString('base64');
   return fetch(`${served.url}/api/intake/upload`, {
     method: 'POST',
     headers: {
       ...tus,
       'upload-length': String(size),
-      'upload-metadata': `batch ${encoded(batch)},index ${encoded(index)}`,
+      'upload-metadata': `arrival ${encoded(arrival)},index ${encoded(index)}`,
     },
   });
 }
@@ -48,9 +48,9 @@ const problemOf = async (answer: Response) => problemDetailsSchema.parse(await a
 
 test('a file comes in pieces, has its name only when it is whole, and its time; the same drop again has it', async () => {
   const file = offered('yard/bell.0001.raw', 1000);
-  const batch = await announce('bells', [file]);
-  expect(batch).toMatchObject({ folder: 'bells', bytes: 1000, have: [] });
-  const at = locationOf(await create(batch.id, 0, 1000));
+  const arrival = await announce('bells', [file]);
+  expect(arrival).toMatchObject({ folder: 'bells', bytes: 1000, have: [] });
+  const at = locationOf(await create(arrival.id, 0, 1000));
   const bytes = bytesOf(1000);
   expect((await send(at, 0, bytes.subarray(0, 400))).status).toBe(204);
   expect(await offsetOf(at)).toBe(400);
@@ -63,12 +63,12 @@ test('a file comes in pieces, has its name only when it is whole, and its time; 
   expect((await readFile(final)).equals(bytes)).toBe(true);
   expect(Math.round((await stat(final)).mtimeMs)).toBe(hourAgo);
   expect(await readdir(ground.in('uploads'))).toEqual([]);
-  expect(await announce('bells', [file])).toMatchObject({ id: batch.id, have: [0] });
+  expect(await announce('bells', [file])).toMatchObject({ id: arrival.id, have: [0] });
 });
 
 test('a connection that is lost in the middle leaves what had come, and the rest follows', async () => {
-  const batch = await announce('lost', [offered('a.raw', 200_000)]);
-  const at = locationOf(await create(batch.id, 0, 200_000));
+  const arrival = await announce('lost', [offered('a.raw', 200_000)]);
+  const at = locationOf(await create(arrival.id, 0, 200_000));
   const bytes = bytesOf(200_000);
   const { hostname, port } = new URL(served.url);
   const socket = createConnection(Number(port), hostname);
@@ -96,14 +96,14 @@ test('a connection that is lost in the middle leaves what had come, and the rest
   expect((await readFile(ground.in('more', 'lost', 'a.raw'))).equals(bytes)).toBe(true);
 });
 
-test('what was not announced is refused: another batch, another place, another size', async () => {
-  const batch = await announce('refused', [offered('a.raw', 10), offered('b.raw', 20)]);
+test('what was not announced is refused: another arrival, another place, another size', async () => {
+  const arrival = await announce('refused', [offered('a.raw', 10), offered('b.raw', 20)]);
   for (const [id, index, size, code] of [
-    ['nobody', 0, 10, 'batch-not-found'],
-    [batch.id, 2, 10, 'batch-not-found'],
-    [batch.id, '0x0', 10, 'batch-not-found'],
-    [batch.id, '', 10, 'batch-not-found'],
-    [batch.id, 1, 10, 'source-changed'],
+    ['nobody', 0, 10, 'arrival-not-found'],
+    [arrival.id, 2, 10, 'arrival-not-found'],
+    [arrival.id, '0x0', 10, 'arrival-not-found'],
+    [arrival.id, '', 10, 'arrival-not-found'],
+    [arrival.id, 1, 10, 'source-changed'],
   ] as const) {
     const answer = await create(id, index, size);
     expect(answer.status).toBeGreaterThanOrEqual(400);
@@ -127,8 +127,8 @@ test('no name leads out of the folder, and none is another’s', async () => {
 });
 
 test('a name that has been taken meanwhile keeps its bytes, and the upload says so', async () => {
-  const batch = await announce('taken', [offered('a.raw', 10)]);
-  const at = locationOf(await create(batch.id, 0, 10));
+  const arrival = await announce('taken', [offered('a.raw', 10)]);
+  const at = locationOf(await create(arrival.id, 0, 10));
   await writeFile(ground.in('more', 'taken', 'a.raw'), 'mine');
   const answer = await send(at, 0, bytesOf(10));
   expect(answer.status).toBeGreaterThanOrEqual(400);
@@ -136,8 +136,8 @@ test('a name that has been taken meanwhile keeps its bytes, and the upload says 
 });
 
 test('an empty file is there without an upload; a drop that no disk holds is refused before it begins', async () => {
-  const batch = await announce('empty', [offered('none.txt', 0), offered('some.raw', 3)]);
-  expect(batch.have).toEqual([0]);
+  const arrival = await announce('empty', [offered('none.txt', 0), offered('some.raw', 3)]);
+  expect(arrival.have).toEqual([0]);
   expect((await stat(ground.in('more', 'empty', 'none.txt'))).size).toBe(0);
   const answer = await served.fetch(routes.bringIn, {
     body: { name: 'huge', files: [offered('huge.raw', 2 ** 52)] },
@@ -146,7 +146,7 @@ test('an empty file is there without an upload; a drop that no disk holds is ref
 });
 
 test('what has come in is scanned without being asked for', async () => {
-  const batch = await announce('seen', [offered('note.txt', 4)]);
-  await send(locationOf(await create(batch.id, 0, 4)), 0, Buffer.from('note'));
+  const arrival = await announce('seen', [offered('note.txt', 4)]);
+  await send(locationOf(await create(arrival.id, 0, 4)), 0, Buffer.from('note'));
   await until(() => ground.told.some((event) => event.type === 'root' && event.root.id === 'more'), 'it is looked at');
 });

@@ -69,7 +69,7 @@ export function uploadRoutes(app: Express, intake: Intake): void {
     },
     async onUploadCreate(_request, upload) {
       try {
-        await intake.expected(upload.metadata?.batch, upload.metadata?.index, upload.size);
+        await intake.expected(upload.metadata?.arrival, upload.metadata?.index, upload.size);
       } catch (error) {
         throw new Refusal(error);
       }
@@ -77,7 +77,7 @@ export function uploadRoutes(app: Express, intake: Intake): void {
     },
     async onUploadFinish(_request, upload) {
       try {
-        const file = await intake.expected(upload.metadata?.batch, upload.metadata?.index, upload.size);
+        const file = await intake.expected(upload.metadata?.arrival, upload.metadata?.index, upload.size);
         await intake.take(join(intake.partials, upload.id), file);
       } catch (error) {
         throw new Refusal(error);

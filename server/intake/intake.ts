@@ -3,31 +3,31 @@ import { mkdir, readdir, rm, rmdir, stat, statfs, utimes, writeFile } from 'node
 import { dirname, join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import { ShaleError } from '@shale/core';
-import type { Batch, OfferedFile } from '@shale/contract';
+import type { Arrival, OfferedFile } from '@shale/contract';
 import { flush, publish } from '@shale/engine';
 import { insideRoot } from '../roots/paths.ts';
-import type { BatchRow, Store } from '../store/store.ts';
+import type { ArrivalRow, Store } from '../store/store.ts';
 import { checkOffered, folderName } from './offered.ts';
 
 /** Room that is left free on the disk, in bytes. */
 const spare = 64 * 2 ** 20;
 
-/** A file of a batch: which, and where it goes. */
+/** A file of an arrival: which, and where it goes. */
 export interface Expected {
-  batch: BatchRow;
+  arrival: ArrivalRow;
   index: number;
   file: OfferedFile;
 }
 
 /**
- * Files that browsers bring in. Each drop is a batch with a folder of its own; what the browser names is checked once,
- * when the batch is announced, and an upload afterwards only says its batch and its place in it.
+ * Files that browsers bring in. Each drop is an arrival with a folder of its own; what the browser names is checked once,
+ * when the arrival is announced, and an upload afterwards only says its arrival and its place in it.
  */
 export class Intake {
-  private readonly batches = new LRUCache<string, BatchRow>({ max: 50 });
+  private readonly arrivals = new LRUCache<string, ArrivalRow>({ max: 50 });
 
   constructor(
-    /** The root in which batches get their folders. */
+    /** The root in which arrivals get their folders. */
     readonly root: string,
     /** Where uploads wait until they are whole. */
     readonly partials: string,
@@ -47,19 +47,19 @@ export class Intake {
   }
 
   /**
-   * Opens a batch, or finds the one of the very same files again, and tells which of them are there.
+   * Opens an arrival, or finds the one of the very same files again, and tells which of them are there.
    * @throws ShaleError for a name that is not taken, or where the disk has no room for all
    */
-  async announce(name: string, files: OfferedFile[]): Promise<Batch> {
+  async announce(name: string, files: OfferedFile[]): Promise<Arrival> {
     checkOffered(files);
     const key = createHash('sha256')
       .update(JSON.stringify([name, files.map(({ path, size, modified }) => [path, size, Math.round(modified)])]))
       .digest('hex');
-    const known = await this.store.getBatch({ key });
+    const known = await this.store.getArrival({ key });
     // Nothing is left of what is refused, not even a folder.
     await this.refuseNoRoom(name, files, known ? await this.present(known) : new Set());
     const row = known ?? (await this.open(name, key, files));
-    this.batches.set(row.id, row);
+    this.arrivals.set(row.id, row);
     const have = await this.present(row);
     await this.putEmpty(row, have);
     return {
@@ -73,19 +73,19 @@ export class Intake {
 
   /**
    * The file that an upload says it is.
-   * @throws ShaleError where there is no such batch or place, or the size is another
+   * @throws ShaleError where there is no such arrival or place, or the size is another
    */
   async expected(
-    batch: string | null | undefined,
+    arrival: string | null | undefined,
     index: string | null | undefined,
     size: number | undefined,
   ): Promise<Expected> {
-    const id = batch ?? '';
-    const row = this.batches.get(id) ?? (await this.store.getBatch({ id }));
+    const id = arrival ?? '';
+    const row = this.arrivals.get(id) ?? (await this.store.getArrival({ id }));
     const file = row?.files[Number(index)];
     if (!row || !file || !/^\d{1,6}$/.test(index ?? '')) {
       throw new ShaleError({
-        code: 'batch-not-found',
+        code: 'arrival-not-found',
         fact: 'This upload belongs to nothing that was announced.',
         wayOut: 'Drop the files again.',
       });
@@ -98,44 +98,44 @@ export class Intake {
         subject: file.path,
       });
     }
-    this.batches.set(row.id, row);
-    return { batch: row, index: Number(index), file };
+    this.arrivals.set(row.id, row);
+    return { arrival: row, index: Number(index), file };
   }
 
   /**
    * Gives a whole upload its name. A file that has it already is never touched: one of the same bytes counts as arrived.
    * @throws ShaleError where the name is taken by something else, or the disk refuses
    */
-  async take(partial: string, { batch, file }: Expected): Promise<void> {
+  async take(partial: string, { arrival, file }: Expected): Promise<void> {
     const { size } = await stat(partial);
     if (size !== file.size) throw new Error(`${file.path} has ${size} bytes of ${file.size}`);
-    const final = await this.place(batch, file);
+    const final = await this.place(arrival, file);
     await mkdir(dirname(final), { recursive: true });
     await flush(partial);
     const time = new Date(file.modified);
     await utimes(partial, time, time);
     await publish(partial, final, false);
     await rm(`${partial}.json`, { force: true });
-    this.arrived(batch, file);
+    this.arrived(arrival, file);
   }
 
-  private arrived(batch: BatchRow, file: OfferedFile): void {
+  private arrived(arrival: ArrivalRow, file: OfferedFile): void {
     const at = file.path.lastIndexOf('/');
-    this.onArrived(at < 0 ? batch.folder : `${batch.folder}/${file.path.slice(0, at)}`);
+    this.onArrived(at < 0 ? arrival.folder : `${arrival.folder}/${file.path.slice(0, at)}`);
   }
 
-  private place(batch: BatchRow, file: OfferedFile): Promise<string> {
-    return insideRoot(this.root, `${batch.folder}/${file.path}`);
+  private place(arrival: ArrivalRow, file: OfferedFile): Promise<string> {
+    return insideRoot(this.root, `${arrival.folder}/${file.path}`);
   }
 
-  private async open(name: string, key: string, files: OfferedFile[]): Promise<BatchRow> {
+  private async open(name: string, key: string, files: OfferedFile[]): Promise<ArrivalRow> {
     const wanted = folderName(name);
     let folder = wanted;
     // A folder that is there belongs to another drop, or to a person: this one gets a number.
     for (let number = 2; await stat(join(this.root, folder)).catch(() => undefined); number += 1)
       folder = `${wanted}-${number}`;
     await mkdir(join(this.root, folder));
-    const row: BatchRow = {
+    const row: ArrivalRow = {
       id: randomBytes(8).toString('hex'),
       key,
       folder,
@@ -144,7 +144,7 @@ export class Intake {
       finished: false,
     };
     try {
-      await this.store.putBatch(row);
+      await this.store.putArrival(row);
     } catch (error) {
       await rmdir(join(this.root, folder)).catch(() => undefined);
       throw error;
@@ -153,7 +153,7 @@ export class Intake {
   }
 
   /** Places of the files that are there, whole. */
-  private async present(row: BatchRow): Promise<Set<number>> {
+  private async present(row: ArrivalRow): Promise<Set<number>> {
     const have = new Set<number>();
     for (const [index, file] of row.files.entries()) {
       const told = await stat(join(this.root, row.folder, file.path)).catch(() => undefined);
@@ -177,7 +177,7 @@ export class Intake {
   }
 
   /** An empty file has nothing to upload. */
-  private async putEmpty(row: BatchRow, have: Set<number>): Promise<void> {
+  private async putEmpty(row: ArrivalRow, have: Set<number>): Promise<void> {
     for (const [index, file] of row.files.entries()) {
       if (file.size > 0 || have.has(index)) continue;
       const final = await this.place(row, file);

@@ -163,8 +163,14 @@ async function finish(job: RunningJob, places: Places, { pool, store, closing }:
   const failures = [...job.failed.values()].sort((a, b) => a.frame - b.frame);
   row.finished = new Date().toISOString();
   const times = { started: row.started!, finished: row.finished, workSeconds: row.workSeconds };
-  const { sound, estimate, media: sources } = settled;
-  const more = { ...(sound ? { sound } : {}), ...(estimate ? { estimate } : {}), sources, shale: shaleVersion };
+  const { sound, estimate, media: sources, kept } = settled;
+  const more = {
+    ...(sound ? { sound } : {}),
+    ...(estimate ? { estimate } : {}),
+    ...(kept.size > 0 ? { kept: kept.size } : {}),
+    sources,
+    shale: shaleVersion,
+  };
   const receipt = summarise(plan, job.sum, failures, times, more);
   await patiently(() => store.putReceipt(row.id, receipt), closing);
   row.state = failures.length > 0 ? 'incomplete' : 'done';

@@ -100,6 +100,9 @@ describe('a job as it is told', () => {
     created: 0,
     started: null,
     finished: null,
+    batch: null,
+    output: 0,
+    madeAs: null,
   });
 
   const made = (settled: Settled) =>

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
-import { setTimeout as wait } from 'node:timers/promises';
 import { LRUCache } from 'lru-cache';
+import pLimit from 'p-limit';
 import {
   foldersRead,
   folderWritten,
@@ -11,7 +11,7 @@ import {
   type FrameRange,
   type Place,
   type Plan,
-  type Written,
+  type Problem,
 } from '@shale/core';
 import type { Job, JobLogLine, JobPriority } from '@shale/contract';
 import { preflight, sweepPieces, type Places, type WorkerPool } from '@shale/engine';
@@ -19,13 +19,13 @@ import type { Events } from '../events.ts';
 import { log } from '../log.ts';
 import { placesOf } from './places.ts';
 import type { Roots } from '../roots/roots.ts';
-import { isAway, patiently } from '../store/away.ts';
+import { isAway } from '../store/away.ts';
 import type { JobRow, Page, Store } from '../store/store.ts';
 import { lookAgain, toMakeAgain } from './before.ts';
-import { carryOn, inOrder } from './carrying.ts';
-import { Journal, type JournalLine } from './journal.ts';
-import { JobLog } from './log.ts';
-import { priorityRank, RunningJob } from './running.ts';
+import { carryOn } from './carrying.ts';
+import { JobRecords } from './records.ts';
+import { priorityRank, type RunningJob } from './running.ts';
+import { linesOf, type Keeps, type Refused, type ToRun } from './toRun.ts';
 
 /** Jobs that run at once: they share the processes in turns. */
 export const jobsAtOnce = 3;
@@ -33,14 +33,14 @@ export const jobsAtOnce = 3;
 /** Jobs at rest that are kept at hand. */
 const restingKept = 20;
 
-/** How long an answer waits for the database to keep a job's state, in milliseconds; it is kept in any case. */
-const keepWait = 2000;
-
 /** What a person lets a job go on with. */
 export interface GoOn {
   changed?: 'take';
   again?: FrameRange[];
 }
+
+/** Plans that are looked through at once before they are queued. */
+const preflights = pLimit(8);
 
 /** A job at work. */
 interface UnderWay {
@@ -51,16 +51,18 @@ interface UnderWay {
 
 /** Jobs: some run at once over all processes, the others wait for their turn. */
 export class Jobs {
+  /** What is kept of them. */
+  readonly records: JobRecords;
   /** Jobs that wait or run, by id. */
   private readonly open = new Map<string, RunningJob>();
   /** Jobs at rest that were asked for of late. */
   private readonly resting = new LRUCache<string, RunningJob>({ max: restingKept });
   /** Plans of jobs that are being looked through before they are queued: what they touch is theirs already. */
   private readonly claimed = new Set<Plan>();
-  /** States on their way to the database, one after another. */
-  private kept: Promise<void> = Promise.resolve();
   private readonly running = new Map<string, UnderWay>();
   private closing = false;
+  /** Told of a job whenever pages are. */
+  onTold: (job: Job) => void = () => undefined;
   private readonly sums = { written: 0, failed: 0 };
 
   constructor(
@@ -68,14 +70,16 @@ export class Jobs {
     private readonly roots: Roots,
     private readonly pool: WorkerPool,
     private readonly events: Events,
-    private readonly journals: string,
-  ) {}
+    journals: string,
+  ) {
+    this.records = new JobRecords(store, journals);
+  }
 
   /** Takes up what was running or waiting when the server stopped. */
   async begin(): Promise<void> {
     for (const row of await this.store.listOpenJobs()) {
       try {
-        const job = await this.load(row);
+        const job = await this.records.load(row);
         row.state = 'queued';
         this.open.set(row.id, job);
       } catch (error) {
@@ -92,17 +96,23 @@ export class Jobs {
       if (!isAway(error)) throw error;
       return [...this.open.values(), ...this.resting.values()].map(({ row }) => row);
     });
+    const jobs = await this.viewsOf(rows);
+    return jobs.sort((a, b) => Date.parse(b.created) - Date.parse(a.created));
+  }
+
+  /** Jobs as they are told, in the order of their rows; those that cannot be read are left out. */
+  async viewsOf(rows: readonly JobRow[]): Promise<Job[]> {
     const jobs = await Promise.all(
       rows.map(async (row) => {
         const known = this.open.get(row.id) ?? this.resting.get(row.id);
         if (known) return known.view();
         if (row.view) return row.view;
         // Of an earlier version: told as its plan and its journal say.
-        const job = await this.load(row).catch(() => undefined);
+        const job = await this.records.load(row).catch(() => undefined);
         return job?.view();
       }),
     );
-    return jobs.filter((job) => job !== undefined).sort((a, b) => Date.parse(b.created) - Date.parse(a.created));
+    return jobs.filter((job) => job !== undefined);
   }
 
   /** @throws ShaleError `job-not-found` */
@@ -118,17 +128,12 @@ export class Jobs {
         subject: id,
       });
     }
-    const job = await this.load(row);
+    const job = await this.records.load(row);
     // Two that ask at once get the same.
     const first = this.open.get(id) ?? this.resting.get(id);
     if (first) return first;
     this.resting.set(id, job);
     return job;
-  }
-
-  /** The files that a job wrote, in the plan's order. */
-  async writtenBy(id: string): Promise<Written[]> {
-    return inOrder((await new Journal(this.journals, id).read()).written.values());
   }
 
   /** What happened to a job. @throws ShaleError `job-not-found` */
@@ -147,42 +152,68 @@ export class Jobs {
    * @throws ShaleError the first thing that stops it
    */
   async start(source: string, plan: Plan, estimate?: Estimate): Promise<Job> {
-    this.refuseSameNames(plan);
+    const { jobs, refused } = await this.startAll([{ source, plan, ...(estimate ? { estimate } : {}) }]);
+    if (refused[0]) throw new ShaleError(refused[0].problem);
+    return jobs[0]!;
+  }
+
+  /**
+   * Looks for what would stop each of some plans and queues those that nothing stops, in their order.
+   * @param before done with what is to be queued, once it is known, and before it is
+   */
+  async startAll(
+    all: readonly ToRun[],
+    batch: string | null = null,
+    before?: (refused: Refused[]) => Promise<void>,
+  ): Promise<{ jobs: Job[]; refused: Refused[] }> {
+    const refused: Refused[] = [];
+    const created = Date.now();
     // Nothing is waited for between the look and the claim: of two that come at once the second is refused.
-    this.claimed.add(plan);
+    const mine: { one: ToRun; at: number }[] = [];
+    for (const [at, one] of all.entries()) {
+      const problem = this.sameNames(one.plan);
+      if (problem) refused.push({ at, problem });
+      else {
+        mine.push({ one, at });
+        this.claimed.add(one.plan);
+      }
+    }
     try {
-      return await this.enqueue(source, plan, estimate);
+      const looked = await Promise.all(
+        mine.map(({ one, at }) =>
+          preflights(async () => ({ one, at, ...(await this.ready(one, at, batch, created)) })),
+        ),
+      );
+      const made = looked.flatMap(({ one, job, at, problem }) => {
+        if (problem) refused.push({ at, problem });
+        return job ? [{ one, job }] : [];
+      });
+      refused.sort((a, b) => a.at - b.at);
+      await before?.(refused);
+      for (const { one, job } of made) await this.records.begin(job, linesOf(one));
+      await this.store.putJobs(made.map(({ job: { row, plan } }) => ({ row, plan })));
+      for (const { job } of made) {
+        this.open.set(job.row.id, job);
+        this.tell(job);
+      }
+      this.next();
+      return { jobs: made.map(({ job }) => job.view()), refused };
     } finally {
-      this.claimed.delete(plan);
+      for (const { one } of mine) this.claimed.delete(one.plan);
     }
   }
 
-  private async enqueue(source: string, plan: Plan, estimate?: Estimate): Promise<Job> {
+  /** A job for a plan that nothing stops, or what stops it. */
+  private async ready(
+    { source, plan, output = 0, keeps }: ToRun,
+    at: number,
+    batch: string | null,
+    created: number,
+  ): Promise<{ job?: RunningJob; problem?: Problem }> {
     const id = randomBytes(6).toString('hex');
-    const [problem] = await this.check(plan, id);
-    if (problem) throw new ShaleError(problem);
-    const created = Date.now();
-    const row: JobRow = {
-      id,
-      plan: await this.store.putPlan(source, plan),
-      source,
-      state: 'queued',
-      priority: 'normal',
-      place: created,
-      view: null,
-      workSeconds: 0,
-      problem: null,
-      created,
-      started: null,
-      finished: null,
-    };
-    const job = new RunningJob(row, plan, new Journal(this.journals, id), new JobLog(this.journals, id));
-    if (estimate) await this.note(job, { estimate });
-    await this.store.putJob(row);
-    this.open.set(id, job);
-    this.tell(job);
-    this.next();
-    return job.view();
+    const [problem] = await this.check(plan, id, keeps);
+    if (problem) return { problem };
+    return { job: this.records.fresh({ id, source, plan, batch, output, at, created }) };
   }
 
   /** Stops a job after the frames in work; what is written stays. */
@@ -222,7 +253,8 @@ export class Jobs {
     const { state } = job.row;
     const mayGoOn = state === 'stopped' || state === 'incomplete' || (state === 'done' && again !== undefined);
     if (!mayGoOn) throw notSo(job, 'Only a stopped job, or one with failed frames, can go on.');
-    this.refuseSameNames(job.plan, id);
+    const same = this.sameNames(job.plan, id);
+    if (same) throw new ShaleError(same);
     // Claimed before anything is waited for: of two presses the second is refused.
     job.row.state = 'queued';
     try {
@@ -230,7 +262,7 @@ export class Jobs {
       await lookAgain(job.plan, places);
       const indices = again ? await toMakeAgain(job, places, again, this.pool) : [];
       const retry = [...job.failed.keys()];
-      await this.note(
+      await this.records.note(
         job,
         ...job.unnoted,
         ...(retry.length > 0 ? [{ retry }] : []),
@@ -248,7 +280,7 @@ export class Jobs {
     job.row.finished = null;
     this.resting.delete(id);
     this.open.set(id, job);
-    await this.keep(job);
+    await this.records.keep(job, () => this.closing);
     this.tell(job);
     this.next();
     return job.view();
@@ -267,7 +299,7 @@ export class Jobs {
         job.row.place =
           earlier === undefined ? later! - 1000 : later === undefined ? earlier + 1000 : (earlier + later) / 2;
     }
-    await this.keep(job);
+    await this.records.keep(job, () => this.closing);
     this.tell(job);
     return job.view();
   }
@@ -278,29 +310,13 @@ export class Jobs {
     const all = [...this.running.values()];
     for (const { stop } of all) stop.abort();
     await Promise.all(all.map(({ ended }) => ended));
-    await this.kept;
+    await this.records.close();
   }
 
-  /** The name of a source whose job waits, runs or is about to be queued, and reads or writes in a folder; with the state of the job. */
-  usingFolder(root: string, folder: string): Busy | undefined {
-    const isIt = (place: Place) => place.root === root && place.folder === folder;
+  /** The name of a source whose job waits, runs or is about to be queued, and reads or writes in a folder, or anywhere in a root; with the state of the job. */
+  usingFolder(root: string, folder?: string): Busy | undefined {
+    const isIt = (place: Place) => place.root === root && (folder === undefined || place.folder === folder);
     return this.busy().find(({ plan }) => [...foldersRead(plan), folderWritten(plan)].some(isIt));
-  }
-
-  private async load(row: JobRow): Promise<RunningJob> {
-    const plan = await this.store.getPlan(row.plan);
-    const journal = new Journal(this.journals, row.id);
-    return new RunningJob(row, plan, journal, new JobLog(this.journals, row.id), await journal.read());
-  }
-
-  /** Notes lines in the journal of a job that does not run. @throws ShaleError `disk-full` and its like */
-  private async note({ journal }: RunningJob, ...lines: JournalLine[]): Promise<void> {
-    await journal.open();
-    try {
-      for (const line of lines) await journal.add(line);
-    } finally {
-      await journal.close();
-    }
   }
 
   /** Work that is under way or about to be. */
@@ -317,25 +333,25 @@ export class Jobs {
     return placesOf(plan, this.roots);
   }
 
-  private async check(plan: Plan, id: string) {
+  private async check(plan: Plan, id: string, keeps?: Keeps): Promise<Problem[]> {
     try {
-      return await preflight(plan, await this.places(plan), id);
+      return await preflight(plan, await this.places(plan), id, keeps?.names);
     } catch (error) {
       return [problemOf(error)];
     }
   }
 
   /** Two waiting jobs must not write the same files: neither has written them yet, so the disk cannot tell. */
-  private refuseSameNames(plan: Plan, but?: string): void {
+  private sameNames(plan: Plan, but?: string): Problem | undefined {
     const same = this.busy().find(({ id, plan: other }) => id !== but && writeSameNames(plan, other));
-    if (!same) return;
+    if (!same) return undefined;
     const { folder } = plan.into;
-    throw new ShaleError({
+    return {
       code: 'output-claimed',
       fact: `A job that ${same.state === 'running' ? 'runs' : 'waits'} writes these names into ${folder} already.`,
       wayOut: 'Wait for it, or choose another folder or name.',
       subject: folder,
-    });
+    };
   }
 
   /** Takes a job that waits out of the line. */
@@ -343,30 +359,14 @@ export class Jobs {
     job.row.state = state;
     this.open.delete(job.row.id);
     this.resting.set(job.row.id, job);
-    await this.keep(job);
+    await this.records.keep(job, () => this.closing);
     this.tell(job);
   }
 
-  /**
-   * Keeps a job's state in the database, however long that is away; returns once it is kept, or after a moment. The journal
-   * knows what was written meanwhile.
-   */
-  private async keep(job: RunningJob): Promise<void> {
-    const { row } = job;
-    const now = { ...row, view: row.state === 'running' || row.state === 'queued' ? null : job.view() };
-    this.kept = this.kept
-      .then(() =>
-        patiently(
-          () => this.store.putJob(now),
-          () => this.closing,
-        ),
-      )
-      .catch((error: unknown) => log('error', `job ${row.id}: its state was not kept: ${String(error)}`));
-    await Promise.race([this.kept, wait(keepWait, undefined, { ref: false })]);
-  }
-
   private tell(job: RunningJob): void {
-    this.events.send({ type: 'job', job: job.view() });
+    const view = job.view();
+    this.events.send({ type: 'job', job: view });
+    this.onTold(view);
   }
 
   /** Jobs that wait, the next first; of one priority where it is given. */
@@ -388,7 +388,7 @@ export class Jobs {
         places: (plan) => this.places(plan),
         readingsOf: (root, folder) => this.roots.readingsOf(root, folder),
         tell: (one) => this.tell(one),
-        keep: (one) => this.keep(one),
+        keep: (one) => this.records.keep(one, () => this.closing),
         closing: () => this.closing,
         sums: this.sums,
       }).finally(() => {

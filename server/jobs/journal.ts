@@ -18,7 +18,8 @@ import { writeError, type Stamps } from '@shale/engine';
 import { z } from 'zod';
 
 const lineSchema = z.union([
-  z.object({ written: z.preprocess(asKeptNow, writtenSchema) }).strict(),
+  // `kept`: an earlier job wrote it, and it stays as it is.
+  z.object({ written: z.preprocess(asKeptNow, writtenSchema), kept: z.literal(true).optional() }).strict(),
   z.object({ failed: failureSchema, index: z.int() }).strict(),
   z.object({ sound: writtenSoundSchema }).strict(),
   z.object({ media: z.array(readFileSchema) }).strict(),
@@ -41,6 +42,8 @@ export interface Settled {
   retried: Set<number>;
   /** Results that are made again in place of what the job wrote. */
   again: Set<number>;
+  /** Results that an earlier job wrote and that stay as they are. */
+  kept: Set<number>;
   /** Whether source files that changed are taken. */
   takesChanged: boolean;
   /** The clips and the sound that all results are made of. */
@@ -56,6 +59,7 @@ export const nothingSettled = (): Settled => ({
   failed: new Map(),
   retried: new Set(),
   again: new Set(),
+  kept: new Set(),
   takesChanged: false,
   media: [],
 });
@@ -95,11 +99,14 @@ export class Journal {
         settled.written.set(parsed.data.written.index, parsed.data.written);
         settled.failed.delete(parsed.data.written.index);
         settled.again.delete(parsed.data.written.index);
+        if (parsed.data.kept) settled.kept.add(parsed.data.written.index);
+        else settled.kept.delete(parsed.data.written.index);
       } else if ('sound' in parsed.data) settled.sound = parsed.data.sound;
       else if ('media' in parsed.data) settled.media = parsed.data.media;
       else if ('again' in parsed.data)
         for (const index of parsed.data.again) {
           settled.written.delete(index);
+          settled.kept.delete(index);
           settled.again.add(index);
         }
       else if ('takesChanged' in parsed.data) settled.takesChanged = true;
@@ -108,6 +115,7 @@ export class Journal {
         settled.failed.set(parsed.data.index, parsed.data.failed);
         // It was written, and is gone or another file since.
         settled.written.delete(parsed.data.index);
+        settled.kept.delete(parsed.data.index);
       } else
         for (const index of parsed.data.retry) {
           settled.failed.delete(index);

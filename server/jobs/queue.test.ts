@@ -45,7 +45,7 @@ test('a job runs to its end: its files are right, its receipt is kept, every ste
   }
   const receipt = (await ground.store.getReceipt(job.id))!;
   expect(receipt).toMatchObject({ written: 6, failed: [], estimate: { bytes: 100, seconds: 2 } });
-  expect((await jobs.writtenBy(job.id)).map(({ index }) => index)).toEqual([0, 1, 2, 3, 4, 5]);
+  expect((await jobs.records.writtenBy(job.id)).map(({ index }) => index)).toEqual([0, 1, 2, 3, 4, 5]);
   const states = ground.told.flatMap((event) =>
     event.type === 'job' && event.job.id === job.id ? [event.job.state] : [],
   );
@@ -132,17 +132,16 @@ test('what waited when the server ended is taken up by the next one, what was wr
   await jobs.begin();
   expect((await viewOf(job)).written).toBe(so);
   await done(job);
-  const files = await jobs.writtenBy(job.id);
+  const files = await jobs.records.writtenBy(job.id);
   expect(files).toHaveLength(60);
   expect(new Set(files.map(({ index }) => index)).size).toBe(60);
 });
 
 test('a job whose plan no version can read is left out, and the others are there', async () => {
   const source = await pan();
-  const id = await ground.store.putPlan(source.id, { version: 9 } as never);
   const row = {
     id: 'odd',
-    plan: id,
+    plan: 'odd',
     source: source.id,
     state: 'queued',
     priority: 'normal',
@@ -151,7 +150,8 @@ test('a job whose plan no version can read is left out, and the others are there
     workSeconds: 0,
     problem: null,
   } as const;
-  await ground.store.putJob({ ...row, created: Date.now(), started: null, finished: null });
+  const never = { started: null, finished: null, batch: null, output: 0, madeAs: null };
+  await ground.store.putJobs([{ row: { ...row, ...never, created: Date.now() }, plan: { version: 9 } as never }]);
   await jobs.close();
   jobs = ground.jobs();
   await jobs.begin();

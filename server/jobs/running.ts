@@ -114,6 +114,8 @@ export class RunningJob {
         .map(({ to, toStep, count }) => ({ first: to, last: to + (count - 1) * toStep, step: toStep }));
     return {
       id: row.id,
+      batch: row.batch,
+      output: row.output,
       source: row.source,
       state: row.state,
       priority: row.priority,

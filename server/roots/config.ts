@@ -13,6 +13,8 @@ export interface RootConfig {
   writable: boolean;
   /** True for a folder of Shale's own, which it makes. */
   own?: boolean;
+  /** True for a folder that was added from the page. */
+  added?: boolean;
   /** Seconds without a change after which a file counts as whole; the server's own where it is not given. */
   quiet?: number;
 }
@@ -20,33 +22,36 @@ export interface RootConfig {
 /** Seconds that a file may be left alone before it counts as whole: a day at most. */
 export const quietSchema = z.number().min(1).max(86_400);
 
+/** A root as a file keeps it. */
+export const rootSchema = z
+  .object({
+    id: z.string().regex(/^[a-z0-9-]{1,40}$/),
+    name: z.string().min(1).max(80),
+    path: z.string().min(1),
+    writable: z.boolean().default(false),
+    quiet: quietSchema.optional(),
+  })
+  .strict();
+
 const configSchema = z
   .object({
     /** Days after which jobs at rest go into the archive; everything is kept where none are given. */
     keepDays: z.number().min(1).max(36_500).optional(),
-    roots: z.array(
-      z
-        .object({
-          id: z.string().regex(/^[a-z0-9-]{1,40}$/),
-          name: z.string().min(1).max(80),
-          path: z.string().min(1),
-          writable: z.boolean().default(false),
-          quiet: quietSchema.optional(),
-        })
-        .strict(),
-    ),
+    /** Below which folders may be added from the page; home and mounted disks where it says nothing, none where it is empty. */
+    places: z.array(z.string().min(1)).optional(),
+    roots: z.array(rootSchema).default([]),
   })
   .strict();
 
 /**
- * What `shale.config.json` says, if there is one: its roots before those that Shale brings along, and how long jobs are kept.
+ * What `shale.config.json` says, if there is one: its roots before those that Shale brings along, how long jobs are kept, and from where folders may be added.
  * @throws ShaleError `bad-config` naming the field
  */
 export async function readRoots(
   path: string,
   own: RootConfig[],
-): Promise<{ roots: RootConfig[]; keepDays: number | null }> {
-  if (!existsSync(path)) return { roots: own, keepDays: null };
+): Promise<{ roots: RootConfig[]; keepDays: number | null; places: string[] | null }> {
+  if (!existsSync(path)) return { roots: own, keepDays: null, places: null };
   const refuse = (fact: string) =>
     new ShaleError({
       code: 'bad-config',
@@ -72,5 +77,5 @@ export async function readRoots(
   const ids = [...set, ...own].map(({ id }) => id);
   const twice = ids.find((id, index) => ids.indexOf(id) !== index);
   if (twice) throw refuse(`the id "${twice}" is taken twice.`);
-  return { roots: [...set, ...own], keepDays: parsed.data.keepDays ?? null };
+  return { roots: [...set, ...own], keepDays: parsed.data.keepDays ?? null, places: parsed.data.places ?? null };
 }

@@ -62,7 +62,7 @@ describe('shale.config.json', () => {
   };
 
   test('none is well', async () =>
-    expect(await readRoots(join(folder, 'nothing.json'), own)).toEqual({ roots: own, keepDays: null }));
+    expect(await readRoots(join(folder, 'nothing.json'), own)).toEqual({ roots: own, keepDays: null, places: null }));
 
   test('its roots come first; a relative path is from the file', async () => {
     const { roots, keepDays } = await read(

@@ -1,9 +1,10 @@
 import { mkdir } from 'node:fs/promises';
 import { problemOf, ShaleError } from '@shale/core';
-import type { Root } from '@shale/contract';
+import type { NewRoot, Root } from '@shale/contract';
 import type { Checked, KeptFolder } from '@shale/engine';
 import { isAway } from '../store/away.ts';
 import type { RootConfig } from './config.ts';
+import type { AddedFolders } from './folders.ts';
 import { Scanning, type Ground } from './scanning.ts';
 
 /** The roots, each with its scans. */
@@ -13,15 +14,56 @@ export class Roots {
   constructor(
     private readonly configs: RootConfig[],
     private readonly ground: Ground,
+    private readonly folders?: AddedFolders,
   ) {
-    this.scans = new Map(
-      configs.map((config) => [config.id, new Scanning(config, ground, () => void this.tell(config.id))]),
+    this.scans = new Map(configs.map((config) => [config.id, this.scanning(config)]));
+  }
+
+  private scanning(config: RootConfig): Scanning {
+    return new Scanning(config, this.ground, () => void this.tell(config.id));
+  }
+
+  /** Folders that may be added. @throws ShaleError where none may be */
+  get added(): AddedFolders {
+    if (this.folders) return this.folders;
+    throw new ShaleError({
+      code: 'outside-places',
+      fact: 'No folder may be added here.',
+      wayOut: 'Write it into shale.config.json, and start again.',
+    });
+  }
+
+  /** Makes a root of a folder, and scans it. @throws ShaleError as {@link AddedFolders.add} */
+  async add(wanted: NewRoot): Promise<Root> {
+    const config = await this.added.add(wanted, this.configs);
+    // Those of one's own come before those that Shale brings along.
+    this.configs.unshift(config);
+    this.scans.set(config.id, this.scanning(config));
+    void this.scan(config.id);
+    return this.get(config.id);
+  }
+
+  /** Takes an added folder off the list; nothing on the disk is touched. @throws ShaleError `not-added` */
+  async remove(id: string): Promise<void> {
+    await this.added.remove(id);
+    await this.scans.get(id)?.close();
+    this.scans.delete(id);
+    this.configs.splice(
+      this.configs.findIndex((config) => config.id === id),
+      1,
     );
+    await this.ground.store.sources.dropRoot(id);
+    this.ground.send({ type: 'sources', root: id });
+  }
+
+  /** Undefined for a root that this server does not have. */
+  find(id: string): RootConfig | undefined {
+    return this.configs.find((root) => root.id === id);
   }
 
   /** @throws ShaleError `root-not-found` */
   config(id: string): RootConfig {
-    const config = this.configs.find((root) => root.id === id);
+    const config = this.find(id);
     if (config) return config;
     throw new ShaleError({
       code: 'root-not-found',
@@ -62,6 +104,7 @@ export class Roots {
         name: config.name,
         path: config.path,
         writable: config.writable,
+        added: config.added ?? false,
         sources: counts.get(config.id) ?? 0,
         files: last?.files ?? 0,
         bytes: last?.bytes ?? 0,

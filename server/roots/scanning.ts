@@ -278,7 +278,8 @@ export class Scanning {
     for (const { name } of writing) calm.delete(sourceId(this.id, folder, name));
     for (const source of all) {
       const id = sourceId(this.id, folder, source.name);
-      if (calm.has(id)) this.ground.send(settled(this.id, id, source));
+      // What Shale wrote itself its job tells of.
+      if (calm.has(id) && !this.isOurs(folder, source)) this.ground.send(settled(this.id, id, source));
     }
     if (changed || writing.length > 0)
       this.lookAgain(folder, changed ? 1000 : this.quiet + 200 - sinceLast(writing, this.quiet));
@@ -286,8 +287,14 @@ export class Scanning {
 
   /** A source that nobody changed since Shale finished it is whole. */
   private settledByUs(source: Source): Source {
-    if (source.modified > this.ours.get(source.folder)!) return source;
+    if (!this.isOurs(source.folder, source)) return source;
     return { ...source, findings: source.findings.filter(({ code }) => code !== 'still-writing') };
+  }
+
+  /** Whether nobody changed a source since Shale finished writing into its folder. */
+  private isOurs(folder: string, { modified }: Source): boolean {
+    const finished = this.ours.get(folder);
+    return finished !== undefined && modified <= finished;
   }
 
   private lookAgain(folder: string, delay: number): void {

@@ -174,4 +174,38 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
       );
     },
   },
+  {
+    name: '006-arrivals',
+    async up(knex) {
+      // A batch is sources that are converted together.
+      await knex.schema.renameTable('batches', 'arrivals');
+    },
+  },
+  {
+    name: '007-batches',
+    async up(knex) {
+      await knex.schema.createTable('batches', (table) => {
+        table.string('id', 40).primary();
+        // What was wanted: outputs and where a source differs.
+        table.specificType('batch', 'LONGTEXT').notNullable();
+        table.specificType('sources', 'LONGTEXT').notNullable();
+        table.text('sentence').notNullable();
+        table.specificType('refused', 'LONGTEXT').notNullable();
+        // How a batch that is at rest is told of, so that a list reads no jobs.
+        table.specificType('view', 'LONGTEXT').nullable();
+        table.bigInteger('created').notNullable().index();
+      });
+      await knex.schema.createTable('selections', (table) => {
+        table.string('id', 40).primary();
+        table.specificType('sources', 'LONGTEXT').notNullable();
+        table.bigInteger('created').notNullable();
+      });
+      await knex.schema.alterTable('jobs', (table) => {
+        table.string('batch', 40).nullable().index();
+        table.smallint('output').notNullable().defaultTo(0);
+        // What tells jobs that make the same results of the same source, whatever frames it had.
+        table.string('made_as', 16).nullable().index();
+      });
+    },
+  },
 ];

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import {
   asKeptNow,
+  batchSchema,
   cadenceSchema,
   markersSchema,
   planSchema,
@@ -12,7 +13,14 @@ import {
   wordSchema,
 } from '@shale/core';
 import { log } from '../log.ts';
-import { jobPrioritySchema, jobSchema, jobStateSchema, offeredFileSchema, renameSchema } from '@shale/contract';
+import {
+  batchViewSchema,
+  jobPrioritySchema,
+  jobSchema,
+  jobStateSchema,
+  offeredFileSchema,
+  renameSchema,
+} from '@shale/contract';
 
 /** A value that is kept as JSON text. */
 const json = <S extends z.ZodType>(schema: S) =>
@@ -44,7 +52,7 @@ export const rowSchemas = {
     /** What could not be read, and why. */
     notes: json(z.array(problemSchema).nullable()).transform((notes) => notes ?? []),
   }),
-  batches: z.object({
+  arrivals: z.object({
     id: z.string(),
     /** The same for the same files. */
     key: z.string(),
@@ -70,8 +78,24 @@ export const rowSchemas = {
       created: count,
       started: z.string().nullable(),
       finished: z.string().nullable(),
+      batch: z.string().nullable(),
+      output: count,
+      /** The same for jobs that make the same results of one source; null of those of earlier versions. */
+      made_as: z.string().nullable(),
     })
-    .transform(({ work_seconds: workSeconds, ...row }) => ({ ...row, workSeconds })),
+    .transform(({ work_seconds: workSeconds, made_as: madeAs, ...row }) => ({ ...row, workSeconds, madeAs })),
+  batches: z.object({
+    id: z.string(),
+    batch: json(batchSchema),
+    /** Ids, in its order. */
+    sources: json(z.array(z.string())),
+    sentence: z.string(),
+    refused: json(batchViewSchema.shape.refused),
+    view: json(batchViewSchema.nullable()).catch(null),
+    /** Milliseconds since 1970. */
+    created: count,
+  }),
+  selections: z.object({ sources: json(z.array(z.string())) }),
   receipts: z.object({ job: z.string(), receipt: json(z.preprocess(asKeptNow, receiptSchema)) }),
   renames: renameSchema.omit({ settled: true, created: true, sources: true }).extend({
     example: json(renameSchema.shape.example),

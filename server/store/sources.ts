@@ -192,6 +192,12 @@ export class Sources {
     return [...tops.values()];
   }
 
+  /** Forgets the sources of a root; what was said of them stays, for when it comes back. */
+  async dropRoot(root: string): Promise<void> {
+    await this.knex('sources').where({ root }).delete();
+    await this.knex('scans').where({ root }).delete();
+  }
+
   async countByRoot(): Promise<Map<string, number>> {
     const rows = (await this.knex('sources').select('root').count({ count: '*' }).groupBy('root')) as unknown as {
       root: string;

@@ -1,22 +1,24 @@
-import { randomUUID } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
 import knexModule, { type Knex } from 'knex';
 import { createConnection, type Connection } from 'mysql2/promise';
 import { specSchema, type Plan, type Receipt, type Spec } from '@shale/core';
 import type { ReceiptEntry } from '@shale/contract';
 import { connectionLimit, databaseAway, WatchedClient } from './away.ts';
+import { BatchTable } from './batches.ts';
 import type { Database } from './mariadb.ts';
 import { migrations } from './migrations.ts';
 import { Marks } from './marks.ts';
 import { Names } from './names.ts';
 import { priorities, readRow, readRows, type Row } from './rows.ts';
+import { paged, type Page } from './paged.ts';
 import { Shelf } from './shelf.ts';
 import { Sources } from './sources.ts';
 
+export type { Page } from './paged.ts';
 export type JobRow = Row<'jobs'>;
 export type ScanRow = Row<'scans'>;
 /** Files that come in together. */
-export type BatchRow = Row<'batches'>;
+export type ArrivalRow = Row<'arrivals'>;
 
 /** What Shale remembers. Values are kept as JSON beside the columns that are searched. */
 export class Store {
@@ -24,6 +26,7 @@ export class Store {
   readonly names: Names;
   readonly marks: Marks;
   readonly specs: Shelf<Spec>;
+  readonly batches: BatchTable;
 
   private pinging: Connection | undefined;
 
@@ -35,6 +38,7 @@ export class Store {
     this.names = new Names(knex);
     this.marks = new Marks(knex);
     this.specs = new Shelf(knex, 'specs', specSchema);
+    this.batches = new BatchTable(knex);
   }
 
   /** Opens the database and brings its schema up to date. */
@@ -95,22 +99,16 @@ export class Store {
     return readRows('scans', await this.knex('scans'));
   }
 
-  async putBatch(row: BatchRow): Promise<void> {
-    await this.knex('batches')
+  async putArrival(row: ArrivalRow): Promise<void> {
+    await this.knex('arrivals')
       .insert({ ...row, files: JSON.stringify(row.files) })
       .onConflict('id')
       .merge();
   }
 
-  async getBatch(by: { id: string } | { key: string } | { folder: string }): Promise<BatchRow | undefined> {
-    const row: unknown = await this.knex('batches').where(by).orderBy('created', 'desc').first();
-    return row === undefined ? undefined : readRow('batches', row);
-  }
-
-  async putPlan(source: string, plan: Plan): Promise<string> {
-    const id = randomUUID();
-    await this.knex('plans').insert({ id, source, plan: JSON.stringify(plan), made: new Date().toISOString() });
-    return id;
+  async getArrival(by: { id: string } | { key: string } | { folder: string }): Promise<ArrivalRow | undefined> {
+    const row: unknown = await this.knex('arrivals').where(by).orderBy('created', 'desc').first();
+    return row === undefined ? undefined : readRow('arrivals', row);
   }
 
   async getPlan(id: string): Promise<Plan> {
@@ -126,9 +124,36 @@ export class Store {
     return readRows('jobs', await this.knex('jobs').whereIn('state', ['queued', 'running']).orderBy('created'));
   }
 
-  /** Jobs, the newest first. */
+  /** Jobs that are no part of a batch, the newest first. */
   async listJobs({ limit, before }: Page): Promise<JobRow[]> {
-    return readRows('jobs', await paged(this.knex('jobs').orderBy('created', 'desc'), 'created', limit, before));
+    const asked = this.knex('jobs').whereNull('batch').orderBy('created', 'desc');
+    return readRows('jobs', await paged(asked, 'created', limit, before));
+  }
+
+  /** Jobs of a batch in its order. */
+  async jobsOf(batch: string, { offset, limit }: { offset: number; limit: number }): Promise<JobRow[]> {
+    const asked = this.knex('jobs').where({ batch }).orderBy('place').orderBy('id');
+    return readRows('jobs', await asked.offset(offset).limit(limit));
+  }
+
+  /** Jobs that made the same results of the same source and are at rest, the newest first. */
+  async listMadeAs(madeAs: string, limit: number): Promise<JobRow[]> {
+    const asked = this.knex('jobs').where({ made_as: madeAs }).whereNotIn('state', ['queued', 'running']);
+    return readRows('jobs', await asked.orderBy('created', 'desc').limit(limit));
+  }
+
+  /** Puts jobs and their plans in, all of them or none. */
+  async putJobs(jobs: readonly { row: JobRow; plan: Plan }[]): Promise<void> {
+    const made = new Date().toISOString();
+    await this.knex.transaction(async (change) => {
+      for (let at = 0; at < jobs.length; at += together) {
+        const some = jobs.slice(at, at + together);
+        await change('plans').insert(
+          some.map(({ row, plan }) => ({ id: row.plan, source: row.source, plan: JSON.stringify(plan), made })),
+        );
+        await change('jobs').insert(some.map(({ row }) => jobColumns(row)));
+      }
+    });
   }
 
   async getJob(id: string): Promise<JobRow | undefined> {
@@ -177,11 +202,23 @@ export class Store {
       .merge();
   }
 
-  /** Receipts, the newest first. */
+  /** Receipts of jobs that are no part of a batch, the newest first. */
   async listReceipts({ limit, before }: Page): Promise<ReceiptEntry[]> {
-    const asked = this.knex('receipts').orderBy('made', 'desc');
+    const asked = this.knex('receipts')
+      .whereIn('job', this.knex('jobs').select('id').whereNull('batch'))
+      .orderBy('made', 'desc');
     const rows = readRows('receipts', await paged(asked, 'made', limit, before));
     return rows.map(({ job, receipt }) => ({ ...receipt, job }));
+  }
+
+  /** Receipts of the jobs of a batch, in its order. */
+  async receiptsOf(batch: string): Promise<ReceiptEntry[]> {
+    const asked = this.knex('receipts').join('jobs', 'jobs.id', 'receipts.job').where('jobs.batch', batch);
+    const rows: unknown[] = await asked
+      .select('receipts.job', 'receipts.receipt')
+      .orderBy('jobs.place')
+      .orderBy('jobs.id');
+    return readRows('receipts', rows).map(({ job, receipt }) => ({ ...receipt, job }));
   }
 
   async getReceipt(job: string): Promise<ReceiptEntry | undefined> {
@@ -190,17 +227,12 @@ export class Store {
   }
 }
 
-/** A part of a list, the newest first: so many, made before a time (milliseconds since 1970) where one is given. */
-export interface Page {
-  limit: number;
-  before?: number;
-}
+/** Rows that are put in at once. */
+const together = 100;
 
-const paged = (asked: Knex.QueryBuilder, column: string, limit: number, before?: number): Knex.QueryBuilder =>
-  (before === undefined ? asked : asked.where(column, '<', before)).limit(limit);
-
-const jobColumns = ({ workSeconds, problem, priority, view, ...rest }: JobRow) => ({
+const jobColumns = ({ workSeconds, madeAs, problem, priority, view, ...rest }: JobRow) => ({
   ...rest,
+  made_as: madeAs,
   priority: priorities.indexOf(priority),
   view: view ? JSON.stringify(view) : null,
   work_seconds: workSeconds,

@@ -8,6 +8,7 @@ import { usualSettings, writeStill } from '@shale/media';
 import { Events } from '../events.ts';
 import { Jobs } from '../jobs/jobs.ts';
 import type { RootConfig } from '../roots/config.ts';
+import { AddedFolders } from '../roots/folders.ts';
 import { Roots } from '../roots/roots.ts';
 import { startDatabase, type Database } from '../store/mariadb.ts';
 import { sourceId } from '../store/sources.ts';
@@ -42,7 +43,7 @@ export class Ground {
   /** A root to read, `shots`, one to write, `out`, and another to read, `more`. */
   static async make(): Promise<Ground> {
     const ground = new Ground(await mkdtemp(join(tmpdir(), 'shale-ground-')));
-    for (const name of ['shots', 'out', 'more', 'readings', 'journal'])
+    for (const name of ['shots', 'out', 'more', 'home', 'readings', 'journal'])
       await mkdir(join(ground.folder, name), { recursive: true });
     ground.database = await startDatabase(join(ground.folder, 'db'));
     ground.store = await Store.open(ground.database);
@@ -52,13 +53,21 @@ export class Ground {
 
   private makeRoots(): Roots {
     const root = (id: string, writable: boolean): RootConfig => ({ id, name: id, path: this.in(id), writable });
-    return new Roots([root('shots', true), root('out', true), root('more', false)], {
-      store: this.store,
-      pool: this.pool,
-      send: (event) => this.events.send(event),
-      readings: this.in('readings'),
-      quiet: 500,
-    });
+    return new Roots(
+      [root('shots', true), root('out', true), root('more', false)],
+      {
+        store: this.store,
+        pool: this.pool,
+        send: (event) => this.events.send(event),
+        readings: this.in('readings'),
+        quiet: 500,
+      },
+      this.folders(),
+    );
+  }
+
+  private folders(): AddedFolders {
+    return new AddedFolders(this.in('folders.json'), [this.in('home')], this.in('journal'));
   }
 
   in(...path: string[]): string {

@@ -2,6 +2,7 @@ import { createServer } from 'node:http';
 import { mkdir, writeFile } from 'node:fs/promises';
 import type { AddressInfo } from 'node:net';
 import { parameterNames, type AnswerOf, type Route, type Sent } from '@shale/contract';
+import { Batches } from '../batches/batches.ts';
 import { Condition } from '../condition.ts';
 import { makeApp } from '../http/app.ts';
 import { Intake } from '../intake/intake.ts';
@@ -22,6 +23,7 @@ export class Served {
   static async on(ground: Ground): Promise<Served> {
     const { store, roots, pool, events } = ground;
     const jobs = ground.jobs();
+    const batches = new Batches(store, jobs, events);
     const renames = new Renames(store, roots, jobs, events, ground.in('renames'), ground.pool);
     const intake = new Intake(ground.in('more'), ground.in('uploads'), store, (folder) => roots.rescan('more', folder));
     const made = new MadeSources(ground.in('proofs'), pool, store, roots, jobs);
@@ -33,11 +35,26 @@ export class Served {
     const pools = { looking: pool, scanning: pool, trying: pool, working: pool };
     const condition = new Condition(store, [ground.folder], pools, events, () => undefined);
     const checks = new Checks(roots, pool, (event) => events.send(event));
-    const house = { store, roots, checks, jobs, renames, intake, made, previews, pools, events, condition, page };
+    const house = {
+      store,
+      roots,
+      checks,
+      jobs,
+      batches,
+      renames,
+      intake,
+      made,
+      previews,
+      pools,
+      events,
+      condition,
+      page,
+    };
     const server = createServer(makeApp({ ...house, version: '0.0.1', workers: 2 }));
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const close = async () => {
       condition.close();
+      batches.close();
       events.close();
       server.closeAllConnections();
       await new Promise((done) => server.close(done));

@@ -1,6 +1,7 @@
 import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
 import type {
   Anchor,
+  Batch,
   Box as PixelBox,
   Estimate,
   FactName,
@@ -19,6 +20,8 @@ import {
   type AnswerOf,
   type JobPriority,
   type ListedSource,
+  type Makes,
+  type NewRoot,
   type OfferedFile,
   type ProblemDetails,
   type Route,
@@ -54,6 +57,16 @@ export interface Wanted {
   source: string;
   spec: Spec;
 }
+
+/** Many sources and what is wanted of them. */
+export interface BatchWanted {
+  of: { selection: string };
+  batch: Batch;
+  makes?: Makes;
+}
+
+/** Jobs of a batch that are fetched together. */
+export const batchJobsTogether = 50;
 
 /** Sources that get new names, in their order, and the rules. */
 export interface NamesWanted {
@@ -104,6 +117,7 @@ export const api = createApi({
       });
     const nothing = (_: void) => ({});
     const ofSource = (source: string) => ({ params: { source } });
+    const ofBatch = (batch: string) => ({ params: { batch } });
     return {
       // A server that is not whole answers 503, and says what is wrong all the same.
       health: read(routes.health, nothing, {
@@ -111,6 +125,9 @@ export const api = createApi({
       }),
       server: read(routes.serverState, nothing, { keep: 5 }),
       roots: read(routes.listRoots, nothing),
+      browse: read(routes.browse, (path: string) => ({ query: { path } }), { keep: 0 }),
+      addRoot: act(routes.addRoot, (body: NewRoot) => ({ body })),
+      removeRoot: act(routes.removeRoot, (root: string) => ({ params: { root } })),
       scanRoot: act(routes.scanRoot, (root: string) => ({ params: { root } })),
       check: read(routes.getCheck, ofSource),
       startChecks: act(routes.startChecks, (sources: string[]) => ({ body: { sources } })),
@@ -218,7 +235,33 @@ export const api = createApi({
         routes.continueJob,
         ({ job, ...body }: { job: string; changed?: 'take'; again?: FrameRange[] }) => ({ params: { job }, body }),
       ),
+      keepSelection: act(routes.keepSelection, (sources: string[]) => ({ body: { sources } })),
+      selection: read(routes.getSelection, (selection: string) => ({ params: { selection } }), { keep: 600 }),
+      someSources: read(routes.sourcesOf, (sources: string[]) => ({ body: { sources } }), { keep: 20 }),
+      planBatch: read(routes.planBatch, (body: BatchWanted) => ({ body }), { keep: 5 }),
+      measureBatch: read(routes.measureBatch, (body: BatchWanted) => ({ body }), { keep: 30 }),
+      startBatch: act(routes.startBatch, (body: BatchWanted & { digest?: string }) => ({ body })),
+      batches: read(routes.listBatches, nothing),
+      olderBatches: read(routes.listBatches, (before: number) => ({ query: { before } })),
+      batch: read(routes.getBatch, ofBatch),
+      batchWanted: read(routes.batchWanted, ofBatch, { keep: 0 }),
+      batchJobs: read(routes.batchJobs, ({ batch, page }: { batch: string; page: number }) => ({
+        ...ofBatch(batch),
+        query: { offset: page * batchJobsTogether, limit: batchJobsTogether },
+      })),
+      stopBatch: act(routes.stopBatch, ofBatch),
+      cancelBatch: act(routes.cancelBatch, ofBatch),
+      continueBatch: act(routes.continueBatch, ({ batch, ...body }: { batch: string; changed?: 'take' }) => ({
+        ...ofBatch(batch),
+        body,
+      })),
+      orderBatch: act(routes.orderBatch, ({ batch, priority }: { batch: string; priority: JobPriority }) => ({
+        ...ofBatch(batch),
+        body: { priority },
+      })),
+      batchReceipt: read(routes.batchReceipt, ofBatch),
       receipts: read(routes.listReceipts, nothing),
+      receipt: read(routes.getReceipt, (job: string) => ({ params: { job } })),
       writtenFiles: read(routes.writtenFiles, (job: string) => ({ params: { job } }), { keep: 30 }),
       specs: read(routes.listSpecs, nothing),
       saveSpec: act(routes.saveSpec, (body: { name: string; spec: Spec }) => ({ body })),
@@ -274,6 +317,9 @@ export const {
   useHealthQuery,
   useRootsQuery,
   useServerQuery,
+  useBrowseQuery,
+  useAddRootMutation,
+  useRemoveRootMutation,
   useScanRootMutation,
   useStopScanMutation,
   useCheckQuery,
@@ -320,6 +366,23 @@ export const {
   useCancelJobMutation,
   useOrderJobMutation,
   useContinueJobMutation,
+  useKeepSelectionMutation,
+  useSelectionQuery,
+  useSomeSourcesQuery,
+  usePlanBatchQuery,
+  useMeasureBatchQuery,
+  useStartBatchMutation,
+  useBatchesQuery,
+  useOlderBatchesQuery,
+  useBatchQuery,
+  useBatchWantedQuery,
+  useBatchJobsQuery,
+  useStopBatchMutation,
+  useCancelBatchMutation,
+  useContinueBatchMutation,
+  useOrderBatchMutation,
+  useBatchReceiptQuery,
+  useReceiptQuery,
   useReceiptsQuery,
   useWrittenFilesQuery,
   useSpecsQuery,

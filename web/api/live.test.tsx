@@ -32,7 +32,7 @@ Object.assign(globalThis, { EventSource: Stream });
 const tell = (event: ServerEvent | object) => act(() => Stream.last.onmessage({ data: JSON.stringify(event) }));
 
 const root: Root = {
-  ...{ id: 'museum', name: 'Museum', path: '/m', writable: false, sources: 1, files: 4, bytes: 10 },
+  ...{ id: 'museum', name: 'Museum', path: '/m', writable: false, added: false, sources: 1, files: 4, bytes: 10 },
   ...{ scanned: null, scanning: false, progress: null, notes: [], problem: null },
 };
 const wrapper = ({ children }: { children: ReactNode }) => <Provider store={store}>{children}</Provider>;

@@ -1,9 +1,9 @@
 import { useEffect, useState } from 'react';
 import { cacheTags, eventSchema, type FrameCheck } from '@shale/contract';
 import { plural, printCount } from '../pieces/words.ts';
-import { useAppDispatch } from '../state/store.ts';
+import { store, useAppDispatch } from '../state/store.ts';
 import { noticed, troubleGone, type Notice } from '../state/view.ts';
-import { endOf, tellOutside } from '../pages/jobs/troubles.ts';
+import { endOf, endOfBatch, tellOutside } from '../pages/jobs/troubles.ts';
 import { api } from './api.ts';
 
 function putById<T extends { id: string }>(list: T[], one: T): void {
@@ -65,7 +65,31 @@ export function useLive(): Live {
       }
       const event = read.data;
       // An answer that was on its way when the event came may be older than it: what has come to rest is asked for anew.
-      if (event.type === 'job') {
+      if (event.type === 'batch') {
+        const { batch } = event;
+        dispatch(api.util.updateQueryData('batches', undefined, (batches) => putById(batches, batch)));
+        dispatch(api.util.updateQueryData('batch', batch.id, () => batch));
+        if (batch.state === 'queued' || batch.state === 'running') dispatch(troubleGone(batch.id));
+        else {
+          dispatch(api.util.invalidateTags(['Job', 'Receipt']));
+          const end = endOfBatch(batch);
+          if (end) {
+            dispatch(noticed({ about: batch.id, kind: 'job', ...end }));
+            tellOutside(end.sentence);
+          }
+        }
+      } else if (event.type === 'job' && event.job.batch !== null) {
+        // Its batch tells of it; whoever looks into the batch sees each.
+        const { job } = event;
+        for (const args of api.util.selectCachedArgsForQuery(store.getState(), 'batchJobs'))
+          if (args.batch === job.batch)
+            dispatch(
+              api.util.updateQueryData('batchJobs', args, (jobs) => {
+                const at = jobs.findIndex(({ id }) => id === job.id);
+                if (at >= 0) jobs[at] = job;
+              }),
+            );
+      } else if (event.type === 'job') {
         dispatch(api.util.updateQueryData('jobs', undefined, (jobs) => putById(jobs, event.job)));
         if (event.job.state === 'queued' || event.job.state === 'running') dispatch(troubleGone(event.job.id));
         else {

@@ -4,10 +4,10 @@ import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
 import { Suspense } from 'react';
 import { NavLink, Outlet, useLocation } from 'react-router';
-import { useHealthQuery, useJobsQuery } from '../api/api.ts';
+import { useBatchesQuery, useHealthQuery, useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
 import { Loading, ProblemBox } from '../pieces/Notes.tsx';
-import { needsLook } from '../pages/jobs/troubles.ts';
+import { batchNeedsLook, needsLook } from '../pages/jobs/troubles.ts';
 import { State } from '../pieces/State.tsx';
 import { plural, progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
@@ -35,11 +35,16 @@ function Strata() {
 function RunningNow({ connected }: { connected: boolean }) {
   const { tokens } = useTheme();
   const { data: jobs = [] } = useJobsQuery();
+  const { data: batches = [] } = useBatchesQuery();
   const seen = useAppSelector((state) => state.view.seen);
-  const troubles = jobs.filter((one) => needsLook(one) && !seen.includes(one.id)).length;
-  const job = jobs.find(({ state }) => state === 'running');
-  const waiting = jobs.filter(({ state }) => state === 'queued').length;
-  const { done, of } = job ? progressOf(job) : { done: 0, of: 0 };
+  const all = [
+    ...batches.map((batch) => ({ ...batch, asks: batchNeedsLook(batch), ...batch.frames })),
+    ...jobs.map((one) => ({ id: one.id, state: one.state, asks: needsLook(one), ...progressOf(one) })),
+  ];
+  const troubles = all.filter(({ id, asks }) => asks && !seen.includes(id)).length;
+  const job = all.find(({ state }) => state === 'running');
+  const waiting = all.filter(({ state }) => state === 'queued').length;
+  const { done, of } = job ?? { done: 0, of: 0 };
   const words = !connected ? 'no connection' : job ? `${done}/${of}` : waiting > 0 ? `${waiting} waiting` : 'idle';
   const share = job ? done / Math.max(1, of) : 0;
   return (
@@ -97,10 +102,13 @@ function Trouble({ outdated }: { outdated: boolean }) {
 export function AppFrame() {
   const { tokens } = useTheme();
   const dispatch = useAppDispatch();
-  const { scheme, source } = useAppSelector((state) => state.view);
+  const { scheme, source, many } = useAppSelector((state) => state.view);
   const { connected, outdated } = useLive();
   const { pathname } = useLocation();
-  const to = (path: string) => ((path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path);
+  const to = (path: string) => {
+    if (path === '/convert' && many) return `/convert/many/${many}`;
+    return (path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path;
+  };
   return (
     <Box sx={{ display: 'grid', gridTemplateRows: '52px auto minmax(0, 1fr)', height: '100%', minWidth: 900 }}>
       <Box

@@ -34,12 +34,20 @@ export const pages = [
     ...{ path: '/convert', more: '/:id?', name: 'Convert' },
     ...page(() => import('../pages/convert/ConvertPage.tsx'), 'ConvertPage'),
   },
+  {
+    ...{ path: '/convert/many', more: '/:selection' },
+    ...page(() => import('../pages/convert/many/ManyPage.tsx'), 'ManyPage'),
+  },
   { path: '/rename', name: 'Rename', ...page(() => import('../pages/rename/RenamePage.tsx'), 'RenamePage') },
   { path: '/rename/history', ...page(() => import('../pages/rename/HistoryPage.tsx'), 'HistoryPage') },
   { path: '/jobs', name: 'Jobs', ...page(() => import('../pages/jobs/JobsPage.tsx'), 'JobsPage') },
   { path: '/server', ...page(() => import('../pages/server/ServerPage.tsx'), 'ServerPage') },
   {
     ...{ path: '/receipts', more: '/:job?', name: 'Receipts' },
+    ...page(() => import('../pages/receipts/ReceiptsPage.tsx'), 'ReceiptsPage'),
+  },
+  {
+    ...{ path: '/receipts/batch', more: '/:batch' },
     ...page(() => import('../pages/receipts/ReceiptsPage.tsx'), 'ReceiptsPage'),
   },
   {

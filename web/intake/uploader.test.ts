@@ -2,7 +2,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { jest } from '@jest/globals';
-import type { Batch, OfferedFile } from '@shale/contract';
+import type { Arrival, OfferedFile } from '@shale/contract';
 import { uploader, type Dropped, type UploadState } from './uploader.ts';
 
 declare const visit: (url: string) => void;
@@ -26,7 +26,7 @@ class Taker {
     return new Promise((done) => this.server.close(done));
   }
 
-  /** What has come of each place of the batch, whole. */
+  /** What has come of each place of the arrival, whole. */
   whole(): Record<number, string> {
     const done = [...this.uploads.values()].filter(({ length, bytes }) => bytes.length === length);
     return Object.fromEntries(done.map(({ index, bytes }) => [index, bytes.toString()]));
@@ -94,10 +94,10 @@ const dropped = (...texts: string[]): Dropped[] =>
 const announced: OfferedFile[][] = [];
 const announce =
   (have: number[] = []) =>
-  (_name: string, files: OfferedFile[]): Promise<Batch> => {
+  (_name: string, files: OfferedFile[]): Promise<Arrival> => {
     announced.push(files);
     const bytes = files.reduce((sum, { size }) => sum + size, 0);
-    return Promise.resolve({ id: 'batch', folder: 'yard', files: files.length, bytes, have });
+    return Promise.resolve({ id: 'arrival', folder: 'yard', files: files.length, bytes, have });
   };
 const refuse = (response: ServerResponse, status: number, body: object) =>
   response.writeHead(status, { 'content-type': 'application/problem+json' }).end(JSON.stringify(body));

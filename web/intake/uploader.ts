@@ -1,7 +1,7 @@
 import { Upload } from 'tus-js-client';
 import pLimit from 'p-limit';
 import type { Problem } from '@shale/core';
-import type { Batch, OfferedFile, ProblemDetails } from '@shale/contract';
+import type { Arrival, OfferedFile, ProblemDetails } from '@shale/contract';
 
 /** How bringing in stands. */
 export interface UploadState {
@@ -89,7 +89,7 @@ class Uploader {
   async bring(
     name: string,
     all: Dropped[],
-    announce: (name: string, files: OfferedFile[]) => Promise<Batch>,
+    announce: (name: string, files: OfferedFile[]) => Promise<Arrival>,
   ): Promise<void> {
     this.run += 1;
     const run = this.run;
@@ -102,21 +102,21 @@ class Uploader {
       this.set({ phase: 'failed', problem: allHidden });
       return;
     }
-    let batch: Batch;
+    let arrival: Arrival;
     try {
-      batch = await announce(name, files);
+      arrival = await announce(name, files);
     } catch (error) {
       this.set({ phase: 'failed', problem: error as Problem });
       return;
     }
-    const have = new Set(batch.have);
-    const sentBefore = batch.have.reduce((sum, index) => sum + files[index]!.size, 0);
+    const have = new Set(arrival.have);
+    const sentBefore = arrival.have.reduce((sum, index) => sum + files[index]!.size, 0);
     this.set({
       phase: 'sending',
-      folder: batch.folder,
+      folder: arrival.folder,
       arrived: have.size,
       before: have.size,
-      bytes: batch.bytes,
+      bytes: arrival.bytes,
       sent: sentBefore,
       since: Date.now(),
     });
@@ -124,7 +124,7 @@ class Uploader {
     try {
       await Promise.all(
         dropped.flatMap(({ file }, index) =>
-          have.has(index) ? [] : [lane(() => this.send(run, batch.id, index, file))],
+          have.has(index) ? [] : [lane(() => this.send(run, arrival.id, index, file))],
         ),
       );
       if (run === this.run && this.state.phase === 'sending') this.set({ phase: 'done' });
@@ -137,7 +137,7 @@ class Uploader {
   }
 
   /** Goes on with what was dropped last. */
-  again(announce: (name: string, files: OfferedFile[]) => Promise<Batch>): void {
+  again(announce: (name: string, files: OfferedFile[]) => Promise<Arrival>): void {
     if (this.last) void this.bring(this.last.name, this.last.dropped, announce);
   }
 
@@ -154,7 +154,7 @@ class Uploader {
     for (const upload of this.uploads.splice(0)) void upload.abort();
   }
 
-  private send(run: number, batch: string, index: number, file: File): Promise<void> {
+  private send(run: number, arrival: string, index: number, file: File): Promise<void> {
     if (run !== this.run || this.state.phase !== 'sending') return Promise.resolve();
     return new Promise((resolve, reject) => {
       let counted = 0;
@@ -164,12 +164,12 @@ class Uploader {
       };
       const upload = new Upload(file, {
         endpoint: '/api/intake/upload',
-        metadata: { batch, index: String(index) },
+        metadata: { arrival, index: String(index) },
         retryDelays,
         uploadDataDuringCreation: true,
         removeFingerprintOnSuccess: true,
-        // One upload of one place of one batch: found again after the page was left.
-        fingerprint: () => Promise.resolve(`shale-${batch}-${index}-${file.size}-${file.lastModified}`),
+        // One upload of one place of one arrival: found again after the page was left.
+        fingerprint: () => Promise.resolve(`shale-${arrival}-${index}-${file.size}-${file.lastModified}`),
         onProgress: count,
         onShouldRetry: (error) => {
           const status = error.originalResponse?.getStatus() ?? 0;

@@ -4,7 +4,9 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { ListedSource } from '@shale/contract';
 import { isConvertible, type Beside } from '@shale/core';
-import { useSourcePageQuery } from '../api/api.ts';
+import { useSourcePageQuery, useSourceQuery } from '../api/api.ts';
+import { useAppSelector } from '../state/store.ts';
+import { stepsBetween } from './near.ts';
 import { useRested } from './useRested.ts';
 
 interface Props {
@@ -15,9 +17,24 @@ interface Props {
   onSay: (source: Beside, listed: ListedSource) => void;
 }
 
+const compare = (a: number, b: number): number => (a === b ? 0 : a < b ? -1 : 1);
+
 const pathOf = ({ folder, name }: Pick<Beside, 'folder' | 'name'>) => (folder === '' ? name : `${folder}/${name}`);
 
-/** A source of any root, found by a part of its name or folder. */
+/** Sources in and around the folder of another, the nearest first. */
+function useNear(text: string): { near: ListedSource | undefined; around: readonly ListedSource[] } {
+  const chosen = useAppSelector((state) => state.view.source);
+  const { data: near } = useSourceQuery(chosen ?? '', { skip: !chosen });
+  const above = near?.folder.split('/').slice(0, -1).join('/');
+  const filter = { root: near?.root, ...(above ? { folder: above } : {}), ...(text === '' ? {} : { text }) };
+  const { currentData = [] } = useSourcePageQuery(
+    { filter, sort: 'name', descending: false, page: 0 },
+    { skip: !near },
+  );
+  return { near, around: currentData };
+}
+
+/** A source of any root, found by a part of its name or folder; those that lie nearest to the chosen source come first. */
 export function SourcePicker({ label, value, takes = isConvertible, onSay }: Props) {
   const [text, setText] = useState('');
   const rested = useRested(text, 250);
@@ -27,7 +44,11 @@ export function SourcePicker({ label, value, takes = isConvertible, onSay }: Pro
     descending: false,
     page: 0,
   });
-  const options = currentData.filter(takes).slice(0, 100);
+  const { near, around } = useNear(rested);
+  const found = [...new Map([...around, ...currentData].map((one) => [one.id, one])).values()].filter(takes);
+  // The order of those that are equally far stays.
+  if (near) found.sort((a, b) => compare(stepsBetween(near, a), stepsBetween(near, b)));
+  const options = found.slice(0, 100);
   return (
     <Autocomplete
       size="small"
@@ -41,7 +62,7 @@ export function SourcePicker({ label, value, takes = isConvertible, onSay }: Pro
       isOptionEqualToValue={(a, b) => a.root === b.root && pathOf(a) === pathOf(b)}
       onInputChange={(_, said, reason) => setText(reason === 'input' ? said : '')}
       onChange={(_, chosen) => {
-        const listed = chosen && currentData.find((one) => one.root === chosen.root && pathOf(one) === pathOf(chosen));
+        const listed = chosen && found.find((one) => one.root === chosen.root && pathOf(one) === pathOf(chosen));
         if (listed) onSay(chosen, listed);
       }}
       renderOption={({ key, ...props }, { root, folder, name }) => (

@@ -8,10 +8,14 @@ import { mono } from '../theme/theme.ts';
 
 interface Props {
   parts: readonly SentencePart[];
-  /** What a pressed part opens; undefined where it is only told. */
-  editor: (control: Control, close: () => void) => ReactNode | undefined;
+  /** What a pressed part opens; undefined where it is only told. @param output which of several it speaks of, from 0 */
+  editor: (control: Control, close: () => void, output: number) => ReactNode | undefined;
   /** Takes a press that opens something elsewhere on the page; says whether it did. */
-  onPress?: (control: Control) => boolean;
+  onPress?: (control: Control, output: number) => boolean;
+  /** What stands behind the last word. */
+  after?: ReactNode;
+  /** Of the letters, in pixels. */
+  size?: number;
 }
 
 const names: Record<Control, string> = {
@@ -43,31 +47,33 @@ const names: Record<Control, string> = {
 const wide: ReadonlySet<Control> = new Set(['time', 'shots', 'source']);
 
 /** A spec read aloud, whose parts are the controls: press one to change it. */
-export function Sentence({ parts, editor, onPress }: Props) {
+export function Sentence({ parts, editor, onPress, after, size = 23 }: Props) {
   const { tokens } = useTheme();
-  const [open, setOpen] = useState<{ control: Control; anchor: HTMLElement } | null>(null);
+  const [open, setOpen] = useState<{ control: Control; output: number; index: number; anchor: HTMLElement } | null>(
+    null,
+  );
   const close = () => setOpen(null);
   return (
     <Box
       component="p"
-      sx={{ fontSize: 23, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}
+      sx={{ fontSize: size, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}
       data-testid="sentence"
     >
-      {parts.map(({ text, stop, control, doubt, mono: isMono }, index) =>
+      {parts.map(({ text, stop, control, doubt, mono: isMono, output = 0 }, index) =>
         control ? (
           // A line may break within the control, never between it and its mark.
-          <Box component="span" key={control} sx={{ whiteSpace: 'nowrap' }}>
+          <Box component="span" key={index} sx={{ whiteSpace: 'nowrap' }}>
             <ButtonBase
-              aria-label={`${names[control]}: ${text}`}
+              aria-label={`${names[control]}${output > 0 ? ` of output ${output + 1}` : ''}: ${text}`}
               aria-haspopup="dialog"
-              aria-expanded={open?.control === control}
+              aria-expanded={open?.index === index}
               onClick={({ currentTarget }) => {
-                if (!onPress?.(control)) setOpen({ control, anchor: currentTarget });
+                if (!onPress?.(control, output)) setOpen({ control, output, index, anchor: currentTarget });
               }}
               sx={{
                 font: 'inherit',
                 fontFamily: isMono ? mono : 'inherit',
-                fontSize: isMono ? 20 : 'inherit',
+                fontSize: isMono ? '0.87em' : 'inherit',
                 fontWeight: 620,
                 letterSpacing: 'inherit',
                 lineHeight: 1.25,
@@ -75,7 +81,7 @@ export function Sentence({ parts, editor, onPress }: Props) {
                 verticalAlign: 'baseline',
                 borderBottom: `2px ${doubt ? 'dashed' : 'solid'} ${doubt ? tokens.doubt : tokens.act}`,
                 color: doubt ? tokens.doubt : 'inherit',
-                bgcolor: open?.control === control ? tokens.actWash : 'transparent',
+                bgcolor: open?.index === index ? tokens.actWash : 'transparent',
                 borderRadius: '4px 4px 0 0',
                 textAlign: 'left',
                 whiteSpace: 'normal',
@@ -93,6 +99,7 @@ export function Sentence({ parts, editor, onPress }: Props) {
           </span>
         ),
       )}
+      {after}
       <Popover
         open={open !== null}
         anchorEl={open?.anchor}
@@ -106,7 +113,7 @@ export function Sentence({ parts, editor, onPress }: Props) {
           },
         }}
       >
-        {open && editor(open.control, close)}
+        {open && editor(open.control, close, open.output)}
       </Popover>
     </Box>
   );

@@ -30,10 +30,12 @@ interface Props {
   rate: Rate | null;
   /** Whether how the picture is looked at can be changed here too. */
   looks?: boolean;
+  /** Whether there is little room: how it plays is not changed here. */
+  small?: boolean;
 }
 
 /** Step, play, change what lies behind and how it is looked at. */
-export function StageControls({ source, rate, looks = true }: Props) {
+export function StageControls({ source, rate, looks = true, small = false }: Props) {
   const dispatch = useAppDispatch();
   const playing = useAppSelector(({ stage }) => stage.playing);
   const returns = useAppSelector(({ stage }) => stage.returns);
@@ -112,7 +114,7 @@ export function StageControls({ source, rate, looks = true }: Props) {
         </Box>
         <StageTime source={source} rate={rate} />
         <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 1.5, flex: 'none' }}>
-          {canPlay && (
+          {canPlay && !small && (
             <Box sx={{ display: 'flex' }}>
               {toggle('Back and forth', returns, <SwapHorizIcon fontSize="small" />, () =>
                 dispatch(stageSet({ returns: !returns })),

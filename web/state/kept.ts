@@ -19,6 +19,7 @@ export interface Shelves {
 const places = {
   scheme: 'shale-scheme',
   source: 'shale-source',
+  many: 'shale-many',
   seen: 'shale-seen',
   naming: 'shale-naming',
   receivers: 'shale-receivers',
@@ -51,6 +52,7 @@ export function readKept({ local, session }: Shelves, isDark: boolean): KeptStat
     view: {
       scheme: scheme === 'daylight' || scheme === 'basalt' ? scheme : isDark ? 'basalt' : 'daylight',
       source: session.getItem(places.source),
+      many: session.getItem(places.many) || null,
       notices: [],
       seen: read(local.getItem(places.seen), [], (said: string[]) => said.filter((id) => typeof id === 'string')),
     },
@@ -71,6 +73,7 @@ export function keepChanges({ local, session }: Shelves, before: KeptState, now:
   if (now.view.scheme !== before.view.scheme) keep(local, places.scheme, now.view.scheme);
   if (now.view.seen !== before.view.seen) keep(local, places.seen, JSON.stringify(now.view.seen));
   if (now.view.source !== before.view.source && now.view.source) keep(session, places.source, now.view.source);
+  if (now.view.many !== before.view.many) keep(session, places.many, now.view.many ?? '');
   if (now.naming !== before.naming) {
     const { sources, spec, receiver } = now.naming;
     keep(session, places.naming, JSON.stringify({ sources: sources.slice(0, mostIds), spec, receiver }));

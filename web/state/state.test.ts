@@ -11,7 +11,7 @@ import {
 import { keepChanges, readKept, type KeptState, type Shelves } from './kept.ts';
 import { emptyNaming, emptySpec, namesGiven, namingBegun, namingSlice, receiverChosen, specChanged } from './naming.ts';
 import { receiverMeant, receiversSlice, type ReceiversState } from './receivers.ts';
-import { noticed, noticeRead, schemeSwitched, sourceChosen, viewSlice, type ViewState } from './view.ts';
+import { noticed, noticeRead, schemeSwitched, manyOpened, sourceChosen, viewSlice, type ViewState } from './view.ts';
 
 const spec = namingSpecSchema.parse({ version: 1, rules: [{ kind: 'characters' }] });
 
@@ -41,12 +41,14 @@ describe('what the Rename page works on', () => {
 
 describe('what pages share', () => {
   const { reducer } = viewSlice;
-  const first: ViewState = { scheme: 'daylight', source: null, notices: [], seen: [] };
+  const first: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [] };
   test('the scheme is switched there and back; the source chosen last is kept', () => {
     const dark = reducer(first, schemeSwitched());
     expect(dark.scheme).toBe('basalt');
     expect(reducer(dark, schemeSwitched()).scheme).toBe('daylight');
     expect(reducer(first, sourceChosen('a')).source).toBe('a');
+    const many = reducer(first, manyOpened('list'));
+    expect([many.many, reducer(many, manyOpened(null)).many]).toEqual(['list', null]);
   });
 
   test('of each source the newest notice is told, five at most, the oldest first', () => {
@@ -106,7 +108,7 @@ describe('what outlives a page that is loaded anew', () => {
     };
     keepChanges(shelves, state, now);
     const back = readKept(shelves, true);
-    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', notices: [], seen: [] });
+    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', many: null, notices: [], seen: [] });
     expect(back.naming.sources).toHaveLength(2000);
     expect(back.naming).toMatchObject({ spec, receiver: 'plates', begun: null });
     expect(back.receivers).toEqual({ a: 'plates' });

@@ -5,6 +5,8 @@ export interface ViewState {
   scheme: 'daylight' | 'basalt';
   /** The source last chosen; Inspect and Convert open it. */
   source: string | null;
+  /** The list of sources that Convert had open last; null where it had one. */
+  many: string | null;
   /** What came to pass by itself and is told once, the newest last. */
   notices: Notice[];
   /** Jobs that stopped or failed and were seen since. */
@@ -20,7 +22,7 @@ export interface Notice {
   severity: 'note' | 'doubt';
 }
 
-const begun: ViewState = { scheme: 'daylight', source: null, notices: [], seen: [] };
+const begun: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [] };
 
 export const viewSlice = createSlice({
   name: 'view',
@@ -31,6 +33,10 @@ export const viewSlice = createSlice({
     },
     sourceChosen(state, { payload }: PayloadAction<string>) {
       state.source = payload;
+    },
+    /** Convert opens a list of sources, or one of them where it is null. */
+    manyOpened(state, { payload }: PayloadAction<string | null>) {
+      state.many = payload;
     },
     noticed(state, { payload: { about, kind, sentence, severity } }: PayloadAction<Notice>) {
       const others = state.notices.filter((notice) => notice.about !== about);
@@ -50,4 +56,5 @@ export const viewSlice = createSlice({
   },
 });
 
-export const { schemeSwitched, sourceChosen, noticed, noticeRead, troublesSeen, troubleGone } = viewSlice.actions;
+export const { schemeSwitched, sourceChosen, manyOpened, noticed, noticeRead, troublesSeen, troubleGone } =
+  viewSlice.actions;

@@ -36,7 +36,7 @@ export class Answers {
   readonly asked: (Asked & { name: Name })[] = [];
 
   constructor(gives: Partial<Record<Name, Give>>) {
-    this.give({ health: { version: '0.0.0', ready: true, problems: [] }, ...gives });
+    this.give({ health: { version: '0.0.0', ready: true, problems: [] }, listBatches: [], ...gives });
     globalThis.fetch = (input, init) => this.answer(new Request(input, init));
   }
 

@@ -1,5 +1,5 @@
 import { declare, describeFolder, findingsOf, parseSpec, type Facts, type Source } from '@shale/core';
-import type { Job, ListedSource, ReceiptEntry, Rename } from '@shale/contract';
+import type { Job, ListedSource, ReceiptEntry, Rename, BatchView } from '@shale/contract';
 
 /** Values as the server sends them, made by the core from names and facts. For tests. */
 const facts: Facts = {
@@ -52,6 +52,30 @@ export const job = (more: Partial<Job> = {}): Job => ({
   finished: null,
   problem: null,
   sourceChanged: false,
+  batch: null,
+  output: 0,
+  ...more,
+});
+
+export const batch = (more: Partial<BatchView> = {}): BatchView => ({
+  id: 'b1',
+  sentence: 'Take 12 sequences as declared; write PNG.',
+  state: 'running',
+  priority: 'normal',
+  sources: 12,
+  outputs: 2,
+  jobs: 24,
+  states: { running: 3, done: 4, queued: 17 },
+  files: { written: 70, failed: 0, total: 274 },
+  frames: { done: 100, of: 524 },
+  bytes: 2048,
+  workSeconds: 10,
+  secondsLeft: 90,
+  into: ['results/line_01', 'results/line_02'],
+  refused: [],
+  troubles: [],
+  created: '2026-05-01T10:00:00.000Z',
+  finished: null,
   ...more,
 });
 

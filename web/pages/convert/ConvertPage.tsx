@@ -1,8 +1,8 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { hasFrames, sentenceOf, type Plan, type Problem, type Spec } from '@shale/core';
+import { hasFrames, ownOf, placeOfFrame, sentenceOf, type Plan, type Problem, type Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useMarkersQuery, useRootsQuery, useStartingSpecQuery } from '../../api/api.ts';
 import { ReceiverCard } from '../../names/ReceiverCard.tsx';
@@ -12,7 +12,9 @@ import { plural } from '../../pieces/words.ts';
 import { Sentence } from '../../sentence/Sentence.tsx';
 import { FrameStrip } from '../../stage/FrameStrip.tsx';
 import { frameChosen } from '../../stage/state.ts';
+import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { store, useAppDispatch } from '../../state/store.ts';
+import { manyOpened } from '../../state/view.ts';
 import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
 import { editorFor } from './editors.tsx';
@@ -20,6 +22,7 @@ import { Looked, type Look } from './Looked.tsx';
 import { PictureCard, type Step } from './picture/PictureCard.tsx';
 import { PlanCard } from './PlanCard.tsx';
 import { ProofCard } from './ProofCard.tsx';
+import { StartShelf } from './StartShelf.tsx';
 import { SpecShelf } from './SpecShelf.tsx';
 import { useMeant, usePlanned, useSpec } from './useConvert.ts';
 import { framesToTry, useProof } from './useProof.ts';
@@ -33,6 +36,10 @@ const toIntake = (
 /** What is wanted of a source, said in a sentence, worked out, run. */
 export function ConvertPage() {
   const { id, data: source, error } = useChosen();
+  const dispatch = useAppDispatch();
+  useEffect(() => {
+    if (id) dispatch(manyOpened(null));
+  }, [id, dispatch]);
   const { data: start, error: startError } = useStartingSpecQuery(id ?? '', { skip: !id });
   if (!id) {
     return (
@@ -52,7 +59,7 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const { spec, change, changeFormat } = useSpec(source, start);
   const planned = usePlanned(source, spec);
   const { plan, error } = planned;
-  if (plan) return <Planned {...{ source, spec, change, changeFormat, plan, planned }} />;
+  if (plan) return <Planned {...{ source, start, spec, change, changeFormat, plan, planned }} />;
   if (!error) return <Loading what="Working the plan out" />;
   return (
     <Box sx={{ p: 3 }}>
@@ -63,12 +70,14 @@ function Convert({ source, start }: { source: ListedSource; start: Spec }) {
 
 interface PlannedProps extends ReturnType<typeof useSpec> {
   source: ListedSource;
+  /** What is wanted before anything is said. */
+  start: Spec;
   plan: Plan;
   planned: ReturnType<typeof usePlanned>;
 }
 
 /** The page once there is a plan: its sentence, the stage, what is known of it, the run. */
-function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedProps) {
+function Planned({ source, start, spec, change, changeFormat, plan, planned }: PlannedProps) {
   const dispatch = useAppDispatch();
   const { data: roots = [] } = useRootsQuery();
   const { data: marked } = useMarkersQuery(source.id);
@@ -85,13 +94,18 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
   };
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
   // What stops a run need not stop a proof, which lies in a folder of its own.
-  const toTry = framesToTry(plan);
+  // One frame says most, the one that is looked at; three show whether it holds over the shot.
+  const all = framesToTry(plan);
+  const at = useStageFrame(source);
+  const isResult = plan.runs.some((run) => run.kind === 'write' && !run.shot && placeOfFrame(run, at) !== undefined);
+  const toTry = proof.proof && !proof.isOld ? all : isResult ? [at] : all.slice(0, 1);
   const tryFrames = async () => {
     if (!(await proof.make(toTry))) return;
     setLook('proof');
     if (!toTry.includes(store.getState().stage.frames[source.id] ?? NaN)) go(toTry[0]!);
   };
   const { target, measured, runError } = planned;
+  const isBegun = Object.keys(ownOf(start, spec)).length > 0;
   const problems = [look === 'proof' ? undefined : proof.problem, runError, planned.error, ...plan.problems];
   return (
     <Box
@@ -103,16 +117,19 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
         rowGap: 1.75,
       }}
     >
-      <Sentence
-        parts={sentenceOf(plan, receiver && { name: receiver.name, trips: (breaches ?? []).length > 0 })}
-        editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, changeFormat, close })}
-        onPress={(control) => {
-          if (control !== 'picture') return false;
-          setShowsPicture(true);
-          document.getElementById('picture')?.querySelector('button')?.focus();
-          return true;
-        }}
-      />
+      <Box sx={{ minWidth: 0 }}>
+        <Sentence
+          parts={sentenceOf(plan, receiver && { name: receiver.name, trips: (breaches ?? []).length > 0 })}
+          editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, changeFormat, close })}
+          onPress={(control) => {
+            if (control !== 'picture') return false;
+            setShowsPicture(true);
+            document.getElementById('picture')?.querySelector('button')?.focus();
+            return true;
+          }}
+        />
+        {isBegun ? null : <StartShelf start={start} onTake={change} />}
+      </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>
         <Looked
           {...{ source, spec, change, look }}

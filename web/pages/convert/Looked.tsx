@@ -22,6 +22,9 @@ const looks: readonly (readonly [Look, string])[] = [
   ['proof', 'Proof'],
 ];
 
+/** What is looked at when a key or a proof is being made: left out where there is little room. */
+const rare: ReadonlySet<Look> = new Set(['matte', 'status', 'proof']);
+
 interface Props {
   source: ListedSource;
   spec: Spec;
@@ -32,10 +35,12 @@ interface Props {
   onLook: (look: Look) => void;
   /** Whether the crop is being set. */
   crops: boolean;
+  /** Whether there is little room: only what is needed to step through is below the stage. */
+  small?: boolean;
 }
 
 /** The stage of Convert: the source, the result, or frames that were tried. */
-export function Looked({ source, spec, rested, change, look, onLook, crops }: Props) {
+export function Looked({ source, spec, rested, change, look, onLook, crops, small = false }: Props) {
   const { picture } = spec;
   const rate = source.declaration.rate.value;
   // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
@@ -50,7 +55,15 @@ export function Looked({ source, spec, rested, change, look, onLook, crops }: Pr
   );
   const isProof = look === 'proof';
   return (
-    <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 0.75, minHeight: 0 }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(0, 1fr)',
+        gridTemplateRows: 'minmax(0, 1fr) auto',
+        rowGap: 0.75,
+        minHeight: 0,
+      }}
+    >
       <Box sx={{ position: 'relative', display: 'grid', minHeight: 0 }}>
         {look === 'source' || isProof ? (
           <Stage
@@ -66,10 +79,15 @@ export function Looked({ source, spec, rested, change, look, onLook, crops }: Pr
           <ResultView source={source} spec={rested} view={look} version={takenVersion(source)} />
         )}
         <Box sx={{ position: 'absolute', right: 10, top: 10 }}>
-          <Segments label="Look at" value={look} options={looks} onChoose={onLook} />
+          <Segments
+            label="Look at"
+            value={look}
+            options={small ? looks.filter(([one]) => !rare.has(one)) : looks}
+            onChoose={onLook}
+          />
         </Box>
       </Box>
-      <StageControls source={source} rate={rate} looks={look === 'source' || isProof} />
+      <StageControls source={source} rate={rate} looks={!small && (look === 'source' || isProof)} small={small} />
     </Box>
   );
 }

@@ -1,7 +1,16 @@
 import Box from '@mui/material/Box';
 import { useEffect, useRef } from 'react';
 import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
-import { frameParts, placeOfFrame, rowCount, rowsOf, shotSource, type Plan, type PlanRow } from '@shale/core';
+import {
+  frameParts,
+  placeOfFrame,
+  roomWanted,
+  rowCount,
+  rowsOf,
+  shotSource,
+  type Plan,
+  type PlanRow,
+} from '@shale/core';
 import type { ListedSource, Measured } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 import { State } from '../../pieces/State.tsx';
@@ -43,6 +52,55 @@ function toWords(plan: Plan, { kind, frame, to }: PlanRow): string {
 }
 
 /** Every file, from and to, missing ones in their place; follows the frame on the stage. */
+export function PlanTable({ source, plan }: { source: ListedSource; plan: Plan }) {
+  const at = useStageFrame(source);
+  const list = useRef<VirtuosoHandle>(null);
+  const line = lineOf(plan, at);
+  useEffect(() => {
+    if (line !== undefined) list.current?.scrollToIndex({ index: line, align: 'center' });
+  }, [line]);
+  const total = rowCount(plan);
+  return (
+    <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>
+      <Virtuoso
+        ref={list}
+        totalCount={total}
+        fixedItemHeight={rowHeight}
+        itemContent={(index) => {
+          const [row] = rowsOf(plan, index, index + 1);
+          if (!row) return <div />;
+          const missing = row.kind === 'missing';
+          return (
+            <Box
+              role="row"
+              className="mono"
+              sx={{
+                display: 'grid',
+                gridTemplateColumns: 'minmax(0, 1fr) 22px minmax(0, 1fr)',
+                height: rowHeight,
+                alignItems: 'center',
+                fontSize: 12,
+                px: 1,
+                borderRadius: '3px',
+                color: missing ? 'error.main' : 'text.primary',
+                bgcolor: index === line ? 'action.selected' : undefined,
+                '& > span': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+              }}
+            >
+              <span role="cell">{fromWords(plan, row)}</span>
+              <span aria-hidden>{missing ? '' : '→'}</span>
+              <span role="cell" title={row.to}>
+                {toWords(plan, row)}
+              </span>
+            </Box>
+          );
+        }}
+      />
+    </Box>
+  );
+}
+
+/** The plan of one source: every file, and what stands in its way. */
 export function PlanCard({
   source,
   plan,
@@ -58,13 +116,6 @@ export function PlanCard({
   /** Bytes free where it writes, where that is known. */
   room: number | null;
 }) {
-  const at = useStageFrame(source);
-  const list = useRef<VirtuosoHandle>(null);
-  const line = lineOf(plan, at);
-  useEffect(() => {
-    if (line !== undefined) list.current?.scrollToIndex({ index: line, align: 'center' });
-  }, [line]);
-  const total = rowCount(plan);
   const about = measured ? `, about ${printBytes(measured.bytes)}, ${printLeft(measured.seconds)}` : '';
   return (
     <Card
@@ -77,47 +128,12 @@ export function PlanCard({
           replaced.
         </State>
       )}
-      {measured && room !== null && measured.bytes > room && (
+      {measured && room !== null && roomWanted(plan, measured.bytes) > room && (
         <State severity="fault">
-          About {printBytes(measured.bytes)} will be written, and {printBytes(room)} are free.
+          The run needs about {printBytes(roomWanted(plan, measured.bytes))}, and {printBytes(room)} are free.
         </State>
       )}
-      <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>
-        <Virtuoso
-          ref={list}
-          totalCount={total}
-          fixedItemHeight={rowHeight}
-          itemContent={(index) => {
-            const [row] = rowsOf(plan, index, index + 1);
-            if (!row) return <div />;
-            const missing = row.kind === 'missing';
-            return (
-              <Box
-                role="row"
-                className="mono"
-                sx={{
-                  display: 'grid',
-                  gridTemplateColumns: 'minmax(0, 1fr) 22px minmax(0, 1fr)',
-                  height: rowHeight,
-                  alignItems: 'center',
-                  fontSize: 12,
-                  px: 1,
-                  borderRadius: '3px',
-                  color: missing ? 'error.main' : 'text.primary',
-                  bgcolor: index === line ? 'action.selected' : undefined,
-                  '& > span': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
-                }}
-              >
-                <span role="cell">{fromWords(plan, row)}</span>
-                <span aria-hidden>{missing ? '' : '→'}</span>
-                <span role="cell" title={row.to}>
-                  {toWords(plan, row)}
-                </span>
-              </Box>
-            );
-          }}
-        />
-      </Box>
+      <PlanTable source={source} plan={plan} />
     </Card>
   );
 }

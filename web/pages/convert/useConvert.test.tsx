@@ -1,7 +1,9 @@
 /** @jest-environment ./web/testing/page.mjs */
 import { act, cleanup, renderHook } from '@testing-library/react';
+import { MemoryRouter } from 'react-router';
 import { parseSpec, type Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
+import { saidOf } from '../../state/address.ts';
 import { useSpec } from './useConvert.ts';
 
 const source = (id: string) => ({ id }) as ListedSource;
@@ -9,7 +11,10 @@ const start = parseSpec({
   version: 1,
   write: { format: 'png', sample: 'u16', alpha: 'straight', transfer: 'srgb' },
 });
-const begun = (id: string) => renderHook(() => useSpec(source(id), start)).result;
+const begun = (id: string, at = '/') =>
+  renderHook(() => useSpec(source(id), start), {
+    wrapper: ({ children }) => <MemoryRouter initialEntries={[at]}>{children}</MemoryRouter>,
+  }).result;
 
 beforeEach(() => sessionStorage.clear());
 afterEach(cleanup);
@@ -43,4 +48,13 @@ test('what cannot be read any more is begun anew', () => {
   expect(begun('pan').current.spec).toEqual(start);
   const kept: Spec = begun('pan').current.spec;
   expect(kept.write.format).toBe('png');
+});
+
+test('an address that was copied says what is wanted, and what this window kept is newer than its own', () => {
+  const wanted = { ...start, frames: '1-9' };
+  const at = `/convert/pan?say=${saidOf(start, wanted)!}`;
+  expect(begun('pan', at).current.spec).toEqual(wanted);
+  sessionStorage.setItem('shale-said-pan', saidOf(start, wanted)!);
+  sessionStorage.setItem('shale-spec-pan', JSON.stringify({ ...start, frames: '2' }));
+  expect(begun('pan', at).current.spec.frames).toBe('2');
 });

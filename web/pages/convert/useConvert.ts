@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import {
   breachesOf,
   conformSpec,
@@ -20,12 +20,18 @@ import type { ListedSource } from '@shale/contract';
 import { useMeasureQuery, usePlanQuery, useRootsQuery, useStartJobMutation, useTargetQuery } from '../../api/api.ts';
 import { useReceiver } from '../../names/ReceiverCard.tsx';
 import { useRested } from '../../pieces/useRested.ts';
+import { saidOf, specSaid } from '../../state/address.ts';
 import { keepSpec, keptSpec } from '../../state/keptSpec.ts';
 import { freeAfter } from './free.ts';
+import { saidElsewhere, useSaidInAddress } from './useSaidInAddress.ts';
 
 /** What is wanted of a source, as it is changed, kept by source. @param start what is wanted before anything is said */
 export function useSpec(source: ListedSource, start: Spec) {
-  const [spec, setSpec] = useState<Spec>(() => keptSpec(source.id) ?? start);
+  const [params] = useSearchParams();
+  const [spec, setSpec] = useState<Spec>(
+    () => specSaid(start, saidElsewhere(source.id, params.get('say'))) ?? keptSpec(source.id) ?? start,
+  );
+  useSaidInAddress(source.id, saidOf(start, spec));
   // What is wanted of the pixels, whatever the format that is being tried can hold of it.
   const [free, setFree] = useState(() =>
     // A page that was loaded anew does not know what was wanted before: what the source has, then.

@@ -10,7 +10,16 @@ import { IntakePage } from './IntakePage.tsx';
 
 afterEach(forget);
 const root: Root = {
-  ...{ id: 'museum', name: 'Tram museum', path: '/m', writable: false, sources: 12, files: 48, bytes: 10 },
+  ...{
+    id: 'museum',
+    name: 'Tram museum',
+    path: '/m',
+    writable: false,
+    added: false,
+    sources: 12,
+    files: 48,
+    bytes: 10,
+  },
   ...{ scanned: '2026-05-01T10:00:00.000Z', scanning: false, progress: null, notes: [], problem: null },
 };
 const sources: ListedSource[] = Array.from({ length: 12 }, (_, at) => ({

@@ -10,6 +10,7 @@ import type { ListedSource, Overview, Root } from '@shale/contract';
 import {
   api,
   useFoldersQuery,
+  useKeepSelectionMutation,
   useOverviewQuery,
   useRootsQuery,
   useScanRootMutation,
@@ -25,7 +26,7 @@ import { plural, printCount } from '../../pieces/words.ts';
 import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { namingBegun } from '../../state/naming.ts';
-import { sourceChosen } from '../../state/view.ts';
+import { manyOpened, sourceChosen } from '../../state/view.ts';
 import { DeclareDialog } from './DeclareDialog.tsx';
 import { isListed, isNarrowed, readList, wide, writeList } from './filters.ts';
 import { Narrowing } from './Narrowing.tsx';
@@ -124,6 +125,7 @@ function List(props: ListProps) {
         {total > 0 ? (
           <SourceTable
             {...{ wanted, overview, chosen, marked }}
+            alone={marked.size === 0 ? (current?.id ?? null) : null}
             onChoose={choose}
             onMark={setMarked}
             onMarkAll={() => void selected.markAll()}
@@ -162,14 +164,21 @@ function useSelected(wanted: ListWanted) {
   const { currentData: only = null } = useSourceQuery(one ?? '', { skip: !one });
   const current = only && (marked.size === 1 || isListed(only, wanted.filter)) ? only : null;
   const targets = marked.size > 0 ? [...marked] : current ? [current.id] : [];
+  const [keep] = useKeepSelectionMutation();
   const go = useCallback(
     (page: 'inspect' | 'convert', id: string) => {
       dispatch(sourceChosen(id));
+      if (page === 'convert') dispatch(manyOpened(null));
       void navigate(`/${page}/${id}`);
     },
     [dispatch, navigate],
   );
   const open = useCallback((id: string) => go('inspect', id), [go]);
+  const convert = async () => {
+    if (targets.length === 1) return go('convert', targets[0]!);
+    const kept = await keep(targets);
+    if ('data' in kept && kept.data) void navigate(`/convert/many/${kept.data.id}`);
+  };
   const rename = () => {
     dispatch(namingBegun({ sources: targets }));
     void navigate('/rename');
@@ -185,10 +194,21 @@ function useSelected(wanted: ListWanted) {
     current,
     targets,
     open,
-    convert: (id: string) => go('convert', id),
+    convert,
     rename,
     markAll,
   };
+}
+
+/** What all of some sources are, as far as the list has shown them: `sequence`, or `source` where they differ. */
+function useKindOf(ids: readonly string[]): string {
+  return useAppSelector((state) => {
+    const kinds = new Map<string, string>();
+    for (const { endpointName, data } of Object.values(state.api.queries).flatMap((query) => query ?? []))
+      if (endpointName === 'sourcePage') for (const { id, kind } of (data ?? []) as ListedSource[]) kinds.set(id, kind);
+    const first = ids[0] === undefined ? undefined : kinds.get(ids[0]);
+    return first !== undefined && ids.every((id) => kinds.get(id) === first) ? first : 'source';
+  });
 }
 
 interface HeadProps extends ListProps {
@@ -202,6 +222,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
   const [stopScan] = useStopScanMutation();
   const [startChecks] = useStartChecksMutation();
   const { targets, current } = selected;
+  const kind = useKindOf(targets);
   const { all, look } = overview.facets;
   const named = (verb: string) => (targets.length > 1 ? `${verb} ${printCount(targets.length)}` : verb);
   return (
@@ -242,11 +263,10 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         </Button>
         <Button
           variant="contained"
-          disabled={!current || !isConvertible(current)}
-          title={targets.length > 1 ? 'One source at a time' : undefined}
-          onClick={() => current && selected.convert(current.id)}
+          disabled={targets.length === 0 || (targets.length === 1 && current !== null && !isConvertible(current))}
+          onClick={() => void selected.convert()}
         >
-          Convert {plural(Math.max(1, targets.length), 'source')}
+          Convert {plural(Math.max(1, targets.length), kind)}
         </Button>
       </Box>
     </Box>

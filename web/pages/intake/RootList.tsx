@@ -1,11 +1,16 @@
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { useLayoutEffect, useRef } from 'react';
+import { useLayoutEffect, useRef, useState } from 'react';
+import type { Problem } from '@shale/core';
 import type { FolderCount, Root } from '@shale/contract';
+import { useRemoveRootMutation } from '../../api/api.ts';
+import { ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { printCount } from '../../pieces/words.ts';
+import { AddFolder } from './AddFolder.tsx';
 import { DropZone } from './DropZone.tsx';
 
 /** A root, or a folder directly below one. */
@@ -24,6 +29,8 @@ interface Props {
 /** The roots and their first folders with how many sources each holds, and where files are brought in. */
 export function RootList({ roots, folders, place, onChoose }: Props) {
   const { tokens } = useTheme();
+  const [adding, setAdding] = useState(false);
+  const [remove, { error }] = useRemoveRootMutation();
   const chosen = useRef<HTMLButtonElement>(null);
   useLayoutEffect(() => {
     void chosen.current?.scrollIntoView({ block: 'nearest' });
@@ -76,9 +83,17 @@ export function RootList({ roots, folders, place, onChoose }: Props) {
       }}
     >
       <Box sx={{ p: '20px 12px 12px 24px', overflowY: 'auto', minHeight: 0 }}>
-        <Typography variant="h2" sx={{ mb: 1 }}>
-          Roots
-        </Typography>
+        <Box sx={{ display: 'flex', alignItems: 'baseline', mb: 1 }}>
+          <Typography variant="h2">Roots</Typography>
+          <Link
+            component="button"
+            onClick={() => setAdding(true)}
+            sx={{ ml: 'auto', mr: 1, fontSize: 13, fontFamily: 'inherit' }}
+          >
+            Add a folder
+          </Link>
+        </Box>
+        {error && <ProblemNote problem={error as Problem} />}
         {roots.map((root) => (
           <Box key={root.id} sx={{ mb: 0.75 }}>
             {entry(root.name, root.sources, { root: root.id, folder: '' }, false)}
@@ -90,10 +105,29 @@ export function RootList({ roots, folders, place, onChoose }: Props) {
             {folders
               .filter((one) => one.root === root.id)
               .map(({ folder, count }) => entry(folder, count, { root: root.id, folder }, true))}
+            {root.added && place.root === root.id && (
+              <Link
+                component="button"
+                title="Nothing on the disk is touched"
+                onClick={() => void remove(root.id)}
+                sx={{ ml: '22px', mt: 0.5, fontSize: 12.5, fontFamily: 'inherit', color: 'text.secondary' }}
+              >
+                Take off the list
+              </Link>
+            )}
           </Box>
         ))}
       </Box>
       <DropZone />
+      {adding && (
+        <AddFolder
+          onClose={() => setAdding(false)}
+          onAdded={({ id }) => {
+            setAdding(false);
+            onChoose({ root: id, folder: '' });
+          }}
+        />
+      )}
     </Box>
   );
 }

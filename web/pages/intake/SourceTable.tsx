@@ -24,6 +24,8 @@ interface Props {
   /** The source that Inspect and Convert open. */
   chosen: string | null;
   marked: ReadonlySet<string>;
+  /** The listed source that buttons act on while none is marked. */
+  alone: string | null;
   onChoose: (source: ListedSource) => void;
   onMark: (marked: ReadonlySet<string>) => void;
   onMarkAll: () => void;
@@ -49,7 +51,7 @@ function RowAt({
 
 /** The sources of a list, however many: only what is seen is fetched and drawn. Arrow keys, space and Ctrl+A work as in any list. */
 export function SourceTable(props: Props) {
-  const { wanted, overview, chosen, marked, onChoose, onMark, onMarkAll, onOpen, onFindings } = props;
+  const { wanted, overview, chosen, marked, alone, onChoose, onMark, onMarkAll, onOpen, onFindings } = props;
   const dispatch = useAppDispatch();
   const plain = useRef<VirtuosoHandle>(null);
   const grouped = useRef<GroupedVirtuosoHandle>(null);
@@ -57,9 +59,9 @@ export function SourceTable(props: Props) {
   const at = useRef(-1);
   const anchor = useRef(0);
   const [cursor, setCursor] = useState<string | null>(chosen);
-  const latest = useRef({ marked, wanted });
+  const latest = useRef({ marked, wanted, alone });
   useEffect(() => {
-    latest.current = { marked, wanted };
+    latest.current = { marked, wanted, alone };
   });
   useEffect(() => {
     at.current = -1;
@@ -108,8 +110,11 @@ export function SourceTable(props: Props) {
   );
   const toggle = useCallback(
     (index: number, source: ListedSource) => {
-      const next = new Set(latest.current.marked);
-      if (!next.delete(source.id)) next.add(source.id);
+      const { marked: before, alone: one } = latest.current;
+      // The row that was chosen is selected as well as those that are marked.
+      const next = new Set(before.size === 0 && one !== null ? [one] : before);
+      if (before.size === 0 && one === source.id) next.add(one);
+      else if (!next.delete(source.id)) next.add(source.id);
       at.current = index;
       anchor.current = index;
       onMark(next);

@@ -1,9 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
-import { useTheme } from '@mui/material/styles';
 import { memo, useState } from 'react';
 import { Link } from 'react-router';
 import { parseCoverage, type FrameRange, type Problem } from '@shale/core';
@@ -20,6 +18,9 @@ import { State } from '../../pieces/State.tsx';
 import { plural, printBytes, printLeft, progressOf } from '../../pieces/words.ts';
 import { CoverageStrip } from '../../strip/CoverageStrip.tsx';
 import type { StripModel } from '../../strip/model.ts';
+import { stateWords } from './jobWords.ts';
+import { ProgressBar } from './ProgressBar.tsx';
+import { Turn } from './Turn.tsx';
 
 /** The strip of a job's results: written ones are cells, failed and left-out ones have a red foot, the rest is still to come. */
 function jobStrip({ span, coverage, failedFrames, leftOut }: Job): StripModel {
@@ -32,17 +33,6 @@ function jobStrip({ span, coverage, failedFrames, leftOut }: Job): StripModel {
     weights: [1],
   };
 }
-
-const stateWords: Record<Job['state'], string> = {
-  queued: 'Waiting',
-  running: 'Running',
-  stopped: 'Stopped',
-  incomplete: 'Incomplete',
-  done: 'Done',
-  cancelled: 'Cancelled',
-};
-
-const priorityWords: Record<JobPriority, string> = { first: 'Before others', normal: 'In turn', last: 'After others' };
 
 function JobState({ job }: { job: Job }) {
   if (job.problem) return <State severity="fault">Stopped by itself</State>;
@@ -153,22 +143,7 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
   const mayGoOn = job.state === 'stopped' || job.state === 'incomplete';
   return (
     <Box sx={{ ml: 'auto', display: 'flex', flexWrap: 'wrap', gap: 1, alignItems: 'center' }}>
-      {isOpen && (
-        <TextField
-          select
-          size="small"
-          label="Turn"
-          value={job.priority}
-          onChange={({ target }) => act.order(target.value as JobPriority)}
-          sx={{ minWidth: 130 }}
-        >
-          {Object.entries(priorityWords).map(([priority, words]) => (
-            <MenuItem key={priority} value={priority}>
-              {words}
-            </MenuItem>
-          ))}
-        </TextField>
-      )}
+      {isOpen && <Turn value={job.priority} onChoose={act.order} />}
       <Button size="small" aria-expanded={opened === 'log'} onClick={() => onOpen('log')}>
         Log
       </Button>
@@ -213,13 +188,11 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
 
 /** One job: how far it is, and what can be done with it. Of hundreds only those that change are drawn again. */
 export const JobCard = memo(function JobCard({ job }: { job: Job }) {
-  const { tokens } = useTheme();
   const act = useActs(job);
   const [opened, setOpened] = useState<Opened>(null);
   const open = (what: 'log' | 'again') => setOpened(opened === what ? null : what);
   const { video } = job;
   const { done: settled, of: total } = progressOf(job);
-  const share = settled / Math.max(1, total);
   return (
     <Box
       component="article"
@@ -248,31 +221,14 @@ export const JobCard = memo(function JobCard({ job }: { job: Job }) {
         </Box>
         <JobState job={job} />
       </Box>
-      <Box sx={{ my: 1.25 }}>
+      <Box sx={{ mt: 1.25 }}>
         <CoverageStrip
           model={jobStrip(job)}
           height={24}
           label={video ? `${settled} of ${total} frames encoded` : `${job.written} of ${job.total} files written`}
         />
       </Box>
-      <Box
-        role="progressbar"
-        aria-valuemin={0}
-        aria-valuemax={total}
-        aria-valuenow={settled}
-        aria-label="Progress"
-        sx={{ height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden', mb: 1.25 }}
-      >
-        <Box
-          sx={{
-            height: '100%',
-            bgcolor: job.failed > 0 || job.problem ? tokens.doubt : tokens.act,
-            transformOrigin: 'left',
-            transition: 'transform .2s linear',
-          }}
-          style={{ transform: `scaleX(${share})` }}
-        />
-      </Box>
+      <ProgressBar done={settled} of={total} hasTrouble={job.failed > 0 || job.problem !== null} />
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 2, minHeight: 36 }}>
         <Typography className="mono" sx={{ fontSize: 13 }} title={`${job.bytes.toLocaleString('en-GB')} bytes`}>
           {video ? `${settled}/${total} encoded` : `${job.written}/${job.total} written`}, {printBytes(job.bytes)}

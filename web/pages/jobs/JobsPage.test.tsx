@@ -4,7 +4,7 @@ import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import type { Job } from '@shale/contract';
 import { Answers, arrive, forget, never, Refusal, show } from '../../testing/answers.tsx';
-import { job } from '../../testing/samples.ts';
+import { batch, job } from '../../testing/samples.ts';
 import { JobCard } from './JobCard.tsx';
 import { JobsPage } from './JobsPage.tsx';
 
@@ -171,4 +171,47 @@ test('a card is drawn again only where its job changed', async () => {
   expect(drawn).toBe(before);
   await userEvent.click(screen.getByRole('button', { name: 'turn' }));
   expect(drawn).toBeGreaterThan(before);
+});
+
+test('a batch is one card among jobs, the newest first: how far all of it is, its jobs on demand', async () => {
+  const older = job({ created: '2026-04-30T10:00:00.000Z' });
+  const part = job({ id: 'p1', batch: 'b1', sourceName: 'loop.####.exr', state: 'done', written: 4 });
+  const answers = new Answers({
+    listJobs: [older],
+    listBatches: [batch()],
+    batchJobs: [part],
+    stopBatch: batch({ state: 'stopped' }),
+  });
+  show(<JobsPage />);
+  const one = within(await screen.findByTestId('batch'));
+  expect(one.getByText(/12 sources, 2 outputs each to/)).toBeTruthy();
+  expect(one.getByText('100/524 frames, 2.0 KiB')).toBeTruthy();
+  expect(one.getByText('2 min left')).toBeTruthy();
+  expect(screen.getByText('2 jobs at work')).toBeTruthy();
+  const [first] = screen.getAllByRole('article');
+  expect(first!.getAttribute('data-testid')).toBe('batch');
+  await userEvent.click(one.getByRole('button', { name: 'Show 24 jobs' }));
+  expect((await one.findByTestId('batch-job')).textContent).toContain('loop.####.exr');
+  expect(answers.of('batchJobs')).toMatchObject([{ params: { batch: 'b1' }, query: { offset: '0', limit: '50' } }]);
+  answers.give({ listBatches: [batch({ state: 'stopped', secondsLeft: null, states: { stopped: 20, done: 4 } })] });
+  await userEvent.click(one.getByRole('button', { name: 'Stop all' }));
+  expect(answers.of('stopBatch')).toMatchObject([{ params: { batch: 'b1' } }]);
+  expect(await screen.findByRole('button', { name: 'Continue' })).toBeTruthy();
+});
+
+test('what went wrong in a batch is told on its card, and tried again', async () => {
+  const { code, fact, wayOut } = problem;
+  const ended = batch({
+    ...{ state: 'incomplete', secondsLeft: null, states: { incomplete: 1, done: 23 } },
+    files: { written: 273, failed: 1, total: 274 },
+    refused: [{ name: 'bell.####.exr', output: 0, problem: { code, fact, wayOut } }],
+  });
+  const answers = new Answers({ listJobs: [], listBatches: [ended], continueBatch: new Refusal(problem) });
+  show(<JobsPage />);
+  const one = within(await screen.findByTestId('batch'));
+  expect(one.getByText('Incomplete: 1 file failed')).toBeTruthy();
+  expect(one.getByText(/bell\.####\.exr was not begun/)).toBeTruthy();
+  expect(one.getByRole('link', { name: 'Receipt' }).getAttribute('href')).toBe('/receipts/batch/b1');
+  await userEvent.click(one.getByRole('button', { name: 'Try the failed again' }));
+  expect(answers.of('continueBatch')).toHaveLength(1);
 });

@@ -4,15 +4,22 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import type { Problem } from '@shale/core';
-import type { Job } from '@shale/contract';
-import { useJobsQuery, useOlderJobsQuery, useOrderJobMutation } from '../../api/api.ts';
+import type { BatchView, Job } from '@shale/contract';
+import {
+  useBatchesQuery,
+  useJobsQuery,
+  useOlderBatchesQuery,
+  useOlderJobsQuery,
+  useOrderJobMutation,
+} from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { SortableList } from '../../pieces/SortableList.tsx';
 import { plural } from '../../pieces/words.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { troublesSeen } from '../../state/view.ts';
 import { JobCard } from './JobCard.tsx';
-import { askToTell, mayTell, needsLook } from './troubles.ts';
+import { BatchCard } from './BatchCard.tsx';
+import { askToTell, batchNeedsLook, mayTell, needsLook } from './troubles.ts';
 
 /** Jobs of one answer of the server; a shorter one is the last. */
 const together = 200;
@@ -48,20 +55,37 @@ function Waiting({ jobs }: { jobs: Job[] }) {
   );
 }
 
+/** Jobs and batches in one list, the newest first, each as its card. */
+function Cards({ jobs, batches }: { jobs: readonly Job[]; batches: readonly BatchView[] }) {
+  const all = [
+    ...jobs.map((job) => ({ created: job.created, card: <JobCard key={job.id} job={job} /> })),
+    ...batches.map((batch) => ({ created: batch.created, card: <BatchCard key={batch.id} batch={batch} /> })),
+  ];
+  return <>{all.sort((a, b) => Date.parse(b.created) - Date.parse(a.created)).map(({ card }) => card)}</>;
+}
+
+/** The time before which older ones are asked for: of the list that was cut off, the last; undefined where none was. */
+function cutAt(...lists: readonly (readonly { created: string }[])[]): number | undefined {
+  const cut = lists.filter(({ length }) => length >= together).map((list) => Date.parse(list.at(-1)!.created));
+  return cut.length > 0 ? Math.max(...cut) : undefined;
+}
+
+const since = <T extends { created: string }>(list: readonly T[], cut: number | undefined): T[] =>
+  list.filter(({ created }) => cut === undefined || Date.parse(created) >= cut);
+
 /** Jobs of before, one answer of the server at a time. */
 function Older({ before }: { before: number }) {
-  const { data, error } = useOlderJobsQuery(before);
+  const { data: jobs, error } = useOlderJobsQuery(before);
+  const { data: batches } = useOlderBatchesQuery(before);
   const [more, setMore] = useState(false);
   if (error) return <ProblemNote problem={error as Problem} />;
-  if (!data) return <Loading what="Reading older jobs" />;
-  const last = data.at(-1);
+  if (!jobs || !batches) return <Loading what="Reading older jobs" />;
+  const cut = cutAt(jobs, batches);
   return (
     <>
-      {data.map((job) => (
-        <JobCard key={job.id} job={job} />
-      ))}
-      {last && data.length === together && !more && <Button onClick={() => setMore(true)}>Older jobs</Button>}
-      {last && more && <Older before={Date.parse(last.created)} />}
+      <Cards jobs={since(jobs, cut)} batches={since(batches, cut)} />
+      {cut !== undefined && !more && <Button onClick={() => setMore(true)}>Older jobs</Button>}
+      {cut !== undefined && more && <Older before={cut} />}
     </>
   );
 }
@@ -71,21 +95,23 @@ const rank: Record<Job['priority'], number> = { first: 0, normal: 1, last: 2 };
 /** Plans being carried out, the newest first. */
 export function JobsPage() {
   const { data: jobs, error } = useJobsQuery();
+  const { data: batches } = useBatchesQuery();
   const dispatch = useAppDispatch();
   const [older, setOlder] = useState(false);
   const [tells, setTells] = useState(mayTell());
   // What is on this page was looked at.
   useEffect(() => {
-    if (jobs) dispatch(troublesSeen(jobs.filter(needsLook).map(({ id }) => id)));
-  }, [jobs, dispatch]);
+    if (jobs && batches)
+      dispatch(troublesSeen([...jobs.filter(needsLook), ...batches.filter(batchNeedsLook)].map(({ id }) => id)));
+  }, [jobs, batches, dispatch]);
   if (error)
     return (
       <Box sx={{ p: 3 }}>
         <ProblemNote problem={error as Problem} />
       </Box>
     );
-  if (!jobs) return <Loading what="Reading the jobs" />;
-  if (jobs.length === 0) {
+  if (!jobs || !batches) return <Loading what="Reading the jobs" />;
+  if (jobs.length + batches.length === 0) {
     return (
       <EmptyPage
         title="No job has run yet"
@@ -100,7 +126,8 @@ export function JobsPage() {
       </EmptyPage>
     );
   }
-  const running = jobs.filter(({ state }) => state === 'running' || state === 'queued').length;
+  const running = [...jobs, ...batches].filter(({ state }) => state === 'running' || state === 'queued').length;
+  const cut = cutAt(jobs, batches);
   const waiting = jobs
     .filter(({ state }) => state === 'queued')
     .sort((a, b) => rank[a.priority] - rank[b.priority] || a.place - b.place);
@@ -108,7 +135,9 @@ export function JobsPage() {
     <Box sx={{ p: '20px 24px', height: '100%', overflowY: 'auto' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 2 }}>
         <Typography variant="h1">
-          {running > 0 ? `${plural(running, 'job')} at work` : `${plural(jobs.length, 'job')}, none at work`}
+          {running > 0
+            ? `${plural(running, 'job')} at work`
+            : `${plural(jobs.length + batches.length, 'job')}, none at work`}
         </Typography>
         <Button size="small" component={Link} to="/server" sx={{ ml: 'auto' }}>
           How the server does
@@ -120,11 +149,9 @@ export function JobsPage() {
         )}
       </Box>
       {waiting.length > 1 && <Waiting jobs={waiting} />}
-      {jobs.map((job) => (
-        <JobCard key={job.id} job={job} />
-      ))}
-      {jobs.length >= together && !older && <Button onClick={() => setOlder(true)}>Older jobs</Button>}
-      {older && <Older before={Date.parse(jobs.at(-1)!.created)} />}
+      <Cards jobs={since(jobs, cut)} batches={since(batches, cut)} />
+      {cut !== undefined && !older && <Button onClick={() => setOlder(true)}>Older jobs</Button>}
+      {cut !== undefined && older && <Older before={cut} />}
     </Box>
   );
 }

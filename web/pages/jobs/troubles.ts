@@ -1,8 +1,28 @@
-import type { Job } from '@shale/contract';
-import { plural } from '../../pieces/words.ts';
+import type { BatchView, Job } from '@shale/contract';
+import { plural, printCount } from '../../pieces/words.ts';
 
 /** Whether a job came to rest in a way that a person should see: it stopped by itself, or frames failed. */
 export const needsLook = ({ state, problem }: Job): boolean => state === 'incomplete' || problem !== null;
+
+/** Whether a batch came to rest in a way that a person should see. */
+export const batchNeedsLook = ({ state, troubles }: BatchView): boolean =>
+  state === 'incomplete' || (state === 'stopped' && troubles.length > 0);
+
+/** What the end of a batch is told as. */
+export function endOfBatch(batch: BatchView): { sentence: string; severity: 'note' | 'doubt' } | undefined {
+  const { state, files, troubles } = batch;
+  const name = plural(batch.sources, 'source');
+  if (state === 'stopped' && troubles[0])
+    return { severity: 'doubt', sentence: `${name}: ${troubles[0].name} stopped. ${troubles[0].problem.fact}` };
+  if (state === 'incomplete')
+    return {
+      severity: 'doubt',
+      sentence: `${name}: ${plural(files.failed, 'file')} failed, ${printCount(files.written)} written.`,
+    };
+  return state === 'done'
+    ? { severity: 'note', sentence: `${name}: ${plural(files.written, 'file')} written.` }
+    : undefined;
+}
 
 /** What the end of a job is told as. */
 export function endOf(job: Job): { sentence: string; severity: 'note' | 'doubt' } | undefined {

@@ -1,7 +1,9 @@
 /** @jest-environment ./web/testing/page.mjs */
 import { screen, within } from '@testing-library/react';
-import { Answers, forget, Refusal, show } from '../../testing/answers.tsx';
-import { receipt } from '../../testing/samples.ts';
+import userEvent from '@testing-library/user-event';
+import { Answers, arrive, type Asked, forget, Refusal, show } from '../../testing/answers.tsx';
+import { batch, listed, receipt } from '../../testing/samples.ts';
+import { keptSpec } from '../../state/keptSpec.ts';
 import type { ReceiptEntry } from '@shale/contract';
 import { ReceiptsPage } from './ReceiptsPage.tsx';
 
@@ -9,8 +11,13 @@ afterEach(forget);
 const gone = new Refusal({ code: 'file-gone', fact: 'The results are gone.', wayOut: 'Run it again.' });
 const path = '/receipts/:job';
 
+const byJob =
+  (receipts: ReceiptEntry[]) =>
+  ({ params }: Asked) =>
+    receipts.find(({ job }) => job === params.job);
+
 async function shown(...receipts: ReceiptEntry[]) {
-  new Answers({ listReceipts: receipts, madeBy: gone });
+  new Answers({ listReceipts: receipts, getReceipt: byJob(receipts), madeBy: gone });
   show(<ReceiptsPage />, `/receipts/${receipts[0]!.job}`, path);
   return within(await screen.findByTestId('receipt'));
 }
@@ -65,4 +72,44 @@ test('of several the one of the address is shown, and the list says which', asyn
   const list = within(screen.getByRole('navigation', { name: 'Receipts' }));
   const current = list.getAllByRole('link').filter((link) => link.getAttribute('aria-current'));
   expect(current.map((link) => link.textContent)).toEqual([expect.stringContaining('depot')]);
+});
+
+test('an address that names no receipt says so, and shows no other', async () => {
+  const none = new Refusal({
+    code: 'receipt-not-found',
+    fact: 'There is no receipt of this job.',
+    wayOut: 'Choose another.',
+  });
+  new Answers({ listReceipts: [receipt()], getReceipt: none });
+  show(<ReceiptsPage />, '/receipts/zzz', path);
+  expect((await screen.findByRole('alert')).textContent).toContain('There is no receipt of this job.');
+  expect(screen.queryByTestId('receipt')).toBeNull();
+});
+
+test('a batch has one receipt: all that was written, how it was checked, each part by its own', async () => {
+  const done = batch({ state: 'done', states: { done: 24 }, files: { written: 24, failed: 0, total: 24 } });
+  const { into, source, sentence, started, finished, losses } = receipt();
+  const part = {
+    ...{ job: 'j1', source, output: 0, into, sentence, planned: 24, written: 24, kept: 20, failed: 0, bytes: 2048 },
+    ...{ check: { readBack: 24, identical: 24, most: 0 }, losses, started, finished },
+  };
+  new Answers({ listReceipts: [], listBatches: [done], batchReceipt: { batch: done, parts: [part] } });
+  show(<ReceiptsPage />, '/receipts/batch/b1', '/receipts/batch/:batch');
+  const page = within(await screen.findByTestId('batch-receipt'));
+  expect(page.getByRole('heading', { level: 1 }).textContent).toBe('24 files written of 12 sources');
+  expect(page.getByText('Each of the 24 files was read back: every sample matches.')).toBeTruthy();
+  expect(page.getByText('24 of 24, 20 stayed')).toBeTruthy();
+  expect(page.getByRole('link', { name: 'Receipt' }).getAttribute('href')).toBe('/receipts/j1');
+  expect(page.getByRole('link', { name: 'Download all' }).getAttribute('href')).toBe('/api/batches/b1/archive');
+  expect(page.getByRole('link', { name: 'Do it again' }).getAttribute('href')).toBe('/convert/many/of-b1');
+});
+
+test('what a job was asked is opened again for the same source', async () => {
+  const one = receipt({ spec: { ...receipt().spec, frames: '1-2' } });
+  const source = listed([1, 2, 3]);
+  new Answers({ listReceipts: [one], getReceipt: one, madeBy: { made: source, source, runs: [] } });
+  show(<ReceiptsPage />, '/receipts/j1', path);
+  await userEvent.click(await screen.findByRole('button', { name: 'Do it again' }));
+  await arrive('/convert/pan');
+  expect(keptSpec('pan')?.frames).toBe('1-2');
 });

@@ -1,9 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
-import { useTheme } from '@mui/material/styles';
-import { Link, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import {
   frameSpan,
   alphaWords,
@@ -18,17 +16,18 @@ import {
   type Problem,
 } from '@shale/core';
 import type { ReceiptEntry } from '@shale/contract';
-import { useReceiptsQuery } from '../../api/api.ts';
+import { useBatchesQuery, useMadeByQuery, useReceiptQuery, useReceiptsQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { FactList } from '../../pieces/FactList.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { State } from '../../pieces/State.tsx';
 import { plural, printBytes } from '../../pieces/words.ts';
+import { keepSpec } from '../../state/keptSpec.ts';
 import { LossLines } from '../../pieces/LossesCard.tsx';
+import { BatchDetail } from './BatchDetail.tsx';
 import { MadeFromCard, SimilarityCard, TakeAway } from './ProvenCards.tsx';
+import { receiptEntries, ReceiptNav } from './ReceiptNav.tsx';
 import { ResultStage } from './ResultStage.tsx';
-
-const nameOf = ({ into }: ReceiptEntry) => into.folder || into.pattern;
 
 /** How the check went, as the one line that counts. */
 function checkWords({ check, written, spec, video }: ReceiptEntry): { severity: 'note' | 'doubt'; words: string } {
@@ -47,6 +46,25 @@ function checkWords({ check, written, spec, video }: ReceiptEntry): { severity: 
     severity: 'doubt',
     words: `Each was read back; ${plural(written - check.identical, 'file')} differ by at most ${check.most} steps, as the format loses.`,
   };
+}
+
+/** Opens Convert with what this job was asked, for the same source. */
+function DoAgain({ receipt }: { receipt: ReceiptEntry }) {
+  const navigate = useNavigate();
+  const { data } = useMadeByQuery(receipt.job);
+  const source = data?.source;
+  if (!source) return null;
+  return (
+    <Button
+      variant="text"
+      onClick={() => {
+        keepSpec(source.id, receipt.spec);
+        void navigate(`/convert/${source.id}`);
+      }}
+    >
+      Do it again
+    </Button>
+  );
 }
 
 function Detail({ receipt }: { receipt: ReceiptEntry }) {
@@ -78,6 +96,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
             written
             {!receipt.video && receipt.written < receipt.planned ? ` of ${receipt.planned} planned` : ''}
             {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''}
+            {receipt.kept ? `, ${receipt.kept} of them before` : ''}
           </Typography>
           <Typography sx={{ color: 'text.secondary' }}>
             <span className="mono">{`${receipt.into.root}/${receipt.into.folder ? `${receipt.into.folder}/` : ''}${receipt.into.pattern}`}</span>
@@ -86,6 +105,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           <State severity={checked.severity}>{checked.words}</State>
         </Box>
         <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+          <DoAgain receipt={receipt} />
           <TakeAway job={receipt.job} />
           <Button variant="outlined" href={`/api/receipts/${receipt.job}/manifest`}>
             Manifest
@@ -187,20 +207,33 @@ function MadeCard({ receipt: { video, sound, estimate, bytes, workSeconds, check
   );
 }
 
-/** What finished jobs wrote and how it was checked. */
-export function ReceiptsPage() {
-  const { tokens } = useTheme();
-  const { job } = useParams();
-  const { data: receipts, error } = useReceiptsQuery();
+/** The receipt of a job. */
+function JobDetail({ job }: { job: string }) {
+  const { currentData, error } = useReceiptQuery(job);
   if (error)
     return (
       <Box sx={{ p: 3 }}>
         <ProblemNote problem={error as Problem} />
       </Box>
     );
-  if (!receipts) return <Loading what="Reading the receipts" />;
-  const shown = receipts.find((receipt) => receipt.job === job) ?? receipts[0];
-  if (!shown) {
+  return currentData ? <Detail receipt={currentData} /> : <Loading what="Reading the receipt" />;
+}
+
+/** What finished jobs and batches wrote and how it was checked. */
+export function ReceiptsPage() {
+  const { job, batch } = useParams();
+  const { data: receipts, error } = useReceiptsQuery();
+  const { data: batches } = useBatchesQuery();
+  if (error)
+    return (
+      <Box sx={{ p: 3 }}>
+        <ProblemNote problem={error as Problem} />
+      </Box>
+    );
+  if (!receipts || !batches) return <Loading what="Reading the receipts" />;
+  const all = receiptEntries(receipts, batches);
+  const shown = batch ? `batch/${batch}` : (job ?? all[0]?.to);
+  if (shown === undefined) {
     return (
       <EmptyPage
         title="No receipt yet"
@@ -215,48 +248,11 @@ export function ReceiptsPage() {
       </EmptyPage>
     );
   }
+  const [kind, id] = shown.startsWith('batch/') ? (['batch', shown.slice(6)] as const) : (['job', shown] as const);
   return (
     <Box sx={{ display: 'grid', gridTemplateColumns: '260px minmax(0, 1fr)', height: '100%' }}>
-      <Box
-        component="nav"
-        aria-label="Receipts"
-        sx={{ p: '20px 12px 20px 24px', borderRight: 1, borderColor: 'divider', overflowY: 'auto' }}
-      >
-        <Typography variant="h2" sx={{ mb: 1 }}>
-          Receipts
-        </Typography>
-        {receipts.map((receipt) => {
-          const on = receipt.job === shown.job;
-          return (
-            <ButtonBase
-              key={receipt.job}
-              component={Link}
-              to={`/receipts/${receipt.job}`}
-              aria-current={on || undefined}
-              sx={{
-                display: 'block',
-                p: '6px 8px',
-                mb: 0.5,
-                borderRadius: '4px',
-                color: on ? tokens.act : 'text.primary',
-                bgcolor: on ? tokens.actWash : 'transparent',
-                '&:hover': { bgcolor: tokens.actWash },
-                textAlign: 'left',
-              }}
-            >
-              <Typography noWrap className="mono" sx={{ fontWeight: 600, fontSize: 13.5 }}>
-                {nameOf(receipt)}
-              </Typography>
-              <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-                {receipt.video ? `video, ${plural(receipt.video.frames, 'frame')}` : plural(receipt.written, 'frame')}
-                {receipt.failed.length > 0 ? `, ${receipt.failed.length} failed` : ''},{' '}
-                {new Date(receipt.finished).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
-              </Typography>
-            </ButtonBase>
-          );
-        })}
-      </Box>
-      <Detail receipt={shown} />
+      <ReceiptNav entries={all} shown={shown} />
+      {kind === 'batch' ? <BatchDetail key={id} id={id} /> : <JobDetail key={id} job={id} />}
     </Box>
   );
 }

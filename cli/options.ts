@@ -1,0 +1,211 @@
+import { readFile } from 'node:fs/promises';
+import { resolve } from 'node:path';
+import {
+  alphaKindSchema,
+  alphaOutSchema,
+  codecRecord,
+  declaredTransferSchema,
+  formatSchema,
+  isVideoFormat,
+  oneOfFile,
+  parseRate,
+  parseSpec,
+  primariesSchema,
+  resizeSchema,
+  sampleSchema,
+  ShaleError,
+  startingSpec,
+  withFormat,
+  type Declaration,
+  type Source,
+  type Spec,
+  type Word,
+} from '@shale/core';
+
+/** What `shale convert` and `shale plan` are asked with. */
+export interface ConvertOptions {
+  spec?: string[];
+  /** Which of a file of several specs. */
+  named?: string;
+  out?: string;
+  /** The form of the names. */
+  to?: string;
+  format?: string;
+  depth?: string;
+  scale?: string;
+  writeAlpha?: string;
+  frames?: string;
+  /** `fit`, or a box as 640x360+10+20. */
+  crop?: string;
+  quality?: string;
+  receiver?: string;
+  rate?: string;
+  alpha?: string;
+  transfer?: string;
+  primaries?: string;
+  /** The main picture and every layer, each as a sequence of its own. */
+  everyLayer?: boolean;
+  /** Crops to all that is not clear in any frame. */
+  fitContent?: boolean;
+  /** An edit list whose cuts follow one another, of sources in and below the folder that is named. */
+  edit?: string;
+  /** An edit list or a table, for stills at markers. */
+  markers?: string;
+  /** Makes what is missing or changed. */
+  onlyNew?: boolean;
+  /** Leaves out sources that cannot run. */
+  skip?: boolean;
+  replace?: boolean;
+  watch?: boolean;
+  dry?: boolean;
+  json?: boolean;
+}
+
+const refuse = (option: string, value: string, wayOut: string): ShaleError =>
+  new ShaleError({ code: 'bad-option', fact: `--${option} ${value} is not known.`, wayOut, subject: option });
+
+export async function readSpec(path: string, named: string | undefined): Promise<unknown> {
+  const text = await readFile(path, 'utf8').catch(() => {
+    throw new ShaleError({
+      code: 'spec-not-found',
+      fact: `There is no spec ${path}.`,
+      wayOut: 'Name a JSON file; docs/specs.md shows one.',
+      subject: path,
+    });
+  });
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    throw new ShaleError({
+      code: 'bad-spec',
+      fact: `${path} is not JSON: ${(error as Error).message}.`,
+      wayOut: 'Correct it; docs/specs.md shows one.',
+      subject: path,
+    });
+  }
+  return oneOfFile(value, 'specs', path, named);
+}
+
+function choice<T extends string>(
+  schema: { safeParse(value: unknown): { success: boolean; data?: T }; options: readonly T[] },
+  option: string,
+  value: string | undefined,
+): T | undefined {
+  if (value === undefined) return undefined;
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  throw new ShaleError({
+    code: 'bad-option',
+    fact: `--${option} ${value} is not known.`,
+    wayOut: `Write one of ${schema.options.join(', ')}.`,
+    subject: option,
+  });
+}
+
+/** What is declared of the sources. @throws ShaleError `bad-option` */
+export function wordOf(options: ConvertOptions): Word {
+  const word: Word = {};
+  if (options.rate !== undefined) word.rate = parseRate(options.rate);
+  const alpha = choice(alphaKindSchema, 'alpha', options.alpha);
+  const transfer = choice(declaredTransferSchema, 'transfer', options.transfer);
+  const primaries = choice(primariesSchema, 'primaries', options.primaries);
+  return { ...word, ...(alpha && { alpha }), ...(transfer && { transfer }), ...(primaries && { primaries }) };
+}
+
+/** Depths by the words of the trade. */
+const depths: Record<string, string> = { 8: 'u8', 10: 'u10', 12: 'u12', 16: 'u16', half: 'f16', float: 'f32' };
+
+/** The specs that are asked for, before any source is known; undefined in place of one: what each source begins with. */
+export async function readSpecs({ spec = [], named, format }: ConvertOptions): Promise<(Spec | undefined)[]> {
+  if (spec.length > 0) return Promise.all(spec.map(async (path) => parseSpec(await readSpec(path, named))));
+  if (format !== undefined) return [undefined];
+  throw new ShaleError({
+    code: 'bad-option',
+    fact: 'Nothing says what is to be written.',
+    wayOut: 'Give --format, as --format png, or --spec FILE.',
+    subject: 'format',
+  });
+}
+
+/** A spec for one source with what the options say otherwise. @throws ShaleError `bad-option`, `bad-spec` */
+export function specOf(
+  given: Spec | undefined,
+  source: Source,
+  declaration: Declaration,
+  options: ConvertOptions,
+): Spec {
+  let spec = given ?? startingSpec(source, declaration);
+  const format = choice(formatSchema, 'format', options.format);
+  if (format) spec = withFormat(spec, format);
+  const write: Record<string, unknown> = { ...spec.write };
+  const video: Record<string, unknown> = { ...spec.video };
+  const picture: Record<string, unknown> = { ...spec.picture };
+  const names: Record<string, unknown> = { ...spec.names };
+  if (options.depth !== undefined) write.sample = depthOf(options.depth);
+  if (options.writeAlpha !== undefined) write.alpha = choice(alphaOutSchema, 'write-alpha', options.writeAlpha);
+  if (options.quality !== undefined) {
+    const quality = wholeOf('quality', options.quality);
+    if (!isVideoFormat(spec.write.format)) write.quality = quality;
+    else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
+    else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
+  }
+  if (options.scale !== undefined) picture.resize = scaleOf(options.scale);
+  if (options.crop !== undefined && options.crop !== 'fit') picture.crop = boxOf(options.crop);
+  if (options.to !== undefined) nameBy(options.to, isVideoFormat(spec.write.format), names, video);
+  return parseSpec({
+    ...spec,
+    ...{ write, video, picture, names },
+    ...(options.frames === undefined ? {} : { frames: options.frames }),
+    ...(options.replace ? { existing: 'replace' } : {}),
+  });
+}
+
+function depthOf(text: string): string {
+  const sample = sampleSchema.safeParse(depths[text] ?? text);
+  if (sample.success) return sample.data;
+  throw refuse('depth', text, 'Write 8, 10, 12, 16, half or float.');
+}
+
+function wholeOf(option: string, text: string): number {
+  if (/^\d{1,3}$/.test(text)) return Number(text);
+  throw refuse(option, text, 'Write a whole number.');
+}
+
+/** `50%`, `1280x720`, `1280x`, `x720`. */
+function scaleOf(text: string): unknown {
+  const percent = /^(\d+(?:\.\d+)?)%$/.exec(text);
+  if (percent) return resizeSchema.parse({ to: { by: 'percent', percent: Number(percent[1]) } });
+  const size = /^(\d*)x(\d*)$/.exec(text);
+  const [, width = '', height = ''] = size ?? [];
+  if (width === '' && height === '') throw refuse('scale', text, 'Write 50%, 1280x720, 1280x or x720.');
+  const side = (digits: string) => (digits === '' ? null : Number(digits));
+  return resizeSchema.parse({ to: { by: 'size', width: side(width), height: side(height) } });
+}
+
+/** `640x360+10+20`: a box of that size, so many pixels from the left and the top. */
+function boxOf(text: string): unknown {
+  const box = /^(\d+)x(\d+)\+(\d+)\+(\d+)$/.exec(text);
+  if (!box) throw refuse('crop', text, 'Write fit, or a box as 640x360+10+20.');
+  const [width, height, left, top] = box.slice(1).map(Number);
+  return { left, top, width, height };
+}
+
+/** A name: a stem, or the whole form with its fields. */
+function nameBy(to: string, isVideo: boolean, names: Record<string, unknown>, video: Record<string, unknown>): void {
+  const hasFields = /[{#%]/.test(to);
+  if (!hasFields && !/\.[a-z0-9]{1,5}$/i.test(to)) names.stem = to;
+  else if (isVideo) video.name = to;
+  else names.template = /\{frame|#|%0?\d*d/.test(to) ? to : `${to}.{frame:4}.{ext}`;
+}
+
+/** Where results go: the folder that is there or is made, and what below it is filled in for each source. */
+export function placeOf(out: string): { root: string; folder: string } {
+  const steps = out.split('/');
+  const at = steps.findIndex((step) => step.includes('{'));
+  if (at < 0) return { root: resolve(out), folder: '' };
+  return {
+    root: resolve(steps.slice(0, at).join('/') || (out.startsWith('/') ? '/' : '.')),
+    folder: steps.slice(at).join('/'),
+  };
+}

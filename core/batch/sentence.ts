@@ -1,0 +1,75 @@
+import { isVideoFormat } from '../formats/index.ts';
+import { burnSaid, colourSaid, formatSaid, Spoken, type SentencePart } from '../plan/sentence.ts';
+import type { Declaration } from '../spec/declaration.ts';
+import { damagedWords, missingWords, mixedWords, pictureSaid } from '../spec/pictureWords.ts';
+import type { Spec } from '../spec/schema.ts';
+import { timeSaid } from '../spec/time.ts';
+import { endingOf, videoWords } from '../spec/video.ts';
+import { printRate, rateFraction } from '../timing/rate.ts';
+import { plural } from '../words.ts';
+import type { Batch } from './batch.ts';
+
+/** What a sentence needs to know of the sources that it speaks of. */
+export interface SpokenSources {
+  /** `12 sequences`, or the name where there is one. */
+  words: string;
+  declarations: readonly Declaration[];
+}
+
+/** Many things by what they are: `12 sequences`, `3 clips`, `5 sources` where they are of several kinds. */
+export function sourcesSaid(kinds: readonly string[]): string {
+  const [first = 'source'] = kinds;
+  return plural(kinds.length, kinds.every((kind) => kind === first) ? first : 'source');
+}
+
+/**
+ * A batch read aloud: what is said of each source is said of none, and what its name or place gives is a field in braces. Each
+ * part says which output it speaks of.
+ */
+export function sentenceOfBatch({ outputs }: Batch, { words, declarations }: SpokenSources): SentencePart[] {
+  const spoken = new Spoken();
+  const rates = declarations.map(({ rate }) => rate.value && rateFraction(rate.value));
+  const same = rates[0] && rates.every((rate) => rate === rates[0]) ? declarations[0]!.rate.value : null;
+  spoken.say('Take ').control('source', words).say(' as ');
+  spoken.control('rate', same ? printRate(same) : 'declared', { doubt: rates.some((rate) => !rate) });
+  for (const [output, spec] of outputs.entries()) sayOutput(spoken, spec, output);
+  return spoken.end();
+}
+
+/** What an output is, under which names, where; what is as it was is left out. */
+function sayOutput(spoken: Spoken, spec: Spec, output: number): void {
+  const { write, names, video, into } = spec;
+  const isVideo = isVideoFormat(write.format);
+  const of = { output };
+  spoken.say(output === 0 ? ' write ' : ' and ', ';').control('format', formatSaid(spec), of);
+  if (isVideo) spoken.say(' at ').control('video', videoWords(write.format, video), of);
+  spoken.say(' with ').control('alphaOut', colourSaid(spec), of);
+  const picture = pictureSaid(spec.picture);
+  if (spec.frames !== 'all') spoken.say(' frames ', ',').control('frames', spec.frames, { ...of, mono: true });
+  if (picture.length > 0) spoken.say(' ', ',').control('picture', picture.join(', '), of);
+  const time = timeSaid(spec.time);
+  if (time.length > 0) spoken.say(' ', ',').control('time', time.join(', '), of);
+  if (spec.missing !== 'leave-out')
+    spoken.say(' missing frames ', ',').control('missing', missingWords[spec.missing], of);
+  if (spec.damaged !== 'fail') spoken.say(' damaged frames ', ',').control('damaged', damagedWords[spec.damaged], of);
+  if (spec.mixed !== 'stop') spoken.say(' pictures that differ ', ',').control('mixed', mixedWords[spec.mixed], of);
+  const burns = burnSaid(spec);
+  if (burns !== 'nothing') spoken.say(' with ', ',').control('burn', burns, of).say(' written in');
+  spoken.say(' named ', ',').control('name', nameSaid(spec), { ...of, mono: true });
+  if (!isVideo && names.first !== null)
+    spoken.say(' from ').control('first', String(names.first), { ...of, mono: true });
+  const folder = into.folder ?? (isVideo ? '' : '{stem}');
+  spoken.say(' into ', ',').control('into', `${into.root}/${folder}`.replace(/\/$/, ''), { ...of, mono: true });
+  if (spec.existing === 'replace')
+    spoken.say(' and ', ',').control('existing', 'replace what is there', { ...of, doubt: true });
+}
+
+/** A name with its fields: `{stem}.####.png`. */
+function nameSaid(spec: Spec): string {
+  const { names, video, write } = spec;
+  const template = isVideoFormat(write.format) ? video.name : names.template;
+  const filled = names.stem === null ? template : template.replaceAll('{stem}', names.stem);
+  return filled
+    .replaceAll('{ext}', endingOf(spec))
+    .replace(/\{frame:(\d+)\}/g, (_, digits: string) => '#'.repeat(Number(digits)));
+}

@@ -1,0 +1,148 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { House } from './house.ts';
+
+const house = new House();
+test.beforeAll(() => house.start());
+test.afterAll(() => house.leave());
+// Each goes on where the one before ended.
+test.describe.configure({ mode: 'serial', timeout: 600_000 });
+
+const sentence = (page: Page) => page.getByTestId('sentence').first();
+const rows = (page: Page) => page.getByRole('listbox', { name: 'Sources to convert' }).getByRole('option');
+const row = (page: Page, line: string) => rows(page).filter({ hasText: line });
+const results = (...path: string[]) => join(house.data, 'results', ...path);
+
+/** Twelve lines, selected on Intake, opened on Convert. */
+async function open(page: Page): Promise<void> {
+  await house.source('first_light');
+  await page.goto(`${house.url}/intake?root=museum&folder=lines`);
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^12 sources/);
+  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: 'Convert 12 sequences' }).click();
+  await expect(page).toHaveURL(/convert\/many/);
+  await expect(rows(page)).toHaveCount(12);
+}
+
+test('twelve shots become frames and review videos by few presses, told and handed over as one', async ({ page }) => {
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(error.message));
+  await open(page);
+  await expect(sentence(page)).toHaveText(
+    'Take 12 sequences as declared; write PNG, 8-bit with straight alpha, sRGB, named {stem}.####.png, into results/{folder}. Also write',
+  );
+  await expect(page.getByTestId('sums')).toContainText('262 files');
+  await page.getByRole('button', { name: 'Also write' }).click();
+  await page.getByRole('menuitem', { name: /^Review video/ }).click();
+  await expect(sentence(page)).toContainText('and H.264, 8-bit at quality 18, 4:2:0 with no alpha, BT.709');
+
+  // What each needs stands in its row, with what mends it for all.
+  await expect(row(page, 'line_03')).toContainText('Rate not declared');
+  await expect(row(page, 'line_10')).toContainText('2 frames missing');
+  await expect(row(page, 'line_04')).toContainText('24 + 1');
+  await expect(page.getByTestId('sums')).toContainText('2 sources wait for a word');
+  await expect(page.getByRole('button', { name: 'Run 10 of 12 sequences' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Waiting 2' }).click();
+  await expect(rows(page)).toHaveCount(2);
+  await page.getByRole('button', { name: 'All 12' }).click();
+  await row(page, 'line_03').getByRole('button', { name: '24 fps for these 2' }).click();
+  await row(page, 'line_10').getByRole('button', { name: 'Repeat the previous frame' }).click();
+  await expect(row(page, 'line_10')).toContainText('different');
+  await expect(row(page, 'line_10')).toContainText('24 + 1');
+  await expect(page.getByTestId('sums')).toContainText('264 files and 12 videos, about');
+
+  await page.getByRole('button', { name: 'Run 12 sequences' }).click();
+  await expect(page).toHaveURL(/jobs/);
+  const card = page.getByTestId('batch');
+  await expect(card).toContainText('12 sources, 2 outputs each');
+  await expect(card).toHaveAttribute('data-state', 'done', { timeout: 450_000 });
+  expect(readdirSync(results('line_10')).filter((name) => name.endsWith('.png'))).toHaveLength(24);
+  await card.getByRole('button', { name: 'Show 24 jobs' }).click();
+  await expect(card.getByTestId('batch-job')).toHaveCount(24);
+  await card.getByRole('link', { name: 'Receipt' }).click();
+
+  const receipt = page.getByTestId('batch-receipt');
+  await expect(receipt.getByRole('heading', { level: 1 })).toHaveText('276 files written of 12 sources');
+  await expect(receipt).toContainText('Each was read back; 264 match to the sample');
+  const loading = page.waitForEvent('download');
+  await receipt.getByRole('link', { name: 'Download all' }).click();
+  const download = await loading;
+  expect(download.suggestedFilename()).toMatch(/^batch_\d{4}-\d\d-\d\d_\w{4}\.zip$/);
+  const folder = mkdtempSync(join(tmpdir(), 'shale-many-'));
+  const path = join(folder, 'all.zip');
+  await download.saveAs(path);
+  execFileSync('python3', [
+    '-c',
+    'import sys, zipfile; zipfile.ZipFile(sys.argv[1]).extractall(sys.argv[2])',
+    path,
+    folder,
+  ]);
+  const top = join(
+    folder,
+    readdirSync(folder).find((name) => name.startsWith('batch_') && !name.endsWith('.zip'))!,
+  );
+  execFileSync('sha256sum', ['--check', '--quiet', 'manifest.sha256'], { cwd: top });
+  // Another library reads what came: every video whole, at its rate.
+  const videos = `import av, sys, glob
+for path in sorted(glob.glob(sys.argv[1] + '/line_*/*_review.mp4')):
+    with av.open(path) as one:
+        print(sum(1 for _ in one.decode(video=0)), one.streams.video[0].average_rate)`;
+  const read = execFileSync('/usr/bin/python3', ['-c', videos, top], { encoding: 'utf8' }).trim().split('\n');
+  expect(read).toEqual([20, 16, 24, 24, 20, 18, 24, 24, 26, 24, 22, 22].map((count) => `${count} 24`));
+  rmSync(folder, { recursive: true });
+  expect(errors).toEqual([]);
+});
+
+test('a second day makes what is new: by two presses from the receipt', async ({ page }) => {
+  await page.goto(`${house.url}/receipts`);
+  await page.getByRole('link', { name: 'Do it again' }).click();
+  await expect(page.getByTestId('sums')).toContainText('Everything is there already');
+  await expect(page.getByRole('button', { name: 'Nothing is new' })).toBeDisabled();
+  await expect(row(page, 'line_07')).toContainText('all there');
+  // One result is lost meanwhile.
+  renameSync(results('line_07', 'conductor.1003.png'), results('lost.png'));
+  await page.reload();
+  await expect(row(page, 'line_07')).toContainText('1 new');
+  await page.getByRole('button', { name: 'Run 12 sequences' }).click();
+  await expect(page.getByTestId('batch').first()).toHaveAttribute('data-state', 'done', { timeout: 200_000 });
+  await expect(page.getByTestId('batch').first()).toContainText('1 source to results/line_07');
+  expect(existsSync(results('line_07', 'conductor.1003.png'))).toBe(true);
+});
+
+test('one source differs, visibly, and is set back; an address opens the same view', async ({ page }) => {
+  await open(page);
+  await row(page, 'line_05').click();
+  await page.getByRole('tab', { name: 'This source' }).click();
+  await page
+    .getByTestId('sentence')
+    .nth(1)
+    .getByRole('button', { name: /^Frames/ })
+    .click();
+  await page.getByRole('textbox', { name: 'Frames' }).fill('1001-1004');
+  await page.keyboard.press('Escape');
+  await expect(row(page, 'line_05')).toContainText('different');
+  await expect(page.getByRole('tab', { name: 'Plan, 4 files' })).toBeVisible();
+  await page.getByRole('button', { name: 'Different 1' }).click();
+  await expect(rows(page)).toHaveCount(1);
+  await page.reload();
+  await expect(rows(page)).toHaveCount(1);
+  await expect(row(page, 'line_05')).toHaveAttribute('aria-selected', 'true');
+  await page.getByRole('tab', { name: 'This source, different' }).click();
+  await page.getByRole('button', { name: 'Make it as the rest' }).click();
+  await page.getByRole('button', { name: 'All 12' }).click();
+  await expect(row(page, 'line_05')).not.toContainText('different');
+  await expect(page.getByRole('button', { name: 'Different 0' })).toBeDisabled();
+});
+
+test('an address that names nothing says so', async ({ page }) => {
+  await page.goto(`${house.url}/convert/many/nothing`);
+  await expect(page.getByRole('main')).toContainText('The list of sources that this address names is no longer kept.');
+  await page.goto(`${house.url}/receipts/zzz`);
+  await expect(page.getByRole('main')).toContainText('There is no receipt of this job.');
+  await page.goto(`${house.url}/receipts/batch/zzz`);
+  await expect(page.getByRole('main')).toContainText('There is no batch zzz.');
+});

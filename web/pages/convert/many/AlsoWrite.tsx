@@ -1,0 +1,46 @@
+import AddIcon from '@mui/icons-material/Add';
+import ButtonBase from '@mui/material/ButtonBase';
+import ListItemText from '@mui/material/ListItemText';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { useTheme } from '@mui/material/styles';
+import { useState } from 'react';
+import { startingPoints, type StartingPointName } from '@shale/core';
+
+/** Asks for another output of the same sources. */
+export function AlsoWrite({ onWrite }: { onWrite: (name: StartingPointName) => void }) {
+  const { tokens } = useTheme();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      {' '}
+      <ButtonBase
+        aria-haspopup="menu"
+        onClick={({ currentTarget }) => setAnchor(currentTarget)}
+        sx={{
+          fontFamily: 'inherit',
+          fontSize: 15,
+          fontWeight: 600,
+          color: tokens.act,
+          verticalAlign: 'baseline',
+          gap: 0.5,
+        }}
+      >
+        <AddIcon sx={{ fontSize: 16 }} /> Also write
+      </ButtonBase>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
+        {Object.entries(startingPoints).map(([name, { words, note }]) => (
+          <MenuItem
+            key={name}
+            onClick={() => {
+              setAnchor(null);
+              onWrite(name as StartingPointName);
+            }}
+          >
+            <ListItemText primary={words} secondary={note} />
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}

@@ -1,0 +1,16 @@
+import type { JobPriority, JobState } from '@shale/contract';
+
+export const stateWords: Record<JobState, string> = {
+  queued: 'Waiting',
+  running: 'Running',
+  stopped: 'Stopped',
+  incomplete: 'Incomplete',
+  done: 'Done',
+  cancelled: 'Cancelled',
+};
+
+export const priorityWords: Record<JobPriority, string> = {
+  first: 'Before others',
+  normal: 'In turn',
+  last: 'After others',
+};
