@@ -3,9 +3,11 @@ import { stat } from 'node:fs/promises';
 import {
   coverageCount,
   coverageOf,
+  expressionOf,
   frameName,
   frameOfName,
   hasFrames,
+  isWild,
   loneNumber,
   parsePattern,
   printCoverage,
@@ -83,18 +85,6 @@ export interface Found {
   /** Frames that were named one by one, as ranges; all where it is absent. */
   frames?: string;
 }
-
-/** Whether a text has wildcards that the shell left alone. */
-const isWild = (text: string): boolean => /[*?]/.test(text);
-
-/** A wildcard as an expression over names: `*` is any text, `?` any character. */
-const expressionOf = (wild: string): RegExp =>
-  new RegExp(
-    `^${wild
-      .replace(/[.+^${}()|[\]\\]/g, '\\$&')
-      .replaceAll('*', '.*')
-      .replaceAll('?', '.')}$`,
-  );
 
 /** All that can be converted in and below a folder. */
 async function below(folder: string, pool: WorkerPool, holds: (source: Source) => boolean): Promise<Found[]> {

@@ -64,10 +64,14 @@ export const batchViewSchema = z.object({
   bytes: count,
   workSeconds: z.number(),
   secondsLeft: z.number().nullable(),
+  /** Id of the standing order that began it. */
+  standing: z.string().nullable().default(null),
   /** Where it writes: the first few folders. */
   into: z.array(z.string()),
   /** Parts that were refused when it was begun, and why. */
-  refused: z.array(z.object({ name: z.string(), output: count, problem: problemSchema })),
+  refused: z.array(
+    z.object({ source: z.string().default(''), name: z.string(), output: count, problem: problemSchema }),
+  ),
   /** Jobs that stopped for a reason: the first few. */
   troubles: z.array(z.object({ job: z.string(), name: z.string(), problem: problemSchema })),
   created: z.string(),

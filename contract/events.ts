@@ -1,12 +1,14 @@
 import { z } from 'zod';
 import { problemSchema } from '@shale/core';
 import { batchViewSchema } from './batchSchemas.ts';
+import { standingViewSchema } from './standingSchemas.ts';
 import { frameCheckSchema, jobSchema, renameSchema, rootSchema } from './schemas.ts';
 
 /** What the event stream tells. */
 export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobSchema }),
   z.object({ type: z.literal('batch'), batch: batchViewSchema }),
+  z.object({ type: z.literal('standing'), standing: standingViewSchema }),
   z.object({ type: z.literal('root'), root: rootSchema }),
   z.object({ type: z.literal('rename'), rename: renameSchema }),
   z.object({ type: z.literal('sources'), root: z.string() }),

@@ -10,4 +10,6 @@ export * from './route.ts';
 export * from './routes.ts';
 export * from './schemas.ts';
 export * from './serverSchemas.ts';
+export * from './standingRoutes.ts';
+export * from './standingSchemas.ts';
 export * from './timeRoutes.ts';

@@ -25,6 +25,7 @@ const byParameter: Record<ParameterName, readonly ProblemCode[]> = {
   source: ['source-not-found'],
   spec: ['spec-not-found'],
   stack: ['spec-not-found'],
+  standing: ['standing-not-found'],
 };
 
 /** With which problems an operation may refuse: those that any may, those of its parameters and its body, and its own. */

@@ -24,6 +24,7 @@ export const pathParameters = {
   source: id,
   spec: whole,
   stack: whole,
+  standing: id,
 } as const;
 
 export type ParameterName = keyof typeof pathParameters;
@@ -58,6 +59,7 @@ export const cacheTags = [
   'Cadence',
   'Markers',
   'Plan',
+  'Standing',
   'Health',
 ] as const;
 export type CacheTag = (typeof cacheTags)[number];

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { id, route, wantedSchema } from './route.ts';
 import { batchRoutes } from './batchRoutes.ts';
+import { standingRoutes } from './standingRoutes.ts';
 import { jobRoutes } from './jobRoutes.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
 import { nameRoutes } from './nameRoutes.ts';
@@ -249,6 +250,7 @@ export const routes = {
   }),
   ...jobRoutes,
   ...batchRoutes,
+  ...standingRoutes,
   events: route({
     method: 'get',
     path: '/events',

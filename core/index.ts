@@ -96,6 +96,7 @@ export { groupNames } from './numbering/group.ts';
 export { fileKind } from './numbering/kinds.ts';
 export { numbersIn } from './numbering/scanName.ts';
 export { frameName, frameOfName, loneNumber, parsePattern, type Pattern, printPattern } from './numbering/pattern.ts';
+export { expressionOf, isWild } from './numbering/wildcard.ts';
 export {
   type Coverage,
   coverageCount,
@@ -338,6 +339,7 @@ export {
   videoSchema,
   type VideoSpec,
 } from './spec/video.ts';
+export * from './standing/index.ts';
 export {
   type Cadence,
   CadenceFinder,

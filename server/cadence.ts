@@ -1,7 +1,7 @@
 import { hasFrames, isAnimation, ShaleError, type Cadence } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { findCadence } from '@shale/engine';
-import type { House } from './http/house.ts';
+import type { Workshop } from './workshop.ts';
 
 /** Looks that go on, by source and what it is: who asks for the same waits for it. They give null where they are given up. */
 const looking = new Map<string, Promise<Cadence | null>>();
@@ -15,7 +15,7 @@ const identityOf = ({ files, bytes, modified }: ListedSource): string => `${file
  */
 export async function cadenceOf(
   source: ListedSource,
-  { store, pools, made }: Pick<House, 'store' | 'pools' | 'made'>,
+  { store, pools, made }: Pick<Workshop, 'store' | 'pools' | 'made'>,
   looks: boolean,
   signal?: AbortSignal,
 ): Promise<Cadence | null> {

@@ -5,7 +5,11 @@ import type { ServerEvent } from '@shale/contract';
 export class Events {
   private readonly open = new Set<Response>();
 
+  /** Told of everything that pages are told of. */
+  onSent: (event: ServerEvent) => void = () => undefined;
+
   send(event: ServerEvent): void {
+    this.onSent(event);
     const text = `data: ${JSON.stringify(event)}\n\n`;
     for (const response of this.open) response.write(text);
   }

@@ -21,6 +21,7 @@ import { quietSchema, readRoots, type RootConfig } from './roots/config.ts';
 import { AddedFolders, usualPlaces } from './roots/folders.ts';
 import { Checks } from './roots/checks.ts';
 import { Roots } from './roots/roots.ts';
+import { StandingOrders } from './standing/standing.ts';
 import { startDatabase, type Database } from './store/mariadb.ts';
 import { Store } from './store/store.ts';
 
@@ -222,34 +223,22 @@ async function serve(
   );
   // Those that wait are there before anybody may ask for them.
   await jobs.begin();
-  answer = makeApp({
-    condition,
-    version: shaleVersion,
-    store,
-    roots,
-    checks,
-    jobs,
-    batches,
-    renames,
-    intake,
-    previews,
-    made,
-    pools,
-    events,
-    page: join(project, 'web', 'dist'),
-    workers,
-  });
+  const workshop = { store, roots, checks, jobs, batches, renames, intake, previews, made, pools, events, workers };
+  const standing = new StandingOrders(workshop);
+  answer = makeApp({ ...workshop, standing, condition, version: shaleVersion, page: join(project, 'web', 'dist') });
   closers.push(async () => {
     condition.close();
     checks.close();
     events.close();
     server.close();
     server.closeAllConnections();
+    await standing.close();
     await Promise.all([jobs.close(), renames.close()]);
     scansEnd = roots.close();
   });
   const prune = new Prune(store, join(data, 'journal'), join(data, 'archive'), keepDays);
   closers.push(() => prune.close());
+  await standing.begin();
   await roots.begin();
   condition.begin();
   prune.begin();

@@ -42,6 +42,8 @@ export interface ToBegin {
   /** Ids of its sources, in its order. */
   sources: string[];
   parts: (ToRun & { name: string })[];
+  /** Id of the standing order that begins it. */
+  standing?: string | null;
 }
 
 /** Batches: jobs that were begun by one press, and are told, steered and receipted as one. */
@@ -61,9 +63,9 @@ export class Batches {
    * Queues the parts of a batch. What is refused at this moment is told with it, and the others run.
    * @throws ShaleError the first refusal where nothing is left to run
    */
-  async start({ batch, sentence, sources, parts }: ToBegin): Promise<BatchView> {
+  async start({ batch, sentence, sources, parts, standing = null }: ToBegin): Promise<BatchView> {
     const id = randomBytes(6).toString('hex');
-    const row: BatchRow = { id, batch, sources, sentence, refused: [], view: null, created: Date.now() };
+    const row: BatchRow = { id, batch, sources, sentence, refused: [], view: null, created: Date.now(), standing };
     const live: Live = { row, lights: new Map(), began: undefined, finished: null };
     const { jobs } = await this.jobs.startAll(parts, id, async (refused) => {
       if (refused.length === parts.length)
@@ -75,6 +77,7 @@ export class Batches {
           },
         );
       row.refused = refused.map(({ at, problem }) => ({
+        source: parts[at]!.source,
         name: parts[at]!.name,
         output: parts[at]!.output ?? 0,
         problem,

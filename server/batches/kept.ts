@@ -1,6 +1,6 @@
 import { coverageOf, frameOfName, printCoverage, resultsOf, type Plan } from '@shale/core';
 import { namesStanding } from '@shale/engine';
-import type { House } from '../http/house.ts';
+import type { Workshop } from '../workshop.ts';
 import { placesOf } from '../jobs/places.ts';
 import type { Keeps } from '../jobs/toRun.ts';
 
@@ -17,7 +17,7 @@ export const noneKept: Kept = { keeps: undefined, leftOver: '' };
  * What of a plan earlier jobs have made and is as it was: it stays, and so do the others' names that are made again in its place.
  * @param names all that the folder of its results holds
  */
-export async function keptOf(plan: Plan, names: readonly string[], { jobs, roots, pools }: House): Promise<Kept> {
+export async function keptOf(plan: Plan, names: readonly string[], { jobs, roots, pools }: Workshop): Promise<Kept> {
   if (names.length === 0) return noneKept;
   const leftOver = leftOverAmong(plan, names);
   const earlier = await jobs.records.madeBefore(plan);

@@ -1,6 +1,6 @@
 import { resultsOf, sampleFrames, type BatchPart } from '@shale/core';
 import type { PartEstimate } from '@shale/contract';
-import type { House } from '../http/house.ts';
+import type { Workshop } from '../workshop.ts';
 import { sourcePlaces } from '../jobs/places.ts';
 
 /** Parts of which results are really made, and how many of each. */
@@ -29,7 +29,7 @@ interface Cost {
  */
 export async function measureMany(
   parts: readonly BatchPart[],
-  house: House,
+  house: Workshop,
   signal: AbortSignal,
   asker: object,
 ): Promise<PartEstimate[]> {
@@ -63,7 +63,7 @@ function near(part: BatchPart, costs: readonly Cost[]): Cost | undefined {
 
 async function costOf(
   part: BatchPart,
-  { pools, roots }: House,
+  { pools, roots }: Workshop,
   signal: AbortSignal,
   asker: object,
 ): Promise<Cost | undefined> {

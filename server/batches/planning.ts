@@ -18,7 +18,7 @@ import {
 import type { BatchPlan, ListedSource, Makes, Many, PlannedPart } from '@shale/contract';
 import { existingProblem, takenAmong } from '@shale/engine';
 import { othersOf } from '../http/others.ts';
-import type { House } from '../http/house.ts';
+import type { Workshop } from '../workshop.ts';
 import type { Keeps } from '../jobs/toRun.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { roomOn } from '../roots/room.ts';
@@ -39,7 +39,7 @@ export interface PlannedMany {
 }
 
 /** @throws ShaleError `selection-not-found`, `nothing-selected` */
-export async function idsOf(of: Many, { store }: House): Promise<string[]> {
+export async function idsOf(of: Many, { store }: Workshop): Promise<string[]> {
   const ids =
     'sources' in of
       ? of.sources
@@ -61,7 +61,7 @@ export async function idsOf(of: Many, { store }: House): Promise<string[]> {
   return [...new Set(ids)];
 }
 
-async function sourcesOf(ids: string[], { store }: House): Promise<ListedSource[]> {
+async function sourcesOf(ids: string[], { store }: Workshop): Promise<ListedSource[]> {
   const sources: ListedSource[] = [];
   for (let at = 0; at < ids.length; at += readTogether)
     sources.push(...(await store.sources.many(ids.slice(at, at + readTogether))));
@@ -69,7 +69,7 @@ async function sourcesOf(ids: string[], { store }: House): Promise<ListedSource[
 }
 
 /** The sources of a batch and its parts, worked out without a look at what is there of them. @throws ShaleError where no source is meant */
-export async function workOut(of: Many, batch: Batch, house: House, signal?: AbortSignal) {
+export async function workOut(of: Many, batch: Batch, house: Workshop, signal?: AbortSignal) {
   const ids = await idsOf(of, house);
   const sources = await sourcesOf(ids, house);
   const parts: BatchPart[] = [];
@@ -92,7 +92,7 @@ export async function planMany(
   of: Many,
   batch: Batch,
   makes: Makes,
-  house: House,
+  house: Workshop,
   signal?: AbortSignal,
 ): Promise<PlannedMany> {
   const { ids, sources, parts } = await workOut(of, batch, house, signal);
@@ -139,13 +139,13 @@ export async function planMany(
   };
 }
 
-async function planOne(source: ListedSource, batch: Batch, output: number, house: House) {
+async function planOne(source: ListedSource, batch: Batch, output: number, house: Workshop) {
   const given = await givenOf(source, batch, output, house);
   return planPart({ id: source.id, root: source.root, source, declaration: source.declaration }, batch, output, given);
 }
 
 /** What a part's spec names beside its source; nothing where that spec cannot be one, which its plan tells. */
-async function givenOf(source: ListedSource, batch: Batch, output: number, house: House) {
+async function givenOf(source: ListedSource, batch: Batch, output: number, house: Workshop) {
   try {
     return await othersOf(source, specFor(batch, source.id, output), house);
   } catch (error) {
@@ -157,7 +157,7 @@ async function givenOf(source: ListedSource, batch: Batch, output: number, house
 /** All names that the folder of a plan's results holds; each folder is listed once. @throws ShaleError where it may not be written */
 async function namesAt(
   { root, folder }: { root: string; folder: string },
-  { roots }: House,
+  { roots }: Workshop,
   listed: Map<string, Promise<string[]>>,
 ): Promise<string[]> {
   const { path } = roots.writable(root);
@@ -171,7 +171,7 @@ async function namesAt(
 }
 
 /** Bytes free where the outputs go. */
-async function roomsOf(batch: Batch, { roots }: House): Promise<BatchPlan['rooms']> {
+async function roomsOf(batch: Batch, { roots }: Workshop): Promise<BatchPlan['rooms']> {
   const wanted = new Set(batch.outputs.map(({ into }) => into.root));
   return Promise.all([...wanted].map(async (root) => ({ root, free: await roomOn(roots.find(root)?.path ?? '') })));
 }

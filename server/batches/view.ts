@@ -76,6 +76,7 @@ export function viewOf(
     bytes: sum.bytes,
     workSeconds: sum.workSeconds,
     secondsLeft: isOpen && rate !== null ? (sum.of - sum.done) / rate : null,
+    standing: row.standing,
     into: [...new Set(lights.map(({ into }) => into))].slice(0, told.folders),
     refused: row.refused,
     troubles: lights

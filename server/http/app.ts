@@ -34,6 +34,7 @@ import { batchRoutes } from './batches.ts';
 import { contentBoxOf } from './content.ts';
 import { othersOf } from './others.ts';
 import { sourceRoutes } from './sources.ts';
+import { standingRoutes } from './standing.ts';
 import { timeRoutes } from './time.ts';
 import { uploadRoutes } from './uploads.ts';
 
@@ -93,7 +94,16 @@ export function makeApp(house: House): Express {
   sameOriginOnly(app);
   // Long lists of files and of sources come in whole; all else is small.
   app.use(
-    ['/api/intake', '/api/words', '/api/renames', '/api/edits', '/api/sources', '/api/batches', '/api/selections'],
+    [
+      '/api/intake',
+      '/api/words',
+      '/api/renames',
+      '/api/edits',
+      '/api/sources',
+      '/api/batches',
+      '/api/selections',
+      '/api/standing-orders',
+    ],
     express.json({ limit: '32mb', strict: false }),
   );
   app.use('/api', express.json({ limit: '4mb', strict: false }));
@@ -236,6 +246,7 @@ export function makeApp(house: House): Express {
   handle(app, routes.orderJob, ({ params, body }) => jobs.order(params.job, body));
   nameRoutes(app, house, sourceOf);
   batchRoutes(app, house);
+  standingRoutes(app, house);
   receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);

@@ -1,17 +1,9 @@
 import type { Express } from 'express';
-import {
-  foldersRead,
-  folderWritten,
-  printSentence,
-  readyIn,
-  sentenceOfBatch,
-  ShaleError,
-  sourcesSaid,
-  type Batch,
-} from '@shale/core';
-import { routes, type ListedSource } from '@shale/contract';
+import { ShaleError } from '@shale/core';
+import { routes } from '@shale/contract';
+import { toBegin } from '../batches/begin.ts';
 import { measureMany } from '../batches/measuring.ts';
-import { idsOf, planMany, workOut, type PlannedMany } from '../batches/planning.ts';
+import { idsOf, planMany, workOut } from '../batches/planning.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -61,40 +53,3 @@ export function batchRoutes(app: Express, house: House): void {
   handle(app, routes.orderBatch, ({ params, body }) => batches.order(params.batch, body.priority));
   handle(app, routes.batchReceipt, ({ params }) => batches.receipt(params.batch));
 }
-
-/** What of a planned batch is run: every part of the sources that may run, but for parts of which all is there already. */
-function toBegin({ sources, parts, keeps, plan }: PlannedMany, batch: Batch, { renames }: House) {
-  const ready = readyIn(plan.parts);
-  const isWhole = (at: number) => plan.parts[at]!.kept === plan.parts[at]!.files && plan.parts[at]!.files > 0;
-  const byId = new Map(sources.map((source) => [source.id, source]));
-  const runs = parts.flatMap((part, at) => (ready.has(part.source) && !isWhole(at) ? [{ ...part, at }] : []));
-  if (runs.length === 0) {
-    const anyReady = ready.size > 0;
-    throw new ShaleError({
-      code: 'nothing-to-run',
-      fact: anyReady ? 'Everything is there already: nothing is missing or changed.' : 'None of the sources can run.',
-      wayOut: anyReady ? 'Make all of it again into another folder.' : 'See what each of them needs.',
-    });
-  }
-  for (const { plan: one } of runs)
-    for (const { root, folder } of [...foldersRead(one), folderWritten(one)]) renames.refuseUse(`${root}/${folder}`);
-  // Also those of which all is there already: who does it again means them as well.
-  const taken = sources.filter(({ id }) => ready.has(id));
-  return {
-    batch,
-    sentence: printSentence(sentenceOfBatch(batch, spokenOf(taken))),
-    sources: taken.map(({ id }) => id),
-    parts: runs.map(({ source, output, plan: one, at }) => ({
-      source,
-      output,
-      plan: one,
-      name: byId.get(source)!.name,
-      ...(keeps.has(at) ? { keeps: keeps.get(at)! } : {}),
-    })),
-  };
-}
-
-const spokenOf = (sources: readonly ListedSource[]) => ({
-  words: sources.length === 1 ? sources[0]!.name : sourcesSaid(sources.map(({ kind }) => kind)),
-  declarations: sources.map(({ declaration }) => declaration),
-});

@@ -1,33 +1,12 @@
-import type { Batches } from '../batches/batches.ts';
 import type { Condition } from '../condition.ts';
-import type { Events } from '../events.ts';
-import type { Intake } from '../intake/intake.ts';
-import type { Pools } from '../pools.ts';
-import type { Jobs } from '../jobs/jobs.ts';
-import type { MadeSources } from '../made.ts';
-import type { Previews } from '../previews.ts';
-import type { Renames } from '../renames/renames.ts';
-import type { Checks } from '../roots/checks.ts';
-import type { Roots } from '../roots/roots.ts';
-import type { Store } from '../store/store.ts';
+import type { StandingOrders } from '../standing/standing.ts';
+import type { Workshop } from '../workshop.ts';
 
 /** What the routes stand on. */
-export interface House {
+export interface House extends Workshop {
   version: string;
-  store: Store;
-  roots: Roots;
-  checks: Checks;
-  jobs: Jobs;
-  batches: Batches;
-  renames: Renames;
-  intake: Intake;
-  previews: Previews;
-  made: MadeSources;
-  pools: Pools;
+  standing: StandingOrders;
   condition: Condition;
-  events: Events;
   /** The built web page's folder. */
   page: string;
-  /** Processes that a job works with at once. */
-  workers: number;
 }

@@ -11,10 +11,10 @@ import {
 import type { ListedSource } from '@shale/contract';
 import { cadenceOf } from '../cadence.ts';
 import { sourceId } from '../store/sources.ts';
-import type { House } from './house.ts';
+import type { Workshop } from '../workshop.ts';
 
 /** What a spec names beside its source, as far as it was found: second sources, sound, shots that follow, holds, markers. */
-export async function othersOf(source: ListedSource, spec: Spec, house: House): Promise<Given> {
+export async function othersOf(source: ListedSource, spec: Spec, house: Workshop): Promise<Given> {
   const { sources, marks } = house.store;
   const find = ({ root, folder, name }: Beside) => sources.get(sourceId(root, folder, name));
   const holds = async (of: ListedSource): Promise<GivenHolds | undefined> => {

@@ -208,4 +208,41 @@ export const migrations: { name: string; up: (knex: Knex) => Promise<void> }[] =
       });
     },
   },
+  {
+    name: '008-standing',
+    async up(knex) {
+      await knex.schema.createTable('standing_orders', (table) => {
+        table.string('id', 40).primary();
+        table.integer('edition').notNullable();
+        table.specificType('standing_order', 'LONGTEXT').notNullable();
+        table.boolean('paused').notNullable().defaultTo(false);
+        table.string('looked', 40).nullable();
+        table.bigInteger('created').notNullable();
+      });
+      // What was decided of each source last, and what it was then.
+      await knex.schema.createTable('looks', (table) => {
+        table.string('standing', 40).notNullable();
+        table.string('source', 40).notNullable();
+        table.string('kind', 12).notNullable();
+        table.text('words').notNullable();
+        table.string('stamp', 40).notNullable();
+        // Whether it holds until the source changes, whatever else may.
+        table.boolean('holds').notNullable().defaultTo(false);
+        table.bigInteger('at').notNullable();
+        table.primary(['standing', 'source']);
+      });
+      await knex.schema.createTable('decisions', (table) => {
+        table.bigIncrements('id');
+        table.string('standing', 40).notNullable().index();
+        table.string('kind', 12).notNullable();
+        table.text('source').nullable();
+        table.text('words').notNullable();
+        table.string('batch', 40).nullable();
+        table.string('at', 40).notNullable();
+      });
+      await knex.schema.alterTable('batches', (table) => {
+        table.string('standing', 40).nullable().index();
+      });
+    },
+  },
 ];

@@ -10,11 +10,14 @@ import {
   receiptSchema,
   receiverSchema,
   ruleWordSchema,
+  standingOrderSchema,
   wordSchema,
 } from '@shale/core';
 import { log } from '../log.ts';
 import {
   batchViewSchema,
+  decisionKindSchema,
+  decisionSchema,
   jobPrioritySchema,
   jobSchema,
   jobStateSchema,
@@ -94,7 +97,29 @@ export const rowSchemas = {
     view: json(batchViewSchema.nullable()).catch(null),
     /** Milliseconds since 1970. */
     created: count,
+    /** Id of the standing order that began it. */
+    standing: z.string().nullable(),
   }),
+  standing_orders: z
+    .object({
+      id: z.string(),
+      edition: count,
+      standing_order: json(standingOrderSchema),
+      paused: truth,
+      looked: z.string().nullable(),
+      /** Milliseconds since 1970. */
+      created: count,
+    })
+    .transform(({ standing_order: order, ...row }) => ({ ...row, order })),
+  looks: z.object({
+    source: z.string(),
+    kind: decisionKindSchema,
+    words: z.string(),
+    stamp: z.string(),
+    holds: truth,
+    at: count,
+  }),
+  decisions: decisionSchema.extend({ id: count, source: json(decisionSchema.shape.source) }),
   selections: z.object({ sources: json(z.array(z.string())) }),
   receipts: z.object({ job: z.string(), receipt: json(z.preprocess(asKeptNow, receiptSchema)) }),
   renames: renameSchema.omit({ settled: true, created: true, sources: true }).extend({

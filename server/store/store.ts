@@ -13,6 +13,7 @@ import { priorities, readRow, readRows, type Row } from './rows.ts';
 import { paged, type Page } from './paged.ts';
 import { Shelf } from './shelf.ts';
 import { Sources } from './sources.ts';
+import { StandingTable } from './standing.ts';
 
 export type { Page } from './paged.ts';
 export type JobRow = Row<'jobs'>;
@@ -27,6 +28,7 @@ export class Store {
   readonly marks: Marks;
   readonly specs: Shelf<Spec>;
   readonly batches: BatchTable;
+  readonly standing: StandingTable;
 
   private pinging: Connection | undefined;
 
@@ -39,6 +41,7 @@ export class Store {
     this.marks = new Marks(knex);
     this.specs = new Shelf(knex, 'specs', specSchema);
     this.batches = new BatchTable(knex);
+    this.standing = new StandingTable(knex);
   }
 
   /** Opens the database and brings its schema up to date. */

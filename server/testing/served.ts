@@ -10,6 +10,7 @@ import { MadeSources } from '../made.ts';
 import { Checks } from '../roots/checks.ts';
 import { Previews } from '../previews.ts';
 import { Renames } from '../renames/renames.ts';
+import { StandingOrders } from '../standing/standing.ts';
 import type { Ground } from './ground.ts';
 
 /** The whole HTTP application on a port of its own, and a client that speaks by the contract. For tests. */
@@ -35,25 +36,15 @@ export class Served {
     const pools = { looking: pool, scanning: pool, trying: pool, working: pool };
     const condition = new Condition(store, [ground.folder], pools, events, () => undefined);
     const checks = new Checks(roots, pool, (event) => events.send(event));
-    const house = {
-      store,
-      roots,
-      checks,
-      jobs,
-      batches,
-      renames,
-      intake,
-      made,
-      previews,
-      pools,
-      events,
-      condition,
-      page,
-    };
-    const server = createServer(makeApp({ ...house, version: '0.0.1', workers: 2 }));
+    const shared = { store, roots, checks, jobs, batches, renames, intake, made, previews, pools, events };
+    const workshop = { ...shared, workers: 2 };
+    const standing = new StandingOrders(workshop);
+    await standing.begin();
+    const server = createServer(makeApp({ ...workshop, standing, condition, page, version: '0.0.1' }));
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const close = async () => {
       condition.close();
+      await standing.close();
       batches.close();
       events.close();
       server.closeAllConnections();

@@ -13,6 +13,7 @@ import type {
   Rule,
   Spec,
   Word,
+  StandingOrder,
 } from '@shale/core';
 import {
   cacheTags,
@@ -260,6 +261,25 @@ export const api = createApi({
         body: { priority },
       })),
       batchReceipt: read(routes.batchReceipt, ofBatch),
+      standing: read(routes.listStanding, nothing),
+      standingLog: read(routes.standingLog, ({ standing, before }: { standing: string; before?: number }) => ({
+        params: { standing },
+        query: before === undefined ? {} : { before },
+      })),
+      tryStanding: act(routes.tryStanding, (order: StandingOrder) => ({ body: { order } })),
+      setStanding: act(routes.setStanding, (body: { order: StandingOrder; earlier: 'make' | 'leave' }) => ({ body })),
+      changeStanding: act(
+        routes.changeStanding,
+        ({ standing, ...body }: { standing: string; order: StandingOrder; edition: number }) => ({
+          params: { standing },
+          body,
+        }),
+      ),
+      pauseStanding: act(routes.pauseStanding, ({ standing, paused }: { standing: string; paused: boolean }) => ({
+        params: { standing },
+        body: { paused },
+      })),
+      removeStanding: act(routes.removeStanding, (standing: string) => ({ params: { standing } })),
       receipts: read(routes.listReceipts, nothing),
       receipt: read(routes.getReceipt, (job: string) => ({ params: { job } })),
       writtenFiles: read(routes.writtenFiles, (job: string) => ({ params: { job } }), { keep: 30 }),
@@ -383,6 +403,13 @@ export const {
   useOrderBatchMutation,
   useBatchReceiptQuery,
   useReceiptQuery,
+  useStandingQuery,
+  useStandingLogQuery,
+  useTryStandingMutation,
+  useSetStandingMutation,
+  useChangeStandingMutation,
+  usePauseStandingMutation,
+  useRemoveStandingMutation,
   useReceiptsQuery,
   useWrittenFilesQuery,
   useSpecsQuery,

@@ -100,6 +100,10 @@ export function useLive(): Live {
             tellOutside(end.sentence);
           }
         }
+      } else if (event.type === 'standing') {
+        const { standing } = event;
+        dispatch(api.util.updateQueryData('standing', undefined, (orders) => putById(orders, standing)));
+        dispatch(api.util.invalidateTags(['Standing']));
       } else if (event.type === 'rename') {
         dispatch(api.util.updateQueryData('renames', undefined, (renames) => putById(renames, event.rename)));
         if (event.rename.state !== 'running') dispatch(api.util.invalidateTags(['Rename']));

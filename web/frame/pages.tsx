@@ -41,6 +41,10 @@ export const pages = [
   { path: '/rename', name: 'Rename', ...page(() => import('../pages/rename/RenamePage.tsx'), 'RenamePage') },
   { path: '/rename/history', ...page(() => import('../pages/rename/HistoryPage.tsx'), 'HistoryPage') },
   { path: '/jobs', name: 'Jobs', ...page(() => import('../pages/jobs/JobsPage.tsx'), 'JobsPage') },
+  {
+    ...{ path: '/jobs/standing', more: '/:standing?' },
+    ...page(() => import('../pages/jobs/standing/StandingPage.tsx'), 'StandingPage'),
+  },
   { path: '/server', ...page(() => import('../pages/server/ServerPage.tsx'), 'ServerPage') },
   {
     ...{ path: '/receipts', more: '/:job?', name: 'Receipts' },

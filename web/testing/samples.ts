@@ -71,6 +71,7 @@ export const batch = (more: Partial<BatchView> = {}): BatchView => ({
   bytes: 2048,
   workSeconds: 10,
   secondsLeft: 90,
+  standing: null,
   into: ['results/line_01', 'results/line_02'],
   refused: [],
   troubles: [],

@@ -205,6 +205,11 @@ export const BatchCard = memo(function BatchCard({ batch }: { batch: BatchView }
           </Typography>
           <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>{batch.sentence}</Typography>
         </Box>
+        {batch.standing && (
+          <Button size="small" component={Link} to={`/jobs/standing/${batch.standing}`} sx={{ whiteSpace: 'nowrap' }}>
+            By a standing order
+          </Button>
+        )}
         <BatchState batch={batch} />
       </Box>
       <ProgressBar done={frames.done} of={frames.of} hasTrouble={hasTrouble} />

@@ -204,7 +204,7 @@ test('what went wrong in a batch is told on its card, and tried again', async ()
   const ended = batch({
     ...{ state: 'incomplete', secondsLeft: null, states: { incomplete: 1, done: 23 } },
     files: { written: 273, failed: 1, total: 274 },
-    refused: [{ name: 'bell.####.exr', output: 0, problem: { code, fact, wayOut } }],
+    refused: [{ source: 's1', name: 'bell.####.exr', output: 0, problem: { code, fact, wayOut } }],
   });
   const answers = new Answers({ listJobs: [], listBatches: [ended], continueBatch: new Refusal(problem) });
   show(<JobsPage />);

@@ -116,9 +116,14 @@ export function JobsPage() {
       <EmptyPage
         title="No job has run yet"
         action={
-          <Button component={Link} to="/intake" variant="contained">
-            Go to Intake
-          </Button>
+          <Box sx={{ display: 'flex', gap: 1, justifyContent: 'center' }}>
+            <Button component={Link} to="/intake" variant="contained">
+              Go to Intake
+            </Button>
+            <Button component={Link} to="/jobs/standing">
+              Standing orders
+            </Button>
+          </Box>
         }
       >
         Choose a source, say what is wanted on Convert, and press Run. A job shows its frames here as they are written,
@@ -139,7 +144,10 @@ export function JobsPage() {
             ? `${plural(running, 'job')} at work`
             : `${plural(jobs.length + batches.length, 'job')}, none at work`}
         </Typography>
-        <Button size="small" component={Link} to="/server" sx={{ ml: 'auto' }}>
+        <Button size="small" component={Link} to="/jobs/standing" sx={{ ml: 'auto' }}>
+          Standing orders
+        </Button>
+        <Button size="small" component={Link} to="/server">
           How the server does
         </Button>
         {tells === 'ask' && (

@@ -21,6 +21,8 @@ import { Sentence } from '../../../sentence/Sentence.tsx';
 import { keepBatch } from '../../../state/keptBatch.ts';
 import { useAppDispatch } from '../../../state/store.ts';
 import { manyOpened } from '../../../state/view.ts';
+import { OrderForm, type Begun } from '../../../standing/OrderForm.tsx';
+import { anyFits } from '../../../standing/orderWords.ts';
 import { editorFor } from '../editors.tsx';
 import { AlsoWrite } from './AlsoWrite.tsx';
 import { ChosenSide, type Side } from './ChosenSide.tsx';
@@ -127,6 +129,8 @@ function Many({ selection, ids, sources, start }: ManyProps) {
       { replace: true },
     );
   const [side, setSide] = useState<Side>('plan');
+  const [isKeeping, setKeeping] = useState(false);
+  const navigate = useNavigate();
   const wantedIds = useMemo(() => [chosenId], [chosenId]);
   const { data: looked } = useSomeSourcesQuery(wantedIds);
   const chosen = sources.find(({ id }) => id === chosenId) ?? looked?.[0] ?? sources[0]!;
@@ -227,13 +231,37 @@ function Many({ selection, ids, sources, start }: ManyProps) {
             ]}
             onChoose={wish.makeOnly}
           />
+          <Button size="large" onClick={() => setKeeping(true)} title="Have it made by itself whenever more comes">
+            Keep doing this
+          </Button>
           <Button variant="contained" size="large" disabled={!planned.mayRun} onClick={() => void planned.run()}>
             {runWords(plan, ids.length, sources)}
           </Button>
         </Box>
       </Box>
+      {isKeeping && (
+        <OrderForm
+          begun={orderFor(sources, batch.outputs)}
+          onSet={({ id }) => void navigate(`/jobs/standing/${id}`)}
+          onClose={() => setKeeping(false)}
+        />
+      )}
     </Box>
   );
+}
+
+/** What of a standing order is known once it was said of some sources: the folder above all of them, their kind. */
+function orderFor(sources: readonly ListedSource[], outputs: readonly Spec[]): Begun {
+  const [first] = sources;
+  const steps = sources.filter(({ root }) => root === first!.root).map(({ folder }) => folder.split('/'));
+  const shared = steps[0]!.findIndex((step, at) => steps.some((one) => one[at] !== step));
+  const kinds = [...new Set(sources.map(({ kind }) => kind))].filter((kind) => kind !== 'sound');
+  return {
+    root: first!.root,
+    folder: (shared < 0 ? steps[0]! : steps[0]!.slice(0, shared)).join('/'),
+    fits: { ...anyFits, kinds: kinds.length === 3 ? [] : kinds },
+    outputs,
+  };
 }
 
 function runWords(plan: BatchPlan | undefined, all: number, sources: readonly ListedSource[]): string {
