@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { standingOrderSchema } from '@shale/core';
-import { route } from './route.ts';
+import { id, route } from './route.ts';
 import { decisionSchema, standingTrialSchema, standingViewSchema } from './standingSchemas.ts';
 
 const refusals = ['root-not-found', 'root-read-only', 'feeds-itself', 'outside-root', 'taken'] as const;
@@ -19,7 +19,13 @@ export const standingRoutes = {
     path: '/standing-orders/try',
     problems: refusals,
     summary: 'What a standing order would decide of every source at this moment; nothing is begun or kept',
-    body: z.object({ order: standingOrderSchema }).strict(),
+    body: z
+      .object({
+        order: standingOrderSchema,
+        /** Id of the order that this is a change of. */
+        changes: id.optional(),
+      })
+      .strict(),
     response: standingTrialSchema,
   }),
   setStanding: route({

@@ -6,7 +6,7 @@ import type { House } from './house.ts';
 /** Batches that begin by themselves. */
 export function standingRoutes(app: Express, { standing }: House): void {
   handle(app, routes.listStanding, () => standing.list());
-  handle(app, routes.tryStanding, ({ body, signal }) => standing.try(body.order, signal));
+  handle(app, routes.tryStanding, ({ body, signal }) => standing.try(body.order, body.changes, signal));
   handle(app, routes.setStanding, ({ body }) => standing.set(body.order, body.earlier));
   handle(app, routes.changeStanding, ({ params, body }) => standing.change(params.standing, body.order, body.edition));
   handle(app, routes.pauseStanding, ({ params, body }) => standing.pause(params.standing, body.paused));

@@ -81,9 +81,9 @@ export class StandingOrders {
     return [...this.orders.values()].sort((a, b) => b.row.created - a.row.created).map(viewOf);
   }
 
-  /** What an order would decide now; nothing is kept. @throws ShaleError as {@link set} */
-  async try(order: StandingOrder, signal?: AbortSignal): Promise<StandingTrial> {
-    await this.check(order);
+  /** What an order would decide now; nothing is kept. @param changes id of the one that it is a change of @throws ShaleError as {@link set} */
+  async try(order: StandingOrder, changes?: string, signal?: AbortSignal): Promise<StandingTrial> {
+    await this.check(order, changes);
     const decisions: StandingTrial['decisions'] = [];
     const counts = noCounts();
     for await (const part of sourcesOf(order, this.house)) {

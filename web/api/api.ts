@@ -266,7 +266,7 @@ export const api = createApi({
         params: { standing },
         query: before === undefined ? {} : { before },
       })),
-      tryStanding: act(routes.tryStanding, (order: StandingOrder) => ({ body: { order } })),
+      tryStanding: act(routes.tryStanding, (body: { order: StandingOrder; changes?: string }) => ({ body })),
       setStanding: act(routes.setStanding, (body: { order: StandingOrder; earlier: 'make' | 'leave' }) => ({ body })),
       changeStanding: act(
         routes.changeStanding,

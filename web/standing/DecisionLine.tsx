@@ -22,7 +22,7 @@ export function DecisionLine({
       data-testid="decision"
       sx={{
         display: 'grid',
-        gridTemplateColumns: '14px minmax(0, 1.1fr) minmax(0, 1.4fr) auto auto',
+        gridTemplateColumns: `14px minmax(0, 1.1fr) minmax(0, 1.4fr)${when === undefined ? '' : ' 84px 160px'}`,
         gap: 1.25,
         alignItems: 'center',
         minHeight: 30,
@@ -45,10 +45,14 @@ export function DecisionLine({
         <span />
       )}
       <Typography sx={{ fontSize: 13.5 }}>{words}</Typography>
-      <span>{action}</span>
-      <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-        {when}
-      </Typography>
+      {when !== undefined && (
+        <>
+          <span>{action}</span>
+          <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary', textAlign: 'right' }}>
+            {when}
+          </Typography>
+        </>
+      )}
     </Box>
   );
 }

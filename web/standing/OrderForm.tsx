@@ -105,13 +105,18 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
             freeSolo
             options={below}
             inputValue={folder}
-            onInputChange={(_, value) => say(setFolder)(value)}
+            onInputChange={(_, value, why) => {
+              if (why !== 'reset') say(setFolder)(value);
+            }}
             renderInput={(field) => (
               <TextField
                 {...field}
                 label="Folder, with all below it"
                 placeholder="the whole root"
-                sx={{ '& .MuiInputBase-root': { py: '0 !important', fontSize: 13.5 } }}
+                sx={{
+                  '& .MuiInputBase-root': { p: '0 !important' },
+                  '& .MuiInputBase-input': { p: '6px 14px !important', fontSize: 13.5 },
+                }}
                 slotProps={{
                   ...field.slotProps,
                   htmlInput: { ...field.slotProps.htmlInput, className: 'mono', spellCheck: false },
@@ -192,7 +197,7 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
         {error && <ProblemNote problem={error as Problem} />}
         {trial && (
           <Box role="status" aria-label="What it would do now">
-            <Typography sx={{ fontWeight: 600, mb: 0.5 }}>Now: {countWords(trial)}</Typography>
+            <Typography sx={{ fontWeight: 600, mb: 0.5 }}>Now: {countWords(trial, 'would be made')}</Typography>
             <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0, maxHeight: 190, overflowY: 'auto' }}>
               {trial.decisions.map((one) => (
                 <DecisionLine key={one.source?.id ?? one.words} decision={one} />
@@ -203,7 +208,11 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Cancel</Button>
-        <Button variant="outlined" disabled={!isSaid || trying} onClick={() => void tryIt(order)}>
+        <Button
+          variant="outlined"
+          disabled={!isSaid || trying}
+          onClick={() => void tryIt({ order, ...(changes ? { changes: changes.id } : {}) })}
+        >
           Try without running
         </Button>
         <Button variant="contained" disabled={!isSaid || setting || changing} onClick={() => void submit()}>

@@ -17,11 +17,11 @@ export function watchedWords({ root, folder, fits }: StandingOrder, rootName = r
   ].join(', ');
 }
 
-/** Sources by what was decided of them. */
-export function countWords({ counts }: Pick<StandingView, 'counts'>): string {
+/** Sources by what was decided of them, or would be. */
+export function countWords({ counts }: Pick<StandingView, 'counts'>, made = 'made'): string {
   const { begins, waits, left, there } = counts;
   const words = [
-    ...(begins + there > 0 ? [`${plural(begins + there, 'source')} made`] : []),
+    ...(begins + there > 0 ? [`${plural(begins + there, 'source')} ${made}`] : []),
     ...(waits > 0 ? [`${plural(waits, 'source')} waited for`] : []),
     ...(left > 0 ? [`${plural(left, 'source')} left`] : []),
   ];

@@ -256,9 +256,11 @@ function orderFor(sources: readonly ListedSource[], outputs: readonly Spec[]): B
   const steps = sources.filter(({ root }) => root === first!.root).map(({ folder }) => folder.split('/'));
   const shared = steps[0]!.findIndex((step, at) => steps.some((one) => one[at] !== step));
   const kinds = [...new Set(sources.map(({ kind }) => kind))].filter((kind) => kind !== 'sound');
+  const folder = (shared < 0 ? steps[0]! : steps[0]!.slice(0, shared)).join('/');
   return {
+    name: `From ${folder === '' ? first!.root : folder}`.slice(0, 80),
     root: first!.root,
-    folder: (shared < 0 ? steps[0]! : steps[0]!.slice(0, shared)).join('/'),
+    folder,
     fits: { ...anyFits, kinds: kinds.length === 3 ? [] : kinds },
     outputs,
   };

@@ -23,7 +23,7 @@ import { countWords, watchedWords } from '../../../standing/orderWords.ts';
 function OrderState({ order }: { order: StandingView }) {
   if (order.paused) return <State severity="doubt">Paused</State>;
   if (order.problem) return <State severity="fault">Its folder is away</State>;
-  return <State severity="note">Watches</State>;
+  return <State severity="note">Watching</State>;
 }
 
 /** Batches that begin by themselves: which there are, and what each decided. */
