@@ -1,5 +1,5 @@
 import { noTally, summarise, tally, type Failure, type Plan, type Receipt, type Written } from '@shale/core';
-import { carryOut, shaleVersion, type Places, type Stamps, type Standing } from '@shale/engine';
+import { carryOut, shaleVersion, type Places, type Seat, type Stamps, type Standing } from '@shale/engine';
 import type { Bar } from './bar.ts';
 import { keepMade } from './made.ts';
 import type { Session } from './session.ts';
@@ -7,6 +7,7 @@ import type { Session } from './session.ts';
 /**
  * Carries a plan out, and looks at the end whether what was written is still there.
  * @param job marks the temporary files
+ * @param seat its place among those that are made of the same pictures
  * @param standing what of it is there already and stays, and what is made again in place of what is there
  * @throws ShaleError where nothing more can be made
  */
@@ -17,6 +18,7 @@ export async function carryPlan(
   bar: Bar,
   { pool, signal, made }: Session,
   standing?: Standing,
+  seat?: Seat,
 ): Promise<Receipt> {
   const written: Written[] = [...(standing?.kept ?? [])];
   let stamps: Stamps | undefined;
@@ -31,6 +33,7 @@ export async function carryPlan(
     job,
     pool,
     signal,
+    ...(seat ? { seat } : {}),
     settled: new Set(written.map(({ index }) => index)),
     again: (standing?.again ?? []).map(({ index }) => index),
     onStamps: (taken) => void (stamps = taken),

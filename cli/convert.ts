@@ -31,7 +31,16 @@ import {
   type Spec,
   type WrittenVideo,
 } from '@shale/core';
-import { existingProblem, namesStanding, preflight, takenNames, type Places, type Standing } from '@shale/engine';
+import {
+  existingProblem,
+  namesStanding,
+  preflight,
+  takenNames,
+  Together,
+  type Places,
+  type Seat,
+  type Standing,
+} from '@shale/engine';
 import { Bar } from './bar.ts';
 import { fitted, othersOf, readEdit } from './beside.ts';
 import { carryPlan } from './carry.ts';
@@ -52,8 +61,8 @@ interface Part {
   isGrowing: boolean;
 }
 
-/** Parts that are carried out at once: they share the processes. */
-const together = 3;
+/** Sources that are carried out at once, each in all its outputs: they share the processes. */
+const atOnce = 3;
 
 /** How long it is waited between two looks at sources that are watched, in milliseconds. */
 const watchEvery = 2000;
@@ -247,12 +256,25 @@ async function run(parts: readonly Part[], options: ConvertOptions, session: Ses
   if (stays > 0 && !options.json) session.out(`${stays} of ${parts.length} are there already.\n`);
   const results = open.reduce((sum, { plan }) => sum + (plan.into.kind === 'video' ? plan.frames : plan.files), 0);
   const bar = new Bar(results, session.err, session.watched && options.json !== true);
-  const side = pLimit(together);
-  const codes = await Promise.all(
-    open.map((part) => side(() => runOne(part, bar, parts.length > 1, options, session))),
-  );
+  const side = pLimit(atOnce);
+  const together = new Together(session.pool);
+  const sources = new Map<string, Part[]>();
+  for (const part of open) {
+    const { root, source } = part.plan;
+    const key = JSON.stringify([root, source.folder, source.name]);
+    sources.set(key, [...(sources.get(key) ?? []), part]);
+  }
+  const runAll = (some: readonly Part[]) => {
+    const seats = some.map(({ plan }) => together.join(plan));
+    return Promise.all(
+      some.map((part, at) =>
+        runOne(part, bar, parts.length > 1, options, session, seats[at]).finally(() => seats[at]?.leave()),
+      ),
+    );
+  };
+  const codes = await Promise.all([...sources.values()].map((some) => side(() => runAll(some))));
   bar.end();
-  return Math.max(0, ...codes);
+  return Math.max(0, ...codes.flat());
 }
 
 async function runOne(
@@ -261,6 +283,7 @@ async function runOne(
   isOneOfMany: boolean,
   options: ConvertOptions,
   session: Session,
+  seat?: Seat,
 ): Promise<number> {
   const { plan, places, standing } = part;
   if (session.signal.aborted) return 1;
@@ -269,7 +292,7 @@ async function runOne(
   const [problem] = await preflight(plan, places, job, namesStanding(standing));
   if (problem) return refuse(session, problem);
   try {
-    const receipt = await carryPlan(plan, places, job, bar, session, standing);
+    const receipt = await carryPlan(plan, places, job, bar, session, standing, seat);
     printReceipt(receipt, isOneOfMany, options, session);
     return receipt.written === receipt.planned ? 0 : 1;
   } catch (error) {

@@ -16,6 +16,7 @@ import { crashed, type WorkerPool } from './pool.ts';
 import type { VideoProgress } from './encodeOnce.ts';
 import type { WrittenSound } from './sound.ts';
 import type { FrameEvent } from './span.ts';
+import type { Seat } from './together.ts';
 import { Expectations, partsOf, takeFolders, type Expected, type Stamps } from './stamps.ts';
 
 /** A plan on its way. */
@@ -37,6 +38,8 @@ export interface Work {
   again?: readonly number[];
   /** What goes before other work of the pool: smaller first. */
   rank?: number;
+  /** Its place among jobs that are made of the same pictures. */
+  seat?: Seat;
   /** Where readings of a folder of a root are kept, by which it is known what a plan was made of. */
   readingsOf?: (root: string, folder: string) => string | undefined;
   /** Whether source files that changed since the plan are taken and told; else what is made of one fails. */
@@ -189,7 +192,7 @@ async function runOnce(work: Work, indices: number[], expected: Expected, signal
     );
   };
   try {
-    await span(indices);
+    await (work.seat ? work.seat.meet(indices, () => span(indices)) : span(indices));
   } catch (error) {
     if (!crashed(error)) throw error;
     for (const index of [...open]) await oneByOne(index);

@@ -46,6 +46,7 @@ import {
 import type { Held } from './beneath.ts';
 import { burnIn, titlePicture } from './burn.ts';
 import { cutShortByDisk, flush, flushFolder, publish, sha256, writeError } from './files.ts';
+import type { Company } from './company.ts';
 import { OtherPictures } from './otherPictures.ts';
 import { shotRoot, type Places } from './places.ts';
 import { SourceFiles } from './sourceFiles.ts';
@@ -88,9 +89,11 @@ export class FrameMaker {
     /** Marks the temporary files of one job. */
     private readonly job: string,
     private readonly expected: Expected = nothingExpected,
+    /** Others that are made of the same pictures. */
+    company?: Company,
   ) {
     this.files = new SourceFiles(expected, places.follows);
-    this.sources = new SourcePictures(plan, places, true, this.files);
+    this.sources = new SourcePictures(plan, places, true, this.files, company);
     this.seconds = new OtherPictures(plan, places, this.files);
   }
 

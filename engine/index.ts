@@ -23,4 +23,5 @@ export { realDisk, type Disk } from './disk/disk.ts';
 export * from './receive.ts';
 export * from './rename/index.ts';
 export { sweepPieces } from './ending.ts';
+export { type Seat, Together } from './together.ts';
 export { shaleVersion } from './version.ts';

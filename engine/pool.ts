@@ -2,11 +2,13 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { ShaleError, type Problem } from '@shale/core';
+import type { CompanyOf } from './company.ts';
 import { FairQueue, type InQueue } from './queue.ts';
 import type { Tasks } from './tasks.ts';
 
 export type ToWorker =
-  | { kind: 'task'; id: number; task: keyof Tasks; input: unknown; plan?: number }
+  // Those of a company are sent one after another.
+  | { kind: 'task'; id: number; task: keyof Tasks; input: unknown; plan?: number; company?: CompanyOf }
   | { kind: 'cancel'; id: number }
   // A plan for the tasks that name it, which come without: it may be as large as many of them together.
   | { kind: 'plan'; id: number; plan: unknown }
@@ -26,6 +28,10 @@ interface Waiting extends InQueue {
   signal?: AbortSignal;
   /** Takes the listener of the signal away. */
   unlisten: () => void;
+  /** Tasks that go to the same process with it, and do not count there. */
+  companions: Waiting[];
+  /** The turn in which it was begun: one for all of a company. */
+  turn: number;
   /** How often it was begun, or will have been at its next turn. */
   tries: number;
   /** Ends its process where it does not stop when it is told to. */
@@ -73,8 +79,8 @@ export interface AskOptions<Event> {
   rank?: number;
 }
 
-/** Plans that a process holds. */
-const plansHeld = 3;
+/** Plans that a process holds: two companies of the outputs of a batch need so many. */
+const plansHeld = 26;
 
 /** Tasks that a process of a working pool takes at once. */
 export const spansPerProcess = 2;
@@ -124,7 +130,10 @@ export class WorkerPool {
   private readonly plans = new WeakMap<object, number>();
   private lastPlan = 0;
   private closed = false;
-  private readonly together: number;
+  /** Tasks that are asked for together at this moment. */
+  private meeting: Waiting[] | undefined;
+  private lastTurn = 0;
+  private readonly atOnce: number;
   private readonly ceiling: number;
   private resting: NodeJS.Timeout | undefined;
   private lost = 0;
@@ -134,7 +143,7 @@ export class WorkerPool {
     private readonly size: number,
     private readonly options: PoolOptions = {},
   ) {
-    this.together = options.together ?? 1;
+    this.atOnce = options.together ?? 1;
     this.ceiling = options.ceiling ?? usualCeiling;
   }
 
@@ -162,12 +171,35 @@ export class WorkerPool {
         asker,
         newest: first,
         rank,
+        companions: [],
+        turn: 0,
         tries: 1,
       };
       signal?.addEventListener('abort', abort);
-      this.queue.add(waiting);
-      this.dispatch();
+      if (this.meeting) this.meeting.push(waiting);
+      else {
+        this.queue.add(waiting);
+        this.dispatch();
+      }
     });
+  }
+
+  /** Has all tasks that are asked for meanwhile go to one process, at once: they are made of the same, and count as one there. */
+  together(ask: () => void): void {
+    const meeting: Waiting[] = (this.meeting = []);
+    try {
+      ask();
+    } finally {
+      this.meeting = undefined;
+    }
+    this.add(meeting);
+    this.dispatch();
+  }
+
+  private add([lead, ...companions]: Waiting[]): void {
+    if (!lead) return;
+    lead.companions = companions;
+    this.queue.add(lead);
   }
 
   /** Starts the processes ahead of the first task, and from now on those that take the place of any that end. */
@@ -178,7 +210,7 @@ export class WorkerPool {
 
   /** Tasks that are in work at once at the most. */
   get capacity(): number {
-    return this.size * this.together;
+    return this.size * this.atOnce;
   }
 
   /** How many there may be. */
@@ -207,7 +239,7 @@ export class WorkerPool {
   async close(): Promise<void> {
     this.closed = true;
     clearTimeout(this.resting);
-    for (const waiting of this.queue.clear()) this.refuse(waiting);
+    for (const lead of this.queue.clear()) for (const waiting of [lead, ...lead.companions]) this.refuse(waiting);
     await Promise.all(this.workers.map((worker) => this.end(worker)));
   }
 
@@ -247,18 +279,24 @@ export class WorkerPool {
     while (this.queue.length > 0 && !this.closed) {
       const free = this.freeWorker();
       if (!free) return;
-      const waiting = this.queue.take()!;
-      free.busy.set(waiting.message.id, waiting);
-      this.send(free, this.withPlan(free, waiting.message));
+      const lead = this.queue.take()!;
+      const all = [lead, ...lead.companions.splice(0)];
+      const turn = (this.lastTurn += 1);
+      const company = all.length > 1 ? { id: turn, size: all.length } : undefined;
+      for (const waiting of all) {
+        waiting.turn = turn;
+        free.busy.set(waiting.message.id, waiting);
+        this.send(free, { ...this.withPlan(free, waiting.message), ...(company ? { company } : {}) });
+      }
     }
   }
 
   /** The process with the least to do, a new one while there may be more; undefined where all have enough. */
   private freeWorker(): Worker | undefined {
-    const [least] = this.workers.filter(({ leaving }) => !leaving).sort((a, b) => a.busy.size - b.busy.size);
+    const [least] = this.workers.filter(({ leaving }) => !leaving).sort((a, b) => loadOf(a) - loadOf(b));
     if (least && least.busy.size === 0) return least;
     if (this.workers.length < this.size) return this.start();
-    return least && least.busy.size < this.together ? least : undefined;
+    return least && loadOf(least) < this.atOnce ? least : undefined;
   }
 
   private receive(worker: Worker, message: FromWorker): void {
@@ -282,7 +320,7 @@ export class WorkerPool {
 
   /** Whoever asked has gone: what waits is not begun; what is at work is told to stop, and loses its process where it does not. */
   private abort(task: Waiting): void {
-    if (this.queue.remove(task)) {
+    if (this.leaves(task)) {
       this.refuse(task);
       return;
     }
@@ -290,6 +328,18 @@ export class WorkerPool {
     if (!worker) return;
     this.send(worker, { kind: 'cancel', id: task.message.id });
     task.overdue = setTimeout(() => this.replace(worker), stopLimit);
+  }
+
+  /** Takes a task out of the line; those that were to go with it stay. @returns whether it was in it */
+  private leaves(task: Waiting): boolean {
+    if (this.queue.remove(task)) {
+      this.add(task.companions);
+      return true;
+    }
+    const lead = this.queue.find(({ companions }) => companions.includes(task));
+    if (!lead) return false;
+    lead.companions.splice(lead.companions.indexOf(task), 1);
+    return true;
   }
 
   /** Ends a process on purpose; the next task begins a new one. */
@@ -362,6 +412,9 @@ export class WorkerPool {
     this.dispatch();
   }
 }
+
+/** Tasks that a process has in work; those of a company count as one. */
+const loadOf = ({ busy }: Worker): number => new Set([...busy.values()].map(({ turn }) => turn)).size;
 
 /** Has a process stand back from its beginning: loading takes half a second of a core. */
 function lower({ pid }: ChildProcess, nice: number): void {

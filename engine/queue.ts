@@ -39,6 +39,15 @@ export class FairQueue<T extends InQueue> {
     return true;
   }
 
+  /** The first in the line of which something is so. */
+  find(isIt: (one: T) => boolean): T | undefined {
+    for (const list of this.waiting.values()) {
+      const found = list.find(isIt);
+      if (found) return found;
+    }
+    return undefined;
+  }
+
   /** The next in turn, which leaves the line; undefined where nobody waits. */
   take(): T | undefined {
     let best: { asker: unknown; list: T[]; rank: number } | undefined;

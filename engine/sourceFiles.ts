@@ -30,6 +30,12 @@ export class SourceFiles {
     private readonly follows = false,
   ) {}
 
+  /** What a file is expected to be, as text; the same for two that would take and refuse the same. */
+  expects(placed: Placed): string {
+    const { bytes, modified, inode, takes } = this.expected.files.get(keyOf(placed)) ?? {};
+    return `${bytes} ${modified} ${inode} ${takes} ${this.follows}`;
+  }
+
   /** Opens a file. @throws ShaleError `source-changed` where it is not what was planned, `folder-gone`, or naming the file */
   hold({ root, file }: Placed): Held & { changed: boolean } {
     const one = this.open({ root, file });

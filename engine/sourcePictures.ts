@@ -22,6 +22,7 @@ import {
 } from '@shale/core';
 import { pictureOfClip } from './clips.ts';
 import type { Held } from './beneath.ts';
+import type { Company } from './company.ts';
 import { shotRoot, type Places } from './places.ts';
 import { refuseTouched, SourceFiles } from './sourceFiles.ts';
 import { nothingExpected, type Placed } from './stamps.ts';
@@ -38,6 +39,7 @@ interface OpenClip {
   placed: Placed;
   held: Held;
   reader: ClipReader;
+  close: () => Promise<void>;
 }
 
 /** Pictures that are kept where results share their frames. */
@@ -55,6 +57,8 @@ export class SourcePictures {
     private readonly places: Places,
     private readonly staysOpen: boolean,
     private readonly files: SourceFiles = new SourceFiles(nothingExpected),
+    /** Others that are made of the same pictures. */
+    private readonly company?: Company,
   ) {
     this.keeps = !isPlainTime(plan.spec.time);
   }
@@ -70,11 +74,12 @@ export class SourcePictures {
   async close(): Promise<void> {
     const clips = [...this.clips.values()];
     this.clips.clear();
-    for (const coming of clips) {
-      const clip = await coming.catch(() => undefined);
-      await clip?.reader.close();
-      clip?.held.close();
-    }
+    for (const coming of clips) await (await coming.catch(() => undefined))?.close();
+  }
+
+  /** What tells the pictures of a file, read one way, from others. */
+  private keyOf(placed: Placed, how: object): string {
+    return JSON.stringify([placed.root, placed.file, how, this.files.expects(placed)]);
   }
 
   /** A frame by itself; those of late are kept where others may be made of them too. */
@@ -92,13 +97,13 @@ export class SourcePictures {
     const declaration = shotDeclaration(this.plan, shot);
     const placed = { root: shotRoot(this.places, shot), file: fileOfFrame(source, number)! };
     if (!isVideo(source)) {
-      const { value, file } = await this.files.read(placed, (path) =>
-        readWhole(path, {
-          layer: spec.picture.layer,
-          picture: source.kind === 'clip' ? number : 0,
-          window: this.plan.window === 'display' ? 'display' : 'data',
-        }),
-      );
+      const how = {
+        layer: spec.picture.layer,
+        picture: source.kind === 'clip' ? number : 0,
+        window: this.plan.window === 'display' ? ('display' as const) : ('data' as const),
+      };
+      const read = () => this.files.read(placed, (path) => readWhole(path, how));
+      const { value, file } = await (this.company?.read(this.keyOf(placed, how), read) ?? read());
       return { ...value, files: [file] };
     }
     const how = { fields: spec.clip.fields, layer: spec.picture.layer };
@@ -108,10 +113,13 @@ export class SourcePictures {
         carried: {},
         files: [],
       };
-    const coming = this.clips.get(shot) ?? this.openClip(placed, how);
-    this.clips.set(shot, coming);
+    const coming = this.company
+      ? this.company.open(this.keyOf(placed, how), () => this.openClip(placed, how))
+      : (this.clips.get(shot) ?? this.openClip(placed, how));
+    if (!this.company) this.clips.set(shot, coming);
     const clip = await coming;
-    const image = await clip.reader.picture(number);
+    const read = () => clip.reader.picture(number);
+    const image = await (this.company?.read(`${this.keyOf(placed, how)} ${number}`, read) ?? read());
     refuseTouched(clip.placed, clip.held);
     return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) }, files: [] };
   }
@@ -119,7 +127,12 @@ export class SourcePictures {
   private async openClip(placed: Placed, how: Parameters<typeof ClipReader.open>[1]): Promise<OpenClip> {
     const held = this.files.hold(placed);
     try {
-      return { placed, held, reader: await ClipReader.open(held.path, how) };
+      const reader = await ClipReader.open(held.path, how);
+      const close = async () => {
+        await reader.close();
+        held.close();
+      };
+      return { placed, held, reader, close };
     } catch (error) {
       held.close();
       throw error;

@@ -1,6 +1,7 @@
 import pLimit from 'p-limit';
 import { isVideo, problemOf, resultsOf, type Failure, type Plan, type Written } from '@shale/core';
 import { stopCodes } from './files.ts';
+import { Company, type CompanyOf } from './company.ts';
 import { FrameMaker, type Places } from './frame.ts';
 import type { Expected } from './stamps.ts';
 
@@ -14,6 +15,8 @@ export interface Span {
   expected?: Expected;
   /** Results among them that take the place of the file that has their name. */
   again?: readonly number[];
+  /** Spans of other plans that are made of the same pictures, at the same time. */
+  company?: CompanyOf;
 }
 
 /** Told of each result as it is done. */
@@ -24,7 +27,9 @@ export type FrameEvent = { kind: 'written'; written: Written } | { kind: 'failed
  * @throws ShaleError of a stop code (disk full, folder gone, not writable): nothing further is begun
  */
 export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, signal?: AbortSignal): Promise<void> {
-  const maker = new FrameMaker(span.plan, span.places, span.job, span.expected);
+  const atOnce = isVideo(span.plan.source) ? ofClipAtOnce : 1;
+  const member = span.company && Company.enter(span.company, atOnce);
+  const maker = new FrameMaker(span.plan, span.places, span.job, span.expected, member?.company);
   let stopped: unknown;
   const makeOne = async (index: number): Promise<void> => {
     if (signal?.aborted || stopped) return;
@@ -42,12 +47,14 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
       onFrame({ kind: 'failed', index, failure });
     }
   };
-  const side = pLimit(isVideo(span.plan.source) ? atOnce : 1);
+  const side = pLimit(atOnce);
+  const inTurn = (index: number, at: number) => (member ? member.take(at, () => makeOne(index)) : makeOne(index));
   try {
-    await Promise.all(span.indices.map((index) => side(makeOne, index)));
+    await Promise.all(span.indices.map((index, at) => side(inTurn, index, at)));
     await maker.flushNames();
   } finally {
     await maker.close();
+    await member?.leave();
   }
   // Whatever a frame threw goes on as it is.
   // eslint-disable-next-line @typescript-eslint/only-throw-error
@@ -55,4 +62,4 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
 }
 
 /** Pictures of a clip that are worked and written at once, while the decoder goes on with the next. */
-const atOnce = 2;
+const ofClipAtOnce = 2;

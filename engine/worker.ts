@@ -28,7 +28,8 @@ process.on('message', (message: ToWorker) => {
   }
   const { id, task, plan } = message;
   // Taken now: it may be forgotten while the task is at work.
-  const input = plan === undefined ? message.input : { ...(message.input as object), plan: plans.get(plan) };
+  const own = plan === undefined ? message.input : { ...(message.input as object), plan: plans.get(plan) };
+  const input = message.company ? { ...(own as object), company: message.company } : own;
   const controller = new AbortController();
   running.set(id, controller);
   const handler = handlers[task] as (

@@ -8,7 +8,7 @@ import {
   type Problem,
   type Written,
 } from '@shale/core';
-import { carryOut, shaleVersion, type Places, type WorkerPool } from '@shale/engine';
+import { carryOut, shaleVersion, type Places, type Seat, type WorkerPool } from '@shale/engine';
 import type { Store } from '../store/store.ts';
 import { patiently } from '../store/away.ts';
 import type { JournalLine } from './journal.ts';
@@ -23,6 +23,8 @@ export interface Ground {
   pool: WorkerPool;
   /** Where its plan lies on this machine. @throws ShaleError where it may not be written, or leads out */
   places: (plan: Plan) => Promise<Places>;
+  /** Its place among jobs that are made of the same pictures. */
+  seat: Seat | undefined;
   /** Where readings of a folder of a root are kept. */
   readingsOf: (root: string, folder: string) => string | undefined;
   /** Tells pages of it. */
@@ -67,6 +69,7 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
       job: row.id,
       pool: ground.pool,
       rank: priorityRank[row.priority],
+      ...(ground.seat ? { seat: ground.seat } : {}),
       goesOn: true,
       settled: new Set(job.settled),
       again: [...job.again],

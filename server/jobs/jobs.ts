@@ -14,7 +14,7 @@ import {
   type Problem,
 } from '@shale/core';
 import type { Job, JobLogLine, JobPriority } from '@shale/contract';
-import { preflight, sweepPieces, type Places, type WorkerPool } from '@shale/engine';
+import { preflight, sweepPieces, Together, type Places, type WorkerPool } from '@shale/engine';
 import type { Events } from '../events.ts';
 import { log } from '../log.ts';
 import { placesOf } from './places.ts';
@@ -27,7 +27,7 @@ import { JobRecords } from './records.ts';
 import { priorityRank, type RunningJob } from './running.ts';
 import { linesOf, type Keeps, type Refused, type ToRun } from './toRun.ts';
 
-/** Jobs that run at once: they share the processes in turns. */
+/** Jobs that run at once, those of one source and batch counted as one: they share the processes in turns. */
 export const jobsAtOnce = 3;
 
 /** Jobs at rest that are kept at hand. */
@@ -64,6 +64,7 @@ export class Jobs {
   /** Told of a job whenever pages are. */
   onTold: (job: Job) => void = () => undefined;
   private readonly sums = { written: 0, failed: 0 };
+  private readonly together: Together;
 
   constructor(
     private readonly store: Store,
@@ -73,6 +74,7 @@ export class Jobs {
     journals: string,
   ) {
     this.records = new JobRecords(store, journals);
+    this.together = new Together(pool);
   }
 
   /** Takes up what was running or waiting when the server stopped. */
@@ -377,12 +379,17 @@ export class Jobs {
   }
 
   private next(): void {
-    while (!this.closing && this.running.size < jobsAtOnce) {
-      const [job] = this.waiting().filter(({ row }) => !this.running.has(row.id));
+    while (!this.closing) {
+      const lines = new Set([...this.running.values()].map(({ job }) => lineOf(job)));
+      // The outputs of one source go together: they are made of the same pictures.
+      const mayBegin = (job: RunningJob) => lines.size < jobsAtOnce || lines.has(lineOf(job));
+      const job = this.waiting().find((one) => !this.running.has(one.row.id) && mayBegin(one));
       if (!job) return;
       const stop = new AbortController();
       const { id } = job.row;
+      const seat = this.together.join(job.plan);
       const ended = carryOn(job, stop, {
+        seat,
         store: this.store,
         pool: this.pool,
         places: (plan) => this.places(plan),
@@ -392,6 +399,7 @@ export class Jobs {
         closing: () => this.closing,
         sums: this.sums,
       }).finally(() => {
+        seat?.leave();
         this.running.delete(id);
         if (!this.closing) {
           this.open.delete(id);
@@ -408,6 +416,9 @@ export class Jobs {
 
 const notSo = ({ row }: RunningJob, wayOut: string): ShaleError =>
   new ShaleError({ code: 'not-stopped', fact: `The job is ${row.state}.`, wayOut, subject: row.id });
+
+/** What runs as one: a job by itself, or the outputs of a source of a batch. */
+const lineOf = ({ row: { id, batch, source } }: RunningJob): string => (batch === null ? id : `${batch} ${source}`);
 
 /** Work that holds folders and names. */
 interface Busy {

@@ -21,6 +21,7 @@ import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
+import { severalBench } from './several.ts';
 import { timeBench } from './time.ts';
 import { middle, seconds, tell } from './measuring.ts';
 
@@ -188,6 +189,7 @@ const parts: Record<string, () => Promise<void>> = {
   convert: async () => {
     for (const conversion of conversions) await compare(conversion);
   },
+  several: () => severalBench(demo),
   video: () => videoBench(demo),
   memory: memoryBench,
   codecs: codecTable,
