@@ -42,9 +42,13 @@ export const batchRoutes = {
     method: 'post',
     about: ['Source', 'Plan', 'Job'],
     path: '/batches/plan',
-    problems: ['selection-not-found', 'nothing-selected', 'too-many-sources', 'root-not-found'],
-    summary: 'Work out many sources in one spec or several: what would come, what forbids it, sums; nothing is written',
-    body: wantedOfManySchema,
+    problems: ['selection-not-found', 'nothing-selected', 'too-many-sources', 'root-not-found', 'receiver-not-found'],
+    summary:
+      'Work out many sources in one spec or several: what would come, what forbids it, what a receiver would trip over, sums; nothing is written',
+    body: wantedOfManySchema.extend({
+      /** Id of a receiver that every part is held against. */
+      receiver: id.optional(),
+    }),
     response: batchPlanSchema,
   }),
   measureBatch: route({

@@ -1,5 +1,14 @@
 import { z } from 'zod';
-import { batchSchema, lossSchema, mostSources, partSchema, problemSchema, sumsSchema } from '@shale/core';
+import {
+  batchSchema,
+  breachSchema,
+  lossSchema,
+  mostSources,
+  partSchema,
+  problemSchema,
+  spokenSchema,
+  sumsSchema,
+} from '@shale/core';
 import { id } from './route.ts';
 import { jobPrioritySchema, jobStateSchema, sourceFilterSchema } from './schemas.ts';
 
@@ -31,6 +40,8 @@ export const plannedPartSchema = partSchema.extend({
   kept: count,
   /** Numbers of results that are there and have no source frame any more, as ranges: `37,40-42`. They are told, and stay. */
   leftOver: z.string(),
+  /** What the receiver that was named would trip over. */
+  breaches: z.array(breachSchema).default([]),
 });
 export type PlannedPart = z.infer<typeof plannedPartSchema>;
 
@@ -38,6 +49,8 @@ export type PlannedPart = z.infer<typeof plannedPartSchema>;
 export const batchPlanSchema = z.object({
   digest: z.string(),
   sums: sumsSchema,
+  /** All of its sources, told together. */
+  spoken: spokenSchema,
   parts: z.array(plannedPartSchema),
   /** Ids that name no source any more. */
   gone: z.array(z.string()),

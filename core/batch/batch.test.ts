@@ -7,6 +7,7 @@ import { declare, type Word } from '../spec/declaration.ts';
 import { parseSpec } from '../spec/parse.ts';
 import type { Spec } from '../spec/schema.ts';
 import {
+  type Batch,
   batchOf,
   batchSchema,
   ownIn,
@@ -17,10 +18,15 @@ import {
   withoutOutput,
 } from './batch.ts';
 import { folderApart } from './apart.ts';
+import { breachesOf } from '../receiver/breaches.ts';
+import { conformBatch } from '../receiver/conformBatch.ts';
+import { heldPlan } from '../receiver/held.ts';
+import { receiverSchema } from '../receiver/receiver.ts';
 import { collisionsAmong } from './collisions.ts';
 import { ownOf, withOwn } from './own.ts';
 import { digestOfBatch, partsOf, planPart, sumsOf, type BatchPart, type BatchSource } from './plan.ts';
-import { sentenceOfBatch, sourcesSaid } from './sentence.ts';
+import { sentenceOfBatch } from './sentence.ts';
+import { sourcesSaid, spokenOf } from './spoken.ts';
 
 const facts: Facts = {
   width: 64,
@@ -175,12 +181,41 @@ test('a batch is told by what would run: another word or spec is another digest,
   expect(digest([...rated, some[1]!], review)).toBe(digest(rated, review));
 });
 
+const spoken = (sources: BatchSource[]) =>
+  spokenOf(sources.map(({ source, declaration }) => ({ ...source, declaration })));
+
+test('many are told together: kinds, rates each once, the rate that most have, a folder that keeps them apart', () => {
+  const at = (rate: number | null, folder: string) =>
+    sourceOf(folder, 'bell', [1, 2], rate ? { rate: { num: rate, den: 1 } } : {});
+  expect(spoken([at(25, 'a'), at(30, 'b'), at(25, 'c'), at(null, 'd')])).toEqual({
+    ...{ count: 4, name: 'bell.####.png', kinds: ['sequence'], apart: '{folder}' },
+    rates: [{ num: 25, den: 1 }, { num: 30, den: 1 }, null],
+    usualRate: { num: 25, den: 1 },
+  });
+  expect(spoken([at(null, 'a')])).toMatchObject({ rates: [null], usualRate: { num: 24, den: 1 }, apart: null });
+});
+
+test('what a receiver would trip over is mended for all; a stem for its source alone', () => {
+  const strict = receiverSchema.parse({ version: 1, name: 'strict', formats: ['tiff'], letters: 'lower' });
+  const sources = [sourceOf('a', 'Bell_1', [1, 2]), sourceOf('b', 'LOOP', [1, 2])];
+  const batch = batchOf(spec());
+  const held = (some: Batch) => {
+    const parts = partsOfAll(sources, some.outputs, some);
+    return partsOf(parts, some).map((one, at) => ({
+      ...one,
+      breaches: breachesOf(heldPlan(parts[at]!.plan, '/'), strict),
+    }));
+  };
+  expect(held(batch).some(({ breaches }) => breaches.length > 0)).toBe(true);
+  const mended = conformBatch(batch, strict, held(batch));
+  expect(mended.outputs[0]!.write.format).toBe('tiff');
+  expect(mended.outputs[0]!.names.stem).toBeNull();
+  expect(held(mended).flatMap(({ breaches }) => breaches)).toEqual([]);
+});
+
 test('the sentence speaks of many, with what each source gives as fields', () => {
   const said = (sources: BatchSource[], ...outputs: Spec[]) =>
-    sentenceOfBatch(batchOf(...outputs), {
-      words: sourcesSaid(sources.map(({ source }) => source.kind)),
-      declarations: sources.map(({ declaration }) => declaration),
-    });
+    sentenceOfBatch(batchOf(...outputs), sourcesSaid(spoken(sources)), spoken(sources).rates);
   const parts = said(some, spec({ names: { first: 1001 }, into: { folder: '{folder}' } }), review);
   expect(printSentence(parts)).toBe(
     'Take 2 sequences as declared; write PNG, 8-bit with straight alpha, sRGB, named {stem}.####.png from 1001, into results/{folder}; and H.264, 8-bit at quality 18, 4:2:0 with no alpha, BT.709, named {folder}_review.mp4, into results.',
@@ -189,7 +224,7 @@ test('the sentence speaks of many, with what each source gives as fields', () =>
   const formats = parts.filter(({ control }) => control === 'format');
   expect(formats).toMatchObject([{ output: 0 }, { output: 1 }]);
   expect(printSentence(said(rated, spec()))).toMatch(/^Take 1 sequence as 24 fps; write PNG/);
-  expect(sourcesSaid(['clip', 'sequence', 'still'])).toBe('3 sources');
+  expect(sourcesSaid({ count: 3, kinds: ['clip', 'sequence', 'still'] })).toBe('3 sources');
 });
 
 test('the folder keeps names apart with as little as that needs', () => {

@@ -27,4 +27,5 @@ export {
   sumsOf,
   sumsSchema,
 } from './plan.ts';
-export { sentenceOfBatch, sourcesSaid } from './sentence.ts';
+export { sentenceOfBatch } from './sentence.ts';
+export { sourcesSaid, spokenOf, spokenSchema, type SpokenSources } from './spoken.ts';

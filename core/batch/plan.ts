@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { printCoverage } from '../numbering/ranges.ts';
 import type { Source } from '../numbering/source.ts';
+import { stemOf } from '../naming/template.ts';
 import { problemOf, ShaleError, type Problem } from '../errors.ts';
 import { digestOf, digestOfPlan } from '../plan/digest.ts';
 import type { Given } from '../plan/given.ts';
@@ -35,7 +36,14 @@ export const partSchema = z.object({
   /** Pictures that are made, and files that are written. */
   frames: count,
   files: count,
-  into: z.object({ root: z.string(), folder: z.string(), pattern: z.string(), isVideo: z.boolean() }),
+  into: z.object({
+    root: z.string(),
+    folder: z.string(),
+    pattern: z.string(),
+    /** What names begin with. */
+    stem: z.string(),
+    isVideo: z.boolean(),
+  }),
   /** Numbers that are asked for and are not there, as ranges: `37,40-42`. */
   missing: z.string(),
   /** Whether the source has something otherwise than the rest. */
@@ -96,7 +104,10 @@ export function partsOf(
       output,
       frames: plan.frames,
       files: plan.files,
-      into: { root: into.root, folder: into.folder, pattern: writtenAs(into), isVideo: into.kind === 'video' },
+      into: {
+        ...{ root: into.root, folder: into.folder, pattern: writtenAs(into), isVideo: into.kind === 'video' },
+        stem: into.kind === 'sequence' ? stemOf(into.pattern) : into.stem,
+      },
       missing: printCoverage(plan.missing),
       differs: ownIn(batch, source, output) !== undefined,
       problems: [...plan.problems, ...(same ? [same] : []), ...(more.get(at) ?? [])],

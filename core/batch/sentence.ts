@@ -1,35 +1,22 @@
 import { isVideoFormat } from '../formats/index.ts';
 import { burnSaid, colourSaid, formatSaid, Spoken, type SentencePart } from '../plan/sentence.ts';
-import type { Declaration } from '../spec/declaration.ts';
 import { damagedWords, missingWords, mixedWords, pictureSaid } from '../spec/pictureWords.ts';
 import type { Spec } from '../spec/schema.ts';
 import { timeSaid } from '../spec/time.ts';
 import { endingOf, videoWords } from '../spec/video.ts';
-import { printRate, rateFraction } from '../timing/rate.ts';
-import { plural } from '../words.ts';
+import { printRate } from '../timing/rate.ts';
 import type { Batch } from './batch.ts';
-
-/** What a sentence needs to know of the sources that it speaks of. */
-export interface SpokenSources {
-  /** `12 sequences`, or the name where there is one. */
-  words: string;
-  declarations: readonly Declaration[];
-}
-
-/** Many things by what they are: `12 sequences`, `3 clips`, `5 sources` where they are of several kinds. */
-export function sourcesSaid(kinds: readonly string[]): string {
-  const [first = 'source'] = kinds;
-  return plural(kinds.length, kinds.every((kind) => kind === first) ? first : 'source');
-}
+import type { SpokenSources } from './spoken.ts';
 
 /**
  * A batch read aloud: what is said of each source is said of none, and what its name or place gives is a field in braces. Each
  * part says which output it speaks of.
+ * @param words the sources: `12 sequences`, or the name where there is one
+ * @param rates each declared rate once, null where one has none
  */
-export function sentenceOfBatch({ outputs }: Batch, { words, declarations }: SpokenSources): SentencePart[] {
+export function sentenceOfBatch({ outputs }: Batch, words: string, rates: SpokenSources['rates'] = []): SentencePart[] {
   const spoken = new Spoken();
-  const rates = declarations.map(({ rate }) => rate.value && rateFraction(rate.value));
-  const same = rates[0] && rates.every((rate) => rate === rates[0]) ? declarations[0]!.rate.value : null;
+  const [same] = rates.length === 1 ? rates : [null];
   spoken.say('Take ').control('source', words).say(' as ');
   spoken.control('rate', same ? printRate(same) : 'declared', { doubt: rates.some((rate) => !rate) });
   for (const [output, spec] of outputs.entries()) sayOutput(spoken, spec, output);

@@ -6,9 +6,9 @@ import {
   sentenceOfBatch,
   ShaleError,
   sourcesSaid,
+  spokenOf,
   type Batch,
 } from '@shale/core';
-import type { ListedSource } from '@shale/contract';
 import type { Workshop } from '../workshop.ts';
 import type { ToBegin } from './batches.ts';
 import type { PlannedMany } from './planning.ts';
@@ -35,9 +35,12 @@ export function toBegin(
     for (const { root, folder } of [...foldersRead(one), folderWritten(one)]) renames.refuseUse(`${root}/${folder}`);
   // Also those of which all is there already: who does it again means them as well.
   const taken = sources.filter(({ id }) => ready.has(id));
+  const spoken = spokenOf(taken);
   return {
     batch,
-    sentence: printSentence(sentenceOfBatch(batch, spokenOf(taken))),
+    sentence: printSentence(
+      sentenceOfBatch(batch, taken.length === 1 ? spoken.name : sourcesSaid(spoken), spoken.rates),
+    ),
     sources: taken.map(({ id }) => id),
     parts: runs.map(({ source, output, plan: one, at }) => ({
       source,
@@ -48,8 +51,3 @@ export function toBegin(
     })),
   };
 }
-
-const spokenOf = (sources: readonly ListedSource[]) => ({
-  words: sources.length === 1 ? sources[0]!.name : sourcesSaid(sources.map(({ kind }) => kind)),
-  declarations: sources.map(({ declaration }) => declaration),
-});

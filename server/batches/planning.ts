@@ -2,18 +2,22 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import {
+  breachesOf,
   digestOf,
   digestOfBatch,
+  heldPlan,
   mostSources,
   partsOf,
   planPart,
   problemOf,
   ShaleError,
   specFor,
+  spokenOf,
   sumsOf,
   type Batch,
   type BatchPart,
   type Problem,
+  type Receiver,
 } from '@shale/core';
 import type { BatchPlan, ListedSource, Makes, Many, PlannedPart } from '@shale/contract';
 import { existingProblem, takenAmong } from '@shale/engine';
@@ -85,7 +89,7 @@ export async function workOut(of: Many, batch: Batch, house: Workshop, signal?: 
 }
 
 /**
- * Works a batch out: sources, what is wanted of them, what is there of it already. Nothing is written.
+ * Works a batch out: sources, what is wanted of them, what is there of it already, what a receiver would trip over. Nothing is written.
  * @throws ShaleError where no source is meant
  */
 export async function planMany(
@@ -93,7 +97,7 @@ export async function planMany(
   batch: Batch,
   makes: Makes,
   house: Workshop,
-  signal?: AbortSignal,
+  { signal, receiver }: { signal?: AbortSignal; receiver?: Receiver } = {},
 ): Promise<PlannedMany> {
   const { ids, sources, parts } = await workOut(of, batch, house, signal);
   const known = new Set(sources.map(({ id }) => id));
@@ -119,11 +123,13 @@ export async function planMany(
     }
   }
   const told = partsOf(parts, batch, problems);
+  const rootOf = ({ plan: { into } }: BatchPart) => house.roots.find(into.root)?.path ?? '';
   const planned: PlannedPart[] = told.map((part, at) => ({
     ...part,
     taken: taken[at]!,
     kept: kept[at]!.keeps?.written.length ?? 0,
     leftOver: kept[at]!.leftOver,
+    breaches: receiver ? breachesOf(heldPlan(parts[at]!.plan, rootOf(parts[at]!)), receiver) : [],
   }));
   return {
     sources,
@@ -131,6 +137,7 @@ export async function planMany(
     keeps: new Map(kept.flatMap(({ keeps }, at) => (keeps ? [[at, keeps] as const] : []))),
     plan: {
       digest: digestOf([digestOfBatch(told), planned.map((part) => part.kept)]),
+      spoken: spokenOf(sources),
       sums: sumsOf(told, (at) => planned[at]!.kept),
       parts: planned,
       gone: ids.filter((id) => !known.has(id)),

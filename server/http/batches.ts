@@ -19,11 +19,10 @@ export function batchRoutes(app: Express, house: House): void {
     sources: await store.batches.selection(params.selection),
   }));
   handle(app, routes.sourcesOf, ({ body }) => store.sources.many(body.sources));
-  handle(
-    app,
-    routes.planBatch,
-    async ({ body, signal }) => (await planMany(body.of, body.batch, body.makes, house, signal)).plan,
-  );
+  handle(app, routes.planBatch, async ({ body, signal }) => {
+    const receiver = body.receiver === undefined ? undefined : (await store.names.getReceiver(body.receiver)).receiver;
+    return (await planMany(body.of, body.batch, body.makes, house, { signal, receiver })).plan;
+  });
   handle(app, routes.measureBatch, async ({ body, signal, asker }) => {
     const { parts } = await workOut(body.of, body.batch, house, signal);
     const measured = await measureMany(parts, house, signal, asker);

@@ -28,16 +28,7 @@ export function nameRoutes(
   sourceOf: (id: string) => Promise<ListedSource>,
 ): void {
   const { names } = store;
-  const receiverOf = async (id: string): Promise<ListedReceiver> => {
-    const found = await names.getReceiver(id);
-    if (found) return found;
-    throw new ShaleError({
-      code: 'receiver-not-found',
-      fact: `There is no receiver "${id}".`,
-      wayOut: 'Choose one on Specs & receivers.',
-      subject: id,
-    });
-  };
+  const receiverOf = (id: string): Promise<ListedReceiver> => names.getReceiver(id);
 
   handle(app, routes.planRename, async ({ body, signal }) => {
     const receiver = body.receiver === undefined ? undefined : (await receiverOf(body.receiver)).receiver;

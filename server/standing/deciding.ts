@@ -51,7 +51,7 @@ export async function decide(
   }
   if (ready.length === 0) return { decided, planned: undefined };
   const of = { sources: ready.map(({ id }) => id) };
-  const planned = await planMany(of, batchOf(...order.outputs), 'new', house, signal).catch((error: unknown) => {
+  const planned = await planMany(of, batchOf(...order.outputs), 'new', house, { signal }).catch((error: unknown) => {
     // A folder that may not be written, or is away, is told of each source.
     if (!(error instanceof ShaleError)) throw error;
     for (const source of ready) decided.push({ source, ...left(error.fact) });

@@ -401,7 +401,7 @@ const named = ({ id, folder, name }: ListedSource) => ({ id, folder, name });
 
 /** What is made of each source, read aloud. */
 const sentenceOfOrder = ({ outputs }: StandingOrder): string =>
-  printSentence(sentenceOfBatch(batchOf(...outputs), { words: 'each source', declarations: [] }));
+  printSentence(sentenceOfBatch(batchOf(...outputs), 'each source'));
 
 function viewOf({ row, looks, present, problem, batch }: Live): StandingView {
   const counts = noCounts();

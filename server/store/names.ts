@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import { namingSpecSchema, shippedReceivers, type NamingSpec, type Receiver } from '@shale/core';
+import { namingSpecSchema, shippedReceivers, ShaleError, type NamingSpec, type Receiver } from '@shale/core';
 import type { ListedReceiver } from '@shale/contract';
 import { readRows, type Row } from './rows.ts';
 import { Shelf } from './shelf.ts';
@@ -49,8 +49,16 @@ export class Names {
     return [...shipped, ...own];
   }
 
-  async getReceiver(id: string): Promise<ListedReceiver | undefined> {
-    return (await this.listReceivers()).find((one) => one.id === id);
+  /** @throws ShaleError `receiver-not-found` */
+  async getReceiver(id: string): Promise<ListedReceiver> {
+    const found = (await this.listReceivers()).find((one) => one.id === id);
+    if (found) return found;
+    throw new ShaleError({
+      code: 'receiver-not-found',
+      fact: `There is no receiver "${id}".`,
+      wayOut: 'Choose one on Specs & receivers.',
+      subject: id,
+    });
   }
 
   async putReceiver(id: string, receiver: Receiver): Promise<ListedReceiver> {

@@ -241,7 +241,7 @@ function Outputs({
         <Box key={at} sx={{ display: 'flex', gap: 1.5, alignItems: 'start' }}>
           <Typography sx={{ fontSize: 14, flex: 1, minWidth: 0 }}>
             {saved.find((one) => text(one.spec) === text(spec))?.name ?? ''}{' '}
-            {printSentence(sentenceOfBatch(batchOf(spec), { words: 'each source', declarations: [] }))}
+            {printSentence(sentenceOfBatch(batchOf(spec), 'each source'))}
           </Typography>
           <Button size="small" onClick={() => onSay(outputs.filter((_, place) => place !== at))}>
             Leave out

@@ -1,21 +1,23 @@
+import { z } from 'zod';
 import type { NamingSpec } from '../../naming/rules.ts';
 import type { Spec } from '../../spec/schema.ts';
 import type { Held } from '../held.ts';
 import type { Receiver } from '../receiver.ts';
 
 /** What a breach tells beside its sentence, for whoever mends it. */
-export interface Breached {
+export const breachedSchema = z.object({
   /** One plain sentence. */
-  sentence: string;
+  sentence: z.string(),
   /** True where nothing says what the rule asks about: it is no breach once it is declared so. */
-  unknown?: boolean;
+  unknown: z.boolean().optional(),
   /** Characters by which a name is too long. */
-  over?: number;
+  over: z.number().optional(),
   /** True where something stands between number and ending. */
-  hasTail?: boolean;
+  hasTail: z.boolean().optional(),
   /** Digits that the greatest number needs. */
-  widest?: number;
-}
+  widest: z.number().optional(),
+});
+export type Breached = z.infer<typeof breachedSchema>;
 
 /** What keeps a rule: what the mend is called, and what it changes. */
 export interface Mend<S> {

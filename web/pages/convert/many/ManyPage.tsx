@@ -3,7 +3,16 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { mostOutputs, printBytes, sentenceOfBatch, sourcesSaid, specFor, type Problem, type Spec } from '@shale/core';
+import {
+  mostOutputs,
+  printBytes,
+  sentenceOfBatch,
+  sourcesSaid,
+  specFor,
+  type Problem,
+  type Spec,
+  type SpokenSources,
+} from '@shale/core';
 import type { BatchPlan, ListedSource, PlannedPart } from '@shale/contract';
 import {
   useBatchWantedQuery,
@@ -27,7 +36,7 @@ import { editorFor } from '../editors.tsx';
 import { AlsoWrite } from './AlsoWrite.tsx';
 import { ChosenSide, type Side } from './ChosenSide.tsx';
 import { ManyEditor } from './ManyEditor.tsx';
-import { needsOf, usualRate } from './needs.ts';
+import { needsOf } from './needs.ts';
 import { fetchedTogether, SourceList, shownKinds, type Shown } from './SourceList.tsx';
 import { startOfMany, useManyPlanned, useWish } from './useMany.ts';
 
@@ -112,8 +121,8 @@ function Many({ selection, ids, sources, start }: ManyProps) {
   const [params, setParams] = useSearchParams();
   const wish = useWish(selection, () => startOfMany(start, sources));
   const { batch, makes } = wish;
-  const planned = useManyPlanned(selection, wish, sources);
-  const { plan, bySource } = planned;
+  const planned = useManyPlanned(selection, wish, { sources, count: ids.length });
+  const { plan, bySource, spoken } = planned;
   const { data: roots = [] } = useRootsQuery();
   const chosenId = params.get('source') ?? sources[0]!.id;
   const output = Math.min(Number(params.get('output') ?? 0) || 0, batch.outputs.length - 1);
@@ -137,12 +146,9 @@ function Many({ selection, ids, sources, start }: ManyProps) {
   const { data: examplePlan } = usePlanQuery({ source: chosen.id, spec: batch.outputs[output]! });
   const needs = useMemo(() => {
     const leavesOut = (part: PlannedPart) => specFor(batch, part.source, part.output).missing === 'leave-out';
-    return needsOf(plan?.parts ?? [], usualRate(sources), leavesOut);
-  }, [plan, sources, batch]);
-  const parts = sentenceOfBatch(batch, {
-    words: sourcesSaid(Array.from({ length: ids.length }, (_, at) => sources[at]?.kind ?? sources[0]!.kind)),
-    declarations: sources.map(({ declaration }) => declaration),
-  });
+    return needsOf(plan?.parts ?? [], spoken.usualRate, leavesOut);
+  }, [plan, spoken, batch]);
+  const parts = sentenceOfBatch(batch, sourcesSaid(spoken), spoken.rates);
   return (
     <Box
       sx={{
@@ -162,7 +168,7 @@ function Many({ selection, ids, sources, start }: ManyProps) {
             return (
               <ManyEditor
                 {...{ control, ids, sources }}
-                rate={usualRate(sources)}
+                rate={spoken.usualRate}
                 undeclared={needs.byCode.get('rate-not-declared') ?? []}
               />
             );
@@ -235,7 +241,7 @@ function Many({ selection, ids, sources, start }: ManyProps) {
             Keep doing this
           </Button>
           <Button variant="contained" size="large" disabled={!planned.mayRun} onClick={() => void planned.run()}>
-            {runWords(plan, ids.length, sources)}
+            {runWords(plan, spoken)}
           </Button>
         </Box>
       </Box>
@@ -266,11 +272,10 @@ function orderFor(sources: readonly ListedSource[], outputs: readonly Spec[]): B
   };
 }
 
-function runWords(plan: BatchPlan | undefined, all: number, sources: readonly ListedSource[]): string {
-  const kind = sources.every((one) => one.kind === sources[0]!.kind) ? sources[0]!.kind : 'source';
+function runWords(plan: BatchPlan | undefined, spoken: SpokenSources): string {
   const { ready = 0, files = 0, videos = 0 } = plan?.sums ?? {};
   if (ready > 0 && files + videos === 0) return 'Nothing is new';
-  return ready < all ? `Run ${printCount(ready)} of ${plural(all, kind)}` : `Run ${plural(all, kind)}`;
+  return ready < spoken.count ? `Run ${printCount(ready)} of ${sourcesSaid(spoken)}` : `Run ${sourcesSaid(spoken)}`;
 }
 
 /** What all of it comes to, and what waits. */

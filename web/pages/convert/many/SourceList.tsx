@@ -190,7 +190,7 @@ const Row = memo(function Row({ source, parts, need, isChosen, onChoose, onMend 
         </Box>
       </Typography>
       {need?.stops ? (
-        <Typography noWrap title={parts?.flatMap(({ problems }) => problems)[0]?.fact} sx={{ minWidth: 0 }}>
+        <Typography noWrap title={parts?.flatMap(({ problems }) => problems)[0]?.fact ?? need.why} sx={{ minWidth: 0 }}>
           <Box component="span" sx={{ fontSize: 13, color: need.severity === 'fault' ? 'error.main' : 'warning.main' }}>
             {need.words}
           </Box>

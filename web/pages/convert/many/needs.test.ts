@@ -1,13 +1,12 @@
 import type { PlannedPart } from '@shale/contract';
-import { listed } from '../../../testing/samples.ts';
-import { countsOf, needOf, needsOf, usualRate } from './needs.ts';
+import { countsOf, needOf, needsOf } from './needs.ts';
 
 const part = (source: string, more: Partial<PlannedPart> = {}): PlannedPart => ({
   source,
   output: 0,
   frames: 10,
   files: 10,
-  into: { root: 'results', folder: source, pattern: 'a.####.png', isVideo: false },
+  into: { root: 'results', folder: source, pattern: 'a.####.png', stem: 'a', isVideo: false },
   missing: '',
   differs: false,
   problems: [],
@@ -16,11 +15,12 @@ const part = (source: string, more: Partial<PlannedPart> = {}): PlannedPart => (
   taken: 0,
   kept: 0,
   leftOver: '',
+  breaches: [],
   ...more,
 });
 const problem = (code: string) => ({ code, fact: `It is ${code}.`, wayOut: 'Mend it.' });
 const film = { num: 24, den: 1 };
-const video = { root: 'results', folder: '', pattern: 'a.mp4', isVideo: true };
+const video = { root: 'results', folder: '', pattern: 'a.mp4', stem: 'a', isVideo: true };
 
 test('a need that several have is mended for all of them by one press', () => {
   const parts = [
@@ -68,17 +68,14 @@ test('files and videos are counted apart, and what is new by itself', () => {
   expect(countsOf([part('a', { kept: 7 }), review])).toBe('4 new');
 });
 
-test('the rate that most have is the one that is offered', () => {
-  const at = (rate: number | null) => {
-    const source = listed([1, 2]);
-    return {
-      ...source,
-      declaration: {
-        ...source.declaration,
-        rate: { value: rate ? { num: rate, den: 1 } : null, grounds: 'none' as const },
-      },
-    };
-  };
-  expect(usualRate([at(25), at(30), at(25), at(null)])).toEqual({ num: 25, den: 1 });
-  expect(usualRate([at(null)])).toEqual(film);
+test('what a receiver would trip over is told in the row, and mended for all of them', () => {
+  const breach = { rule: 'formats' as const, name: 'a', sentence: 'It reads PNG alone.' };
+  const parts = [part('a', { breaches: [breach] }), part('b', { breaches: [{ ...breach, unknown: true }] }), part('c')];
+  const needs = needsOf(parts, film);
+  expect(needOf([parts[0]!], needs)).toEqual({
+    ...{ severity: 'fault', words: '1 rule of the receiver broken', why: 'It reads PNG alone.', stops: false },
+    mend: { words: 'Mend for these 2', mend: { kind: 'receiver' } },
+  });
+  expect(needOf([parts[1]!], needs)).toMatchObject({ severity: 'doubt' });
+  expect(needOf([parts[2]!], needs)).toBeUndefined();
 });

@@ -1,5 +1,5 @@
-import { parseCoverage, coverageCount, plural, printRate, rateFraction, type Problem, type Rate } from '@shale/core';
-import type { ListedSource, PlannedPart } from '@shale/contract';
+import { parseCoverage, coverageCount, plural, printRate, type Problem, type Rate } from '@shale/core';
+import type { PlannedPart } from '@shale/contract';
 import { printCount } from '../../../pieces/words.ts';
 
 /** What mends a need, by one press. */
@@ -7,12 +7,16 @@ export type Mend =
   | { kind: 'rate'; rate: Rate; sources: string[] }
   | { kind: 'hold'; sources: string[] }
   | { kind: 'apart' }
-  | { kind: 'new' };
+  | { kind: 'new' }
+  /** What a receiver would trip over, wherever a press mends it. */
+  | { kind: 'receiver' };
 
 /** What a source of a batch needs, or what of it is worth a word. */
 export interface Need {
   severity: 'doubt' | 'fault';
   words: string;
+  /** All of it, where the words are too few. */
+  why?: string;
   /** Whether it waits for that. */
   stops: boolean;
   mend?: { words: string; mend: Mend };
@@ -32,26 +36,13 @@ const shortWords: Record<string, string> = {
   'bad-spec': 'Its own settings do not fit',
 };
 
-/** The rate that most of some sources have; 24 where none has any. */
-export function usualRate(sources: readonly ListedSource[]): Rate {
-  const counts = new Map<string, { rate: Rate; count: number }>();
-  for (const { declaration } of sources) {
-    const rate = declaration.rate.value;
-    if (!rate) continue;
-    const key = rateFraction(rate);
-    const known = counts.get(key);
-    if (known) known.count += 1;
-    else counts.set(key, { rate, count: 1 });
-  }
-  const [most] = [...counts.values()].sort((a, b) => b.count - a.count);
-  return most?.rate ?? { num: 24, den: 1 };
-}
-
 /** What parts of a batch need, looked up by source: so that "for these 2" is counted once. */
 export interface Needs {
   byCode: Map<string, string[]>;
   /** Sources with missing frames that are left out. */
   gaps: string[];
+  /** Sources that a receiver would trip over. */
+  broken: string[];
   rate: Rate;
 }
 
@@ -63,12 +54,19 @@ export function needsOf(
 ): Needs {
   const byCode = new Map<string, Set<string>>();
   const gaps = new Set<string>();
+  const broken = new Set<string>();
   for (const part of parts) {
-    const { source, problems, missing } = part;
+    const { source, problems, missing, breaches } = part;
+    if (breaches.length > 0) broken.add(source);
     for (const { code } of problems) byCode.set(code, (byCode.get(code) ?? new Set()).add(source));
     if (missing !== '' && leavesOut(part)) gaps.add(source);
   }
-  return { byCode: new Map([...byCode].map(([code, ids]) => [code, [...ids]])), gaps: [...gaps], rate };
+  return {
+    byCode: new Map([...byCode].map(([code, ids]) => [code, [...ids]])),
+    gaps: [...gaps],
+    broken: [...broken],
+    rate,
+  };
 }
 
 const forThese = (count: number): string => (count > 1 ? ` for these ${count}` : '');
@@ -104,6 +102,17 @@ export function needOf(parts: readonly PlannedPart[], needs: Needs): Need | unde
       words: shortWords[problem.code] ?? problem.fact,
       stops: true,
       ...(mend ? { mend } : {}),
+    };
+  }
+  const breaches = parts.flatMap((part) => part.breaches);
+  if (breaches.length > 0) {
+    const sources = needs.broken.length;
+    return {
+      severity: breaches.every(({ unknown }) => unknown) ? 'doubt' : 'fault',
+      words: `${plural(breaches.length, 'rule')} of the receiver broken`,
+      why: breaches.map(({ sentence }) => sentence).join(' '),
+      stops: false,
+      mend: { words: `Mend${forThese(sources)}`, mend: { kind: 'receiver' } },
     };
   }
   const gap = parts.find((part) => part.missing !== '');

@@ -3,8 +3,10 @@ import { useNavigate, useSearchParams } from 'react-router';
 import {
   alsoWrite,
   batchOf,
+  conformBatch,
   folderApart,
   specFor,
+  spokenOf,
   withDifference,
   withFormat,
   withoutDifference,
@@ -23,6 +25,7 @@ import {
   usePlanBatchQuery,
   useStartBatchMutation,
 } from '../../../api/api.ts';
+import { useReceiver } from '../../../names/ReceiverCard.tsx';
 import { useRested } from '../../../pieces/useRested.ts';
 import { wishSaid, wishSaidOf } from '../../../state/address.ts';
 import { keepBatch, keptBatch, type Wish } from '../../../state/keptBatch.ts';
@@ -88,22 +91,25 @@ export function useWish(selection: string, begin: () => Batch) {
 export function useManyPlanned(
   selection: string,
   { batch, makes, set, makeOnly }: ReturnType<typeof useWish>,
-  sources: readonly ListedSource[],
+  /** The first of them, and how many there are. */
+  { sources, count }: { sources: readonly ListedSource[]; count: number },
 ) {
   const navigate = useNavigate();
   const rested = useRested(batch, 250);
+  const receiver = useReceiver({ source: selection });
   const of = useMemo(() => ({ selection }), [selection]);
   const {
     currentData: fresh,
     data: plan = fresh,
     error,
     isFetching: comes,
-  } = usePlanBatchQuery({ of, batch: rested, makes });
+  } = usePlanBatchQuery({ of, batch: rested, makes, ...(receiver ? { receiver: receiver.id } : {}) });
   const settled = rested === batch && fresh !== undefined;
   const measure = useMeasureBatchQuery({ of, batch: rested }, { skip: !settled || fresh.sums.ready === 0 });
   const estimates = settled ? measure.currentData?.parts : undefined;
   const [start, { error: refused, isLoading: starting, originalArgs }] = useStartBatchMutation();
   const [declareMany] = useDeclareManyMutation();
+  const spoken = useMemo(() => plan?.spoken ?? { ...spokenOf(sources), count }, [plan, sources, count]);
   const run = async () => {
     const begun = await start({ of, batch, makes, digest: fresh!.digest });
     if ('data' in begun) void navigate('/jobs');
@@ -112,11 +118,13 @@ export function useManyPlanned(
     if (one.kind === 'rate') void declareMany({ sources: one.sources, set: { rate: one.rate } });
     else if (one.kind === 'new') makeOnly('new');
     else if (one.kind === 'apart') {
-      const apart = folderApart(sources) ?? '{folder}';
+      const apart = spoken.apart ?? '{folder}';
       set({
         ...batch,
         outputs: batch.outputs.map((spec) => ({ ...spec, into: { ...spec.into, folder: folderFor(spec, apart) } })),
       });
+    } else if (one.kind === 'receiver') {
+      if (receiver) set(conformBatch(batch, receiver.receiver, plan?.parts ?? []));
     } else {
       // Those that have gaps differ from the rest in what becomes of them.
       let next = batch;
@@ -139,6 +147,8 @@ export function useManyPlanned(
   return {
     plan,
     bySource,
+    /** All of its sources, told together; of the first few until the plan is there. */
+    spoken,
     error: error as Problem | undefined,
     estimate: useMemo(() => estimateOf(estimates, plan?.parts ?? []), [estimates, plan]),
     measuring: measure.isFetching,
