@@ -5,7 +5,9 @@ import {
   batchReceiptSchema,
   batchViewSchema,
   manySchema,
+  mostTried,
   partEstimateSchema,
+  triedPartSchema,
   wantedOfManySchema,
 } from './batchSchemas.ts';
 import { pageSchema } from './jobRoutes.ts';
@@ -63,6 +65,15 @@ export const batchRoutes = {
       /** By part, as far as it could be told. */
       parts: z.array(partEstimateSchema),
     }),
+  }),
+  tryBatch: route({
+    method: 'post',
+    about: ['Source'],
+    path: '/batches/try',
+    problems: ['selection-not-found', 'nothing-selected', 'too-many-sources'],
+    summary: 'Make one result of each part that may run, as a run would, read it back and keep nothing of it',
+    body: z.object({ sources: z.array(id).min(1).max(mostTried), batch: batchSchema }).strict(),
+    response: z.array(triedPartSchema),
   }),
   startBatch: route({
     method: 'post',

@@ -127,3 +127,20 @@ export const partEstimateSchema = z.object({
   seconds: z.number(),
 });
 export type PartEstimate = z.infer<typeof partEstimateSchema>;
+
+/** One result of a part, really made as a run would make it, looked at, and not kept. */
+export const triedPartSchema = z.object({
+  source: z.string(),
+  output: count,
+  /** The frame that was tried; null where there was none to try. */
+  sourceFrame: z.int().nullable(),
+  bytes: count,
+  /** As it was read back: the same, or off by how much at the most. */
+  check: z.enum(['identical', 'differs', 'none']),
+  most: z.number(),
+  problem: problemSchema.nullable(),
+});
+export type TriedPart = z.infer<typeof triedPartSchema>;
+
+/** Sources of which a result can be tried by one request. */
+export const mostTried = 50;

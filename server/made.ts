@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
@@ -139,6 +139,17 @@ export class MadeSources {
       frames: [...kept.made.values()].sort((a, b) => a.index - b.index),
       problems: [...kept.problems.values()],
     };
+  }
+
+  /** Makes one result of a source frame, which does not stay. @throws ShaleError what forbids it */
+  async tryOne(plan: Plan, sourceFrame: number, signal?: AbortSignal): Promise<Written> {
+    const folder = join(this.folder, `try-${randomUUID()}`);
+    const places = { ...(await sourcePlaces(plan, this.roots)), target: folder };
+    try {
+      return await this.pool.run('proof', { plan, places, sourceFrame }, { signal });
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
   }
 
   /** Makes one frame; where it is being made for somebody else, waits for that one, and makes it anew if he has gone. */

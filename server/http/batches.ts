@@ -4,6 +4,7 @@ import { routes } from '@shale/contract';
 import { toBegin } from '../batches/begin.ts';
 import { measureMany } from '../batches/measuring.ts';
 import { idsOf, planMany, workOut } from '../batches/planning.ts';
+import { tryMany } from '../batches/trying.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -28,6 +29,10 @@ export function batchRoutes(app: Express, house: House): void {
     const measured = await measureMany(parts, house, signal, asker);
     const sum = (field: 'bytes' | 'seconds') => measured.reduce((all, one) => all + one[field], 0);
     return { bytes: Math.round(sum('bytes')), seconds: sum('seconds'), parts: measured };
+  });
+  handle(app, routes.tryBatch, async ({ body, signal }) => {
+    const { parts } = await workOut({ sources: body.sources }, body.batch, house, signal);
+    return tryMany(parts, house, signal);
   });
   handle(app, routes.startBatch, async ({ body }) => {
     const planned = await planMany(body.of, body.batch, body.makes, house);

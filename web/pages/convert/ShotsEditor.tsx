@@ -21,7 +21,7 @@ import {
   type Spec,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useEditFileMutation, useReadEditMutation } from '../../api/api.ts';
+import { useEditFileMutation, useLazyFoundQuery, useReadEditMutation } from '../../api/api.ts';
 import { FileButton } from '../../pieces/FileButton.tsx';
 import { ListProblems, ProblemNote } from '../../pieces/Notes.tsx';
 import { saveText } from '../../pieces/save.ts';
@@ -66,6 +66,7 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
   const { then } = spec;
   const [problems, setProblems] = useState<Problem[]>([]);
   const [readEdit, reading] = useReadEditMutation();
+  const [findSource] = useLazyFoundQuery();
   const [editFile, writing] = useEditFileMutation();
   const put = (next: Shot[]) => change({ ...spec, then: next });
   const coverageOf = ({ source: { folder, name } }: Shot) =>
@@ -74,6 +75,24 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
     { name: source.name, frames: spec.frames === 'markers' ? 'all' : spec.frames, coverage: source.coverage },
     ...then.map((shot) => ({ name: shot.source.name, frames: shot.frames, coverage: coverageOf(shot) })),
   ];
+  const own = { root: source.root, folder: source.folder, name: source.name };
+  const all: Shot[] = [{ source: own, frames: spec.frames }, ...then];
+  /** The first shot is the source that a page is of: where another comes first, its page is opened. */
+  const order = async (next: Shot[]) => {
+    const [first, ...rest] = next;
+    if (!first || first === all[0]) return put(rest);
+    const { root, folder, name } = first.source;
+    const { data: found = [] } = await findSource({ root, folder, text: name });
+    const id = found.find((one) => one.folder === folder && one.name === name)?.id;
+    if (id === undefined)
+      return setProblems([
+        { code: 'source-not-found', fact: `${name} is no longer there.`, wayOut: 'Let another be the first.' },
+      ]);
+    const before = spec.frames === 'markers' ? 'all' : spec.frames;
+    const after = rest.map((shot) => (shot === all[0] ? { ...shot, frames: before } : shot));
+    keepSpec(id, { ...spec, frames: first.frames, then: after });
+    void navigate(`/convert/${id}`);
+  };
   const bring = async (name: string, text: string) => {
     const rate = plan.rate ?? source.declaration.rate.value;
     if (!rate) {
@@ -109,26 +128,27 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
     <Box sx={{ display: 'grid', gap: 1.5, width: 560 }}>
       <Typography variant="h2">Shots, one after another</Typography>
       <ShotStrip shots={listed} />
-      <Row shot={listed[0]!} place={1} refuse={refuseFrames} onFrames={(frames) => change({ ...spec, frames })} />
-      {then.length > 0 && (
-        <SortableList
-          label="Shots that follow"
-          items={then}
-          idOf={({ source: { root, folder, name } }, index) => `${index} ${root}/${folder}/${name}`}
-          wordsOf={({ source: { name } }) => name}
-          onOrder={put}
-        >
-          {(_shot, index) => (
-            <Row
-              shot={listed[index + 1]!}
-              place={index + 2}
-              refuse={refuseFrames}
-              onFrames={(frames) => put(then.map((one, at) => (at === index ? { ...one, frames } : one)))}
-              onRemove={() => put(then.filter((_, at) => at !== index))}
-            />
-          )}
-        </SortableList>
-      )}
+      <SortableList
+        label="Shots in their order"
+        items={all}
+        idOf={({ source: { root, folder, name } }, index) => `${index} ${root}/${folder}/${name}`}
+        wordsOf={({ source: { name } }) => name}
+        onOrder={(next) => void order(next)}
+      >
+        {(_shot, index) => (
+          <Row
+            shot={listed[index]!}
+            place={index + 1}
+            refuse={refuseFrames}
+            onFrames={(frames) =>
+              index === 0
+                ? change({ ...spec, frames })
+                : put(then.map((one, at) => (at === index - 1 ? { ...one, frames } : one)))
+            }
+            {...(index === 0 ? {} : { onRemove: () => put(then.filter((_, at) => at !== index - 1)) })}
+          />
+        )}
+      </SortableList>
       <SourcePicker
         key={then.length}
         label="Add a source after them"
@@ -192,7 +212,6 @@ function Row({
         gap: 1,
         alignItems: 'center',
         py: 0.75,
-        pl: onRemove ? 0 : '22px',
       }}
     >
       <Typography className="mono" sx={{ fontSize: 12.5, color: 'text.secondary' }}>

@@ -3,29 +3,27 @@ import ButtonBase from '@mui/material/ButtonBase';
 import ListItemText from '@mui/material/ListItemText';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import { startingPoints, type StartingPointName } from '@shale/core';
 
+/** What can be pressed at the end of the sentence. */
+export const afterSentence = {
+  fontFamily: 'inherit',
+  fontSize: 15,
+  fontWeight: 600,
+  color: 'primary.main',
+  verticalAlign: 'baseline',
+  gap: 0.5,
+  mr: 2,
+} as const;
+
 /** Asks for another output of the same sources. */
 export function AlsoWrite({ onWrite }: { onWrite: (name: StartingPointName) => void }) {
-  const { tokens } = useTheme();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
       {' '}
-      <ButtonBase
-        aria-haspopup="menu"
-        onClick={({ currentTarget }) => setAnchor(currentTarget)}
-        sx={{
-          fontFamily: 'inherit',
-          fontSize: 15,
-          fontWeight: 600,
-          color: tokens.act,
-          verticalAlign: 'baseline',
-          gap: 0.5,
-        }}
-      >
+      <ButtonBase aria-haspopup="menu" onClick={({ currentTarget }) => setAnchor(currentTarget)} sx={afterSentence}>
         <AddIcon sx={{ fontSize: 16 }} /> Also write
       </ButtonBase>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>

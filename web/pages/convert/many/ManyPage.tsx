@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
@@ -33,12 +34,14 @@ import { manyOpened } from '../../../state/view.ts';
 import { OrderForm, type Begun } from '../../../standing/OrderForm.tsx';
 import { anyFits } from '../../../standing/orderWords.ts';
 import { editorFor } from '../editors.tsx';
-import { AlsoWrite } from './AlsoWrite.tsx';
+import { afterSentence, AlsoWrite } from './AlsoWrite.tsx';
 import { ChosenSide, type Side } from './ChosenSide.tsx';
 import { ManyEditor } from './ManyEditor.tsx';
+import { mostInRow, OneAfterAnother } from './OneAfterAnother.tsx';
 import { needsOf } from './needs.ts';
 import { fetchedTogether, SourceList, shownKinds, type Shown } from './SourceList.tsx';
 import { startOfMany, useManyPlanned, useWish } from './useMany.ts';
+import { useTried } from './useTried.ts';
 
 const toIntake = (
   <Button component={Link} to="/intake" variant="contained">
@@ -137,8 +140,10 @@ function Many({ selection, ids, sources, start }: ManyProps) {
       },
       { replace: true },
     );
+  const tried = useTried(ids, batch);
   const [side, setSide] = useState<Side>('plan');
   const [isKeeping, setKeeping] = useState(false);
+  const [inRow, setInRow] = useState(false);
   const navigate = useNavigate();
   const wantedIds = useMemo(() => [chosenId], [chosenId]);
   const { data: looked } = useSomeSourcesQuery(wantedIds);
@@ -162,7 +167,19 @@ function Many({ selection, ids, sources, start }: ManyProps) {
       <Sentence
         size={batch.outputs.length > 1 ? 20 : 22}
         parts={parts}
-        after={batch.outputs.length < mostOutputs && <AlsoWrite onWrite={wish.also} />}
+        after={
+          <>
+            {batch.outputs.length < mostOutputs && <AlsoWrite onWrite={wish.also} />}
+            {ids.length > 1 && ids.length <= mostInRow && (
+              <>
+                {' '}
+                <ButtonBase onClick={() => setInRow(true)} sx={afterSentence}>
+                  One after another
+                </ButtonBase>
+              </>
+            )}
+          </>
+        }
         editor={(control, close, at) => {
           if (control === 'source' || control === 'rate')
             return (
@@ -204,7 +221,7 @@ function Many({ selection, ids, sources, start }: ManyProps) {
       />
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1fr)', gap: 2, minHeight: 0 }}>
         <SourceList
-          {...{ ids, bySource, needs, shown }}
+          {...{ ids, bySource, needs, tried, shown }}
           chosen={chosen.id}
           onShown={(next: Shown) => say('show', next === 'all' ? null : next)}
           onChoose={(id) => say('source', id)}
@@ -245,6 +262,7 @@ function Many({ selection, ids, sources, start }: ManyProps) {
           </Button>
         </Box>
       </Box>
+      {inRow && <OneAfterAnother ids={ids} spec={batch.outputs[output]!} onClose={() => setInRow(false)} />}
       {isKeeping && (
         <OrderForm
           begun={orderFor(sources, batch.outputs)}

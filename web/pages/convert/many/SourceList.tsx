@@ -1,11 +1,12 @@
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import MuiLink from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { memo, useMemo, useRef, type KeyboardEvent } from 'react';
 import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
 import { hasFrames } from '@shale/core';
-import type { ListedSource, PlannedPart } from '@shale/contract';
+import type { ListedSource, PlannedPart, TriedPart } from '@shale/contract';
 import { useSomeSourcesQuery } from '../../../api/api.ts';
 import { Chip } from '../../../pieces/Chip.tsx';
 import { Mark } from '../../../pieces/State.tsx';
@@ -13,6 +14,7 @@ import { printCount } from '../../../pieces/words.ts';
 import { CoverageStrip } from '../../../strip/CoverageStrip.tsx';
 import { stripOf } from '../../../strip/model.ts';
 import { countsOf, needOf, type Mend, type Need, type Needs } from './needs.ts';
+import { triedWords, type Tried, type useTried } from './useTried.ts';
 
 /** Height of a row in pixels. */
 const rowHeight = 38;
@@ -44,6 +46,7 @@ interface Props {
   ids: readonly string[];
   bySource: ReadonlyMap<string, PlannedPart[]>;
   needs: Needs;
+  tried: ReturnType<typeof useTried>;
   chosen: string;
   shown: Shown;
   onShown: (shown: Shown) => void;
@@ -52,7 +55,7 @@ interface Props {
 }
 
 /** The sources of a batch: what comes of each, what it needs, and what mends that. */
-export function SourceList({ ids, bySource, needs, chosen, shown, onShown, onChoose, onMend }: Props) {
+export function SourceList({ ids, bySource, needs, tried, chosen, shown, onShown, onChoose, onMend }: Props) {
   const list = useRef<VirtuosoHandle>(null);
   const counts = useMemo(
     () =>
@@ -63,6 +66,7 @@ export function SourceList({ ids, bySource, needs, chosen, shown, onShown, onCho
     [ids, bySource],
   );
   const places = useMemo(() => shownAmong(ids, bySource, shown), [ids, bySource, shown]);
+  const told = triedWords(tried);
   const words: Record<Shown, string> = {
     all: `All ${printCount(counts.all)}`,
     ready: `Ready ${printCount(counts.ready)}`,
@@ -84,6 +88,7 @@ export function SourceList({ ids, bySource, needs, chosen, shown, onShown, onCho
     <Box
       sx={{
         display: 'grid',
+        gridTemplateColumns: 'minmax(0, 1fr)',
         gridTemplateRows: 'auto minmax(0, 1fr)',
         bgcolor: 'background.paper',
         border: 1,
@@ -98,16 +103,38 @@ export function SourceList({ ids, bySource, needs, chosen, shown, onShown, onCho
         aria-label="Show"
         sx={{ display: 'flex', gap: 1, alignItems: 'center', p: '8px 10px', borderBottom: 1, borderColor: 'divider' }}
       >
-        {shownKinds.map((kind) => (
-          <Chip
-            key={kind}
-            on={shown === kind}
-            onClick={() => onShown(kind)}
-            disabled={kind !== 'all' && counts[kind] === 0}
-          >
-            {words[kind]}
-          </Chip>
-        ))}
+        {shownKinds
+          .filter((kind) => kind === 'all' || kind === shown || counts[kind] > 0)
+          .map((kind) => (
+            <Chip key={kind} on={shown === kind} onClick={() => onShown(kind)}>
+              {words[kind]}
+            </Chip>
+          ))}
+        <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 1, minWidth: 0 }}>
+          {told && (
+            <Typography
+              noWrap
+              role="status"
+              sx={{ fontSize: 13, color: told.isWell ? 'text.secondary' : 'error.main' }}
+            >
+              {told.words}
+            </Typography>
+          )}
+          {tried.isRunning ? (
+            <Button size="small" onClick={tried.stop}>
+              Stop
+            </Button>
+          ) : (
+            <Button
+              size="small"
+              onClick={() => void tried.run()}
+              title="Makes one frame of each, reads it back, and keeps nothing"
+              sx={{ whiteSpace: 'nowrap' }}
+            >
+              Try one of each
+            </Button>
+          )}
+        </Box>
       </Box>
       <Box
         role="listbox"
@@ -123,7 +150,11 @@ export function SourceList({ ids, bySource, needs, chosen, shown, onShown, onCho
           fixedItemHeight={rowHeight}
           increaseViewportBy={rowHeight * 4}
           itemContent={(index) => (
-            <RowAt {...{ ids, bySource, needs, chosen, onChoose, onMend }} place={places[index]!} />
+            <RowAt
+              {...{ ids, bySource, needs, chosen, onChoose, onMend }}
+              tried={tried.bySource}
+              place={places[index]!}
+            />
           )}
         />
       </Box>
@@ -132,12 +163,13 @@ export function SourceList({ ids, bySource, needs, chosen, shown, onShown, onCho
 }
 
 interface RowAtProps extends Pick<Props, 'ids' | 'bySource' | 'needs' | 'chosen' | 'onChoose' | 'onMend'> {
+  tried: Tried['bySource'];
   /** Among all ids. */
   place: number;
 }
 
 /** A row, wherever it is: sources are fetched by stretches of the list. */
-function RowAt({ ids, place, bySource, needs, chosen, onChoose, onMend }: RowAtProps) {
+function RowAt({ ids, place, bySource, tried, needs, chosen, onChoose, onMend }: RowAtProps) {
   const from = Math.floor(place / fetchedTogether) * fetchedTogether;
   const { data } = useSomeSourcesQuery(useMemo(() => ids.slice(from, from + fetchedTogether), [ids, from]));
   const id = ids[place]!;
@@ -145,19 +177,22 @@ function RowAt({ ids, place, bySource, needs, chosen, onChoose, onMend }: RowAtP
   const parts = bySource.get(id);
   const need = useMemo(() => (parts ? needOf(parts, needs) : undefined), [parts, needs]);
   if (!source) return <Box sx={{ height: rowHeight, borderBottom: 1, borderColor: 'divider' }} />;
-  return <Row {...{ source, parts, need, onChoose, onMend }} isChosen={id === chosen} />;
+  return <Row {...{ source, parts, need, onChoose, onMend }} tried={tried.get(id)} isChosen={id === chosen} />;
 }
 
 interface RowProps {
   source: ListedSource;
   parts: PlannedPart[] | undefined;
   need: Need | undefined;
+  /** What trying one result of it showed. */
+  tried: TriedPart[] | undefined;
   isChosen: boolean;
   onChoose: (id: string) => void;
   onMend: (mend: Mend) => void;
 }
 
-const Row = memo(function Row({ source, parts, need, isChosen, onChoose, onMend }: RowProps) {
+const Row = memo(function Row({ source, parts, need, tried, isChosen, onChoose, onMend }: RowProps) {
+  const failed = tried?.find(({ problem }) => problem)?.problem;
   const { tokens } = useTheme();
   const strip = useMemo(() => stripOf(source), [source]);
   const differs = parts?.some((part) => part.differs) ?? false;
@@ -182,7 +217,7 @@ const Row = memo(function Row({ source, parts, need, isChosen, onChoose, onMend 
         boxShadow: isChosen ? `inset 3px 0 0 ${tokens.act}` : 'none',
       }}
     >
-      <Mark severity={need?.severity ?? 'note'} />
+      <Mark severity={failed ? 'fault' : (need?.severity ?? 'note')} />
       <Typography noWrap sx={{ fontSize: 13.5 }} title={`${source.folder}/${source.name}`}>
         <b>{leaf || source.name}</b>{' '}
         <Box component="span" sx={{ color: 'text.secondary' }}>
@@ -198,10 +233,24 @@ const Row = memo(function Row({ source, parts, need, isChosen, onChoose, onMend 
       ) : (
         <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', minWidth: 0 }}>
           <Box sx={{ flex: 1, minWidth: 60 }}>{hasFrames(source) && <CoverageStrip model={strip} height={20} />}</Box>
-          {need && (
-            <Box component="span" sx={{ fontSize: 13, color: 'warning.main', whiteSpace: 'nowrap' }}>
-              {need.words}
-            </Box>
+          {failed ? (
+            <Typography noWrap title={failed.fact} sx={{ fontSize: 13, color: 'error.main', maxWidth: '60%' }}>
+              {failed.fact}
+            </Typography>
+          ) : (
+            need && (
+              <Box
+                component="span"
+                title={need.why}
+                sx={{
+                  fontSize: 13,
+                  color: `${need.severity === 'fault' ? 'error' : 'warning'}.main`,
+                  whiteSpace: 'nowrap',
+                }}
+              >
+                {need.words}
+              </Box>
+            )
           )}
         </Box>
       )}
