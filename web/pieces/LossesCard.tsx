@@ -33,12 +33,14 @@ interface Props {
   plan: Plan;
   measured?: Measured;
   measuring: boolean;
+  /** The sentence alone: something else is looked at. */
+  isShort?: boolean;
   problem?: Problem;
   onMeasureAll: () => void;
 }
 
 /** What the plan throws away: what its terms say, and what real frames showed. */
-export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }: Props) {
+export function LossesCard({ plan, measured, measuring, isShort = false, problem, onMeasureAll }: Props) {
   const looked = measured?.frames.length ?? 0;
   const all = looked >= plan.frames;
   const losses = [...plan.losses, ...(measured?.losses ?? [])];
@@ -48,15 +50,20 @@ export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }:
   const title = measured
     ? `Losses, measured on ${all ? `all ${looked}` : `${looked} of ${plan.frames}`} frames`
     : 'Losses';
+  const more = measured && !all && !plan.copies && (
+    <Button size="small" sx={{ my: -0.5, mr: -1, px: 1, py: 0 }} onClick={onMeasureAll} disabled={measuring}>
+      Measure all {plan.frames} frames
+    </Button>
+  );
   return (
-    <Card title={title} aside={measuring ? 'measuring' : undefined}>
+    <Card title={title} aside={measuring ? 'measuring' : more}>
       {plan.copies && <State severity="note">No pixel changes: the files are copied byte for byte</State>}
       {!plan.copies && measured && (
         <Box data-testid="loss-sentence" sx={{ mb: 0.75 }}>
           {isLossless ? <State severity="note">Lossless</State> : lossSentence(losses)}
         </Box>
       )}
-      <LossLines losses={losses} />
+      {!isShort && <LossLines losses={losses} />}
       {blank && (
         <Box sx={{ mt: 1 }}>
           <State severity="doubt">
@@ -70,11 +77,6 @@ export function LossesCard({ plan, measured, measuring, problem, onMeasureAll }:
         </Typography>
       )}
       {problem && <ProblemNote problem={problem} />}
-      {measured && !all && !plan.copies && (
-        <Button size="small" sx={{ mt: 1, ml: -1, px: 1 }} onClick={onMeasureAll} disabled={measuring}>
-          Measure all {plan.frames} frames
-        </Button>
-      )}
     </Card>
   );
 }

@@ -54,6 +54,7 @@ export function readKept({ local, session }: Shelves, isDark: boolean): KeptStat
       source: session.getItem(places.source),
       many: session.getItem(places.many) || null,
       notices: [],
+      meant: null,
       seen: read(local.getItem(places.seen), [], (said: string[]) => said.filter((id) => typeof id === 'string')),
     },
     naming: read(session.getItem(places.naming), emptyNaming, naming),

@@ -41,7 +41,7 @@ describe('what the Rename page works on', () => {
 
 describe('what pages share', () => {
   const { reducer } = viewSlice;
-  const first: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [] };
+  const first: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [], meant: null };
   test('the scheme is switched there and back; the source chosen last is kept', () => {
     const dark = reducer(first, schemeSwitched());
     expect(dark.scheme).toBe('basalt');

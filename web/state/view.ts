@@ -1,4 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Spec } from '@shale/core';
 
 /** What the pages share beyond what the server knows. */
 export interface ViewState {
@@ -11,6 +12,15 @@ export interface ViewState {
   notices: Notice[];
   /** Jobs that stopped or failed and were seen since. */
   seen: string[];
+  /** What a receipt did, to be done for the sources that are selected next. */
+  meant: Meant | null;
+}
+
+/** What is wanted of sources that are not chosen yet. */
+export interface Meant {
+  outputs: Spec[];
+  /** Read aloud. */
+  words: string;
 }
 
 /** A short message that opens what it is about. */
@@ -22,7 +32,7 @@ export interface Notice {
   severity: 'note' | 'doubt';
 }
 
-const begun: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [] };
+const begun: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [], meant: null };
 
 export const viewSlice = createSlice({
   name: 'view',
@@ -50,11 +60,14 @@ export const viewSlice = createSlice({
     troubleGone(state, { payload }: PayloadAction<string>) {
       if (state.seen.includes(payload)) state.seen = state.seen.filter((id) => id !== payload);
     },
+    wishMeant(state, { payload }: PayloadAction<Meant | null>) {
+      state.meant = payload;
+    },
     noticeRead(state) {
       state.notices.shift();
     },
   },
 });
 
-export const { schemeSwitched, sourceChosen, manyOpened, noticed, noticeRead, troublesSeen, troubleGone } =
+export const { schemeSwitched, sourceChosen, manyOpened, noticed, noticeRead, troublesSeen, troubleGone, wishMeant } =
   viewSlice.actions;

@@ -5,8 +5,6 @@ import { Link } from 'react-router';
 import { hasFrames, ownOf, placeOfFrame, sentenceOf, type Plan, type Problem, type Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useMarkersQuery, useRootsQuery, useStartingSpecQuery } from '../../api/api.ts';
-import { ReceiverCard } from '../../names/ReceiverCard.tsx';
-import { LossesCard } from '../../pieces/LossesCard.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { plural } from '../../pieces/words.ts';
 import { Sentence } from '../../sentence/Sentence.tsx';
@@ -17,13 +15,11 @@ import { store, useAppDispatch } from '../../state/store.ts';
 import { manyOpened } from '../../state/view.ts';
 import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
+import { ConvertSide, type Side } from './ConvertSide.tsx';
 import { editorFor } from './editors.tsx';
 import { Looked, type Look } from './Looked.tsx';
-import { PictureCard, type Step } from './picture/PictureCard.tsx';
-import { PlanCard } from './PlanCard.tsx';
-import { ProofCard } from './ProofCard.tsx';
+import type { Step } from './picture/PictureCard.tsx';
 import { StartShelf } from './StartShelf.tsx';
-import { SpecShelf } from './SpecShelf.tsx';
 import { useMeant, usePlanned, useSpec } from './useConvert.ts';
 import { framesToTry, useProof } from './useProof.ts';
 
@@ -82,10 +78,11 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
   const { data: roots = [] } = useRootsQuery();
   const { data: marked } = useMarkersQuery(source.id);
   const strip = useMemo(() => ({ ...stripOf(source), markers: marked?.markers }), [source, marked]);
-  const { receiver, breaches, conform } = useMeant(source, spec, plan);
+  const meant = useMeant(source, spec, plan);
+  const { receiver, breaches } = meant;
   const proof = useProof(source, spec);
   const [look, setLook] = useState<Look>('source');
-  const [showsPicture, setShowsPicture] = useState(false);
+  const [side, setSide] = useState<Side>('plan');
   const [step, setStep] = useState<Step | null>(null);
   // A crop is drawn over the source; a key is set by its result.
   const openStep = (next: Step | null) => {
@@ -102,11 +99,10 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
   const tryFrames = async () => {
     if (!(await proof.make(toTry))) return;
     setLook('proof');
+    setSide('proof');
     if (!toTry.includes(store.getState().stage.frames[source.id] ?? NaN)) go(toTry[0]!);
   };
-  const { target, measured, runError } = planned;
   const isBegun = Object.keys(ownOf(start, spec)).length > 0;
-  const problems = [look === 'proof' ? undefined : proof.problem, runError, planned.error, ...plan.problems];
   return (
     <Box
       sx={{
@@ -123,8 +119,7 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
           editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, changeFormat, close })}
           onPress={(control) => {
             if (control !== 'picture') return false;
-            setShowsPicture(true);
-            document.getElementById('picture')?.querySelector('button')?.focus();
+            setSide('picture');
             return true;
           }}
         />
@@ -134,50 +129,19 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
         <Looked
           {...{ source, spec, change, look }}
           rested={planned.rested}
-          crops={showsPicture && step === 'crop'}
-          onLook={setLook}
+          crops={side === 'picture' && step === 'crop'}
+          onLook={(next) => {
+            setLook(next);
+            if (next === 'proof') setSide('proof');
+            else if (side === 'proof') setSide('plan');
+          }}
         />
-        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto' }}>
-          {problems.map((problem) => problem && <ProblemNote key={problem.code} problem={problem} />)}
-          {target?.problem && !runError && (
-            <ProblemNote
-              problem={target.problem}
-              action={
-                target.free !== null && (
-                  <Button
-                    size="small"
-                    onClick={() => change({ ...spec, into: { ...spec.into, folder: target.free } })}
-                    sx={{ whiteSpace: 'nowrap' }}
-                  >
-                    Use {target.free}
-                  </Button>
-                )
-              }
-            />
-          )}
-          {look === 'proof' && <ProofCard source={source} plan={plan} proof={proof} onGo={go} />}
-          <LossesCard
-            plan={plan}
-            measured={measured}
-            measuring={planned.measuring}
-            problem={planned.measureError}
-            onMeasureAll={planned.measureAll}
-          />
-          <PictureCard
-            {...{ source, spec, change }}
-            shown={showsPicture}
-            onShow={setShowsPicture}
-            open={step}
-            onOpen={openStep}
-          />
-          <PlanCard
-            {...{ source, plan, measured }}
-            replaces={target?.problem ? 0 : (target?.taken ?? 0)}
-            room={target?.room ?? null}
-          />
-          <ReceiverCard meant={{ source: source.id }} breaches={breaches} onMend={(some) => change(conform(some))} />
-          <SpecShelf spec={spec} onTake={change} />
-        </Box>
+        <ConvertSide
+          {...{ source, spec, change, plan, planned, meant, proof, side, step }}
+          onSide={setSide}
+          onStep={openStep}
+          onGo={go}
+        />
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
         {hasFrames(source) ? <FrameStrip source={source} model={strip} height={44} /> : <Box />}

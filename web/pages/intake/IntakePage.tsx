@@ -5,7 +5,7 @@ import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { isConvertible, type Problem } from '@shale/core';
+import { batchOf, isConvertible, type Problem } from '@shale/core';
 import type { ListedSource, Overview, Root } from '@shale/contract';
 import {
   api,
@@ -26,7 +26,8 @@ import { plural, printCount } from '../../pieces/words.ts';
 import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { namingBegun } from '../../state/naming.ts';
-import { manyOpened, sourceChosen } from '../../state/view.ts';
+import { keepBatch } from '../../state/keptBatch.ts';
+import { manyOpened, sourceChosen, wishMeant } from '../../state/view.ts';
 import { DeclareDialog } from './DeclareDialog.tsx';
 import { isListed, isNarrowed, readList, wide, writeList } from './filters.ts';
 import { Narrowing } from './Narrowing.tsx';
@@ -104,7 +105,10 @@ function List(props: ListProps) {
     >
       <ListHead {...props} selected={selected} onDeclare={() => setDeclaring(true)} />
       <Narrowing wanted={wanted} overview={overview} onChange={change} />
-      {root ? <ScanNotes root={root} /> : <span />}
+      <Box>
+        <MeantNote />
+        {root && <ScanNotes root={root} />}
+      </Box>
       <Box
         sx={{
           display: 'grid',
@@ -154,6 +158,23 @@ function List(props: ListProps) {
   );
 }
 
+/** What of a receipt is to be done for the sources that are selected here. */
+function MeantNote() {
+  const dispatch = useAppDispatch();
+  const meant = useAppSelector((state) => state.view.meant);
+  if (!meant) return null;
+  return (
+    <Box role="status" sx={{ display: 'flex', gap: 1, alignItems: 'center', mb: 1 }}>
+      <Typography noWrap sx={{ fontSize: 14, minWidth: 0 }} title={meant.words}>
+        <b>Select the sources for this:</b> {meant.words}
+      </Typography>
+      <Button size="small" sx={{ flex: 'none' }} onClick={() => dispatch(wishMeant(null))}>
+        Forget it
+      </Button>
+    </Box>
+  );
+}
+
 /** What buttons act on: marked rows, or else the chosen one, however it came to be chosen. */
 function useSelected(wanted: ListWanted) {
   const dispatch = useAppDispatch();
@@ -174,10 +195,16 @@ function useSelected(wanted: ListWanted) {
     [dispatch, navigate],
   );
   const open = useCallback((id: string) => go('inspect', id), [go]);
+  const meant = useAppSelector((state) => state.view.meant);
   const convert = async () => {
-    if (targets.length === 1) return go('convert', targets[0]!);
+    if (targets.length === 1 && !meant) return go('convert', targets[0]!);
     const kept = await keep(targets);
-    if ('data' in kept && kept.data) void navigate(`/convert/many/${kept.data.id}`);
+    if (!('data' in kept) || !kept.data) return;
+    if (meant) {
+      keepBatch(kept.data.id, { batch: batchOf(...meant.outputs), makes: 'all' });
+      dispatch(wishMeant(null));
+    }
+    void navigate(`/convert/many/${kept.data.id}`);
   };
   const rename = () => {
     dispatch(namingBegun({ sources: targets }));

@@ -6,8 +6,9 @@ import { Link } from 'react-router';
 import { Virtuoso } from 'react-virtuoso';
 import type { Problem } from '@shale/core';
 import type { BatchReceipt, PartReceipt } from '@shale/contract';
-import { useBatchReceiptQuery } from '../../api/api.ts';
+import { useBatchReceiptQuery, useBatchWantedQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
+import { DoForOthers } from './DoForOthers.tsx';
 import { Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { Mark, State } from '../../pieces/State.tsx';
 import { plural, printBytes, printCount } from '../../pieces/words.ts';
@@ -78,6 +79,7 @@ function PartRow({ part }: { part: PartReceipt }) {
 /** One receipt of all that a batch wrote. */
 export function BatchDetail({ id }: { id: string }) {
   const { currentData: receipt, error } = useBatchReceiptQuery(id);
+  const { currentData: wanted } = useBatchWantedQuery(id);
   if (error)
     return (
       <Box sx={{ p: 3 }}>
@@ -109,6 +111,7 @@ export function BatchDetail({ id }: { id: string }) {
           <Button variant="text" component={Link} to={`/convert/many/of-${id}`}>
             Do it again
           </Button>
+          <DoForOthers outputs={wanted?.batch.outputs} />
           <Button variant="outlined" href={`/api/batches/${id}/manifest`}>
             Manifest
           </Button>

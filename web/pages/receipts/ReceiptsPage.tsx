@@ -25,6 +25,7 @@ import { plural, printBytes } from '../../pieces/words.ts';
 import { keepSpec } from '../../state/keptSpec.ts';
 import { LossLines } from '../../pieces/LossesCard.tsx';
 import { BatchDetail } from './BatchDetail.tsx';
+import { DoForOthers } from './DoForOthers.tsx';
 import { MadeFromCard, SimilarityCard, TakeAway } from './ProvenCards.tsx';
 import { receiptEntries, ReceiptNav } from './ReceiptNav.tsx';
 import { ResultStage } from './ResultStage.tsx';
@@ -106,6 +107,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
         </Box>
         <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
           <DoAgain receipt={receipt} />
+          <DoForOthers outputs={[receipt.spec]} />
           <TakeAway job={receipt.job} />
           <Button variant="outlined" href={`/api/receipts/${receipt.job}/manifest`}>
             Manifest

@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
+import MuiLink from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useRef, useState } from 'react';
@@ -16,6 +17,7 @@ import {
   useStacksQuery,
 } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
+import { plural } from '../../pieces/words.ts';
 import { Detail } from './Detail.tsx';
 import { readHanded, type HandedFile } from './files.ts';
 import { itemsOf, type Item, type Kind } from './shelves.ts';
@@ -36,6 +38,7 @@ export function SpecsPage() {
   const { data: stacks = [] } = useStacksQuery();
   const navigate = useNavigate();
   const [problem, setProblem] = useState<Problem>();
+  const [came, setCame] = useState<Came>();
   const taking = useTaking();
   const file = useRef<HTMLInputElement>(null);
   if (error)
@@ -54,8 +57,9 @@ export function SpecsPage() {
     if (!('shale' in read)) return setProblem(read);
     setProblem(undefined);
     const to = await taking(read);
-    if ('code' in to) setProblem(to);
-    else void navigate(`/specs/${to.kind}/${to.id}`);
+    if ('code' in to) return setProblem(to);
+    setCame(to);
+    void navigate(`/specs/${to.kind}/${to.items[0]!.id}`);
   };
   return (
     <Box sx={{ display: 'grid', gridTemplateColumns: '260px minmax(0, 1fr)', height: '100%' }}>
@@ -88,11 +92,60 @@ export function SpecsPage() {
             <ProblemNote problem={problem} action={<Button onClick={() => setProblem(undefined)}>Close</Button>} />
           </Box>
         )}
+        {came && <CameNote came={came} onClose={() => setCame(undefined)} />}
         {shown ? (
           <Detail key={`${shown.kind}/${shown.id}`} item={shown} items={items} />
         ) : (
           <EmptyPage title="It is not kept any more">Choose another at the left, or import it again.</EmptyPage>
         )}
+      </Box>
+    </Box>
+  );
+}
+
+/** What a file brought: each by the name that it has now, and that of the file. */
+interface Came {
+  kind: Kind;
+  items: { id: string; name: string; was: string }[];
+}
+
+const namesIn = (file: HandedFile): string[] =>
+  (file.shale === 'receivers' ? file.receivers : file.shale === 'specs' ? file.specs : file.names).map(
+    ({ name }) => name,
+  );
+
+const one: Record<Kind, string> = { receivers: 'receiver', specs: 'spec', names: 'set of naming rules' };
+const many: Record<Kind, string> = { receivers: 'receivers', specs: 'specs', names: 'sets of naming rules' };
+
+/** Tells what came, and under which names. */
+function CameNote({ came: { kind, items }, onClose }: { came: Came; onClose: () => void }) {
+  return (
+    <Box
+      role="status"
+      sx={{
+        mb: 2,
+        p: '10px 14px',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: '6px',
+        bgcolor: 'background.paper',
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+        <Typography sx={{ fontWeight: 600 }}>{plural(items.length, one[kind], many[kind])} came</Typography>
+        <Button size="small" onClick={onClose} sx={{ ml: 'auto' }}>
+          Close
+        </Button>
+      </Box>
+      <Box component="ul" sx={{ m: 0, pl: 2.5, fontSize: 14 }}>
+        {items.map(({ id, name, was }) => (
+          <li key={id}>
+            <MuiLink component={Link} to={`/specs/${kind}/${id}`}>
+              {name}
+            </MuiLink>
+            {name === was ? '' : `: "${was}" was taken already`}
+          </li>
+        ))}
       </Box>
     </Box>
   );
@@ -143,7 +196,7 @@ function useTaking() {
   const [addReceivers] = useAddReceiversMutation();
   const [addSpecs] = useAddSpecsMutation();
   const [addStacks] = useAddStacksMutation();
-  return async (file: HandedFile): Promise<{ kind: Kind; id: string } | Problem> => {
+  return async (file: HandedFile): Promise<Came | Problem> => {
     const add = { receivers: addReceivers, specs: addSpecs, names: addStacks }[file.shale];
     const { receivers, specs, stacks } = api.endpoints;
     const fresh = { forceRefetch: true };
@@ -157,6 +210,14 @@ function useTaking() {
     const asked = list();
     await asked;
     asked.unsubscribe();
-    return { kind: file.shale, id: String(data[0]!.id) };
+    const names = namesIn(file);
+    return {
+      kind: file.shale,
+      items: data.map((one, at) => ({
+        id: String(one.id),
+        name: 'receiver' in one ? one.receiver.name : one.name,
+        was: names[at] ?? '',
+      })),
+    };
   };
 }

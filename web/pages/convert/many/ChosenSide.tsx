@@ -1,7 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Tab from '@mui/material/Tab';
-import Tabs from '@mui/material/Tabs';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import {
@@ -29,7 +27,8 @@ import { Sentence } from '../../../sentence/Sentence.tsx';
 import { editorFor } from '../editors.tsx';
 import { Looked, type Look } from '../Looked.tsx';
 import { PictureCard, type Step } from '../picture/PictureCard.tsx';
-import { PlanTable } from '../PlanCard.tsx';
+import { PlanTable } from '../PlanTable.tsx';
+import { SidePanel } from '../SidePanel.tsx';
 import type { useWish } from './useMany.ts';
 
 /** What of the chosen source is looked at below the stage. */
@@ -86,7 +85,7 @@ type ChosenPart = ReturnType<typeof useChosenPart>;
 
 /** One source of many: the stage, what comes of it in an output, and what it has otherwise than the rest. */
 export function ChosenSide(props: Props) {
-  const { source, parts, wish, output, side, onSide } = props;
+  const { source, parts, wish, output, onOutput, side, onSide } = props;
   const known = useChosenPart(props, side);
   const { spec, rested } = known;
   const [look, setLook] = useState<Look>('source');
@@ -96,8 +95,6 @@ export function ChosenSide(props: Props) {
     setStep(next);
     if (next === 'crop') setLook('source');
   };
-  // The plan scrolls by itself; of the others what is longer than its place does.
-  const fills = side === 'plan';
   return (
     <Box
       sx={{
@@ -114,47 +111,43 @@ export function ChosenSide(props: Props) {
         crops={side === 'picture' && step === 'crop'}
         onLook={setLook}
       />
-      <Box
-        sx={{
-          display: 'grid',
-          gridTemplateRows: 'auto minmax(0, 1fr)',
-          bgcolor: 'background.paper',
-          border: 1,
-          borderColor: 'divider',
-          borderRadius: '6px',
-          minHeight: 0,
-        }}
-      >
-        <SideTabs {...props} known={known} isDifferent={parts.some(({ differs }) => differs)} />
-        <Box
-          sx={{
-            p: 1.25,
-            minHeight: 0,
-            display: 'grid',
-            overflowY: fills ? 'hidden' : 'auto',
-            alignContent: fills ? 'stretch' : 'start',
-            gridTemplateRows: fills ? 'auto minmax(0, 1fr)' : undefined,
-          }}
-        >
-          <Box sx={{ display: 'grid', gap: 1 }}>
+      <SidePanel
+        label="What is told of this source"
+        tabs={tabsOf(known, parts)}
+        value={side}
+        onChoose={onSide}
+        fills={side === 'plan'}
+        aside={
+          wish.batch.outputs.length > 1 && (
+            <Segments
+              label="Output"
+              value={String(output)}
+              options={wish.batch.outputs.map((_, at) => [String(at), String(at + 1)] as const)}
+              onChoose={(next) => onOutput(Number(next))}
+            />
+          )
+        }
+        top={
+          <>
             {known.problems.slice(0, 2).map((problem) => (
               <ProblemNote key={problem.code} problem={problem} />
             ))}
             {known.error && <ProblemNote problem={known.error} />}
-          </Box>
-          {side === 'picture' ? (
-            <PictureCard
-              {...{ source, spec, change }}
-              shown
-              onShow={() => onSide('plan')}
-              open={step}
-              onOpen={openStep}
-            />
-          ) : (
-            <SideBody {...props} known={known} />
-          )}
-        </Box>
-      </Box>
+          </>
+        }
+      >
+        {side === 'picture' ? (
+          <PictureCard
+            {...{ source, spec, change }}
+            shown
+            onShow={() => onSide('plan')}
+            open={step}
+            onOpen={openStep}
+          />
+        ) : (
+          <SideBody {...props} known={known} />
+        )}
+      </SidePanel>
     </Box>
   );
 }
@@ -163,40 +156,15 @@ interface KnownProps extends Props {
   known: ChosenPart;
 }
 
-function SideTabs({ wish, output, onOutput, side, onSide, known, isDifferent }: KnownProps & { isDifferent: boolean }) {
-  const { part, receiver } = known;
+function tabsOf({ part, receiver }: ChosenPart, parts: readonly PlannedPart[]): [Side, string][] {
   const losses = part?.losses.length ?? 0;
-  const tabs: [Side, string][] = [
+  return [
     ['plan', part ? `Plan, ${part.into.isVideo ? 'one video' : plural(part.files, 'file')}` : 'Plan'],
     ['losses', losses > 0 ? `Losses, ${printCount(losses)}` : 'Losses'],
     ['picture', 'Picture'],
     ['receiver', receiver ? receiver.name : 'Receiver'],
-    ['own', isDifferent ? 'This source, different' : 'This source'],
+    ['own', parts.some(({ differs }) => differs) ? 'This source, different' : 'This source'],
   ];
-  return (
-    <Box sx={{ display: 'flex', alignItems: 'center', borderBottom: 1, borderColor: 'divider', pr: 1 }}>
-      <Tabs
-        value={side}
-        onChange={(_, next: Side) => onSide(next)}
-        variant="scrollable"
-        scrollButtons={false}
-        aria-label="What is told of this source"
-        sx={{ minHeight: 36, flex: 1, '& .MuiTab-root': { minHeight: 36, minWidth: 0, px: 1.5, fontSize: 13 } }}
-      >
-        {tabs.map(([value, words]) => (
-          <Tab key={value} value={value} label={words} />
-        ))}
-      </Tabs>
-      {wish.batch.outputs.length > 1 && (
-        <Segments
-          label="Output"
-          value={String(output)}
-          options={wish.batch.outputs.map((_, at) => [String(at), String(at + 1)] as const)}
-          onChoose={(next) => onOutput(Number(next))}
-        />
-      )}
-    </Box>
-  );
 }
 
 /** What of the source is told under the tab that is open. */

@@ -12,10 +12,9 @@ import {
   type PlanRow,
 } from '@shale/core';
 import type { ListedSource, Measured } from '@shale/contract';
-import { Card } from '../../pieces/Card.tsx';
 import { State } from '../../pieces/State.tsx';
 import { useStageFrame } from '../../stage/useStageFrame.ts';
-import { plural, printBytes, printLeft } from '../../pieces/words.ts';
+import { plural, printBytes } from '../../pieces/words.ts';
 
 const rowHeight = 24;
 
@@ -100,15 +99,13 @@ export function PlanTable({ source, plan }: { source: ListedSource; plan: Plan }
   );
 }
 
-/** The plan of one source: every file, and what stands in its way. */
-export function PlanCard({
-  source,
+/** What of a plan is worth a word before it is run: what it replaces, and what does not fit on the disk. */
+export function PlanNotes({
   plan,
   measured,
   replaces,
   room,
 }: {
-  source: ListedSource;
   plan: Plan;
   measured?: Measured;
   /** Files that are there and will be replaced. */
@@ -116,12 +113,8 @@ export function PlanCard({
   /** Bytes free where it writes, where that is known. */
   room: number | null;
 }) {
-  const about = measured ? `, about ${printBytes(measured.bytes)}, ${printLeft(measured.seconds)}` : '';
   return (
-    <Card
-      title={`Plan: ${plan.into.kind === 'video' ? `one video of ${plural(plan.frames, 'frame')}` : plural(plan.files, 'file')}${about}`}
-      sx={{ display: 'flex', flexDirection: 'column', flex: '1 1 180px', minHeight: 160 }}
-    >
+    <>
       {replaces > 0 && (
         <State severity="doubt">
           {plural(replaces, 'file')} with {replaces === 1 ? 'this name is' : 'these names are'} there and will be
@@ -133,7 +126,6 @@ export function PlanCard({
           The run needs about {printBytes(roomWanted(plan, measured.bytes))}, and {printBytes(room)} are free.
         </State>
       )}
-      <PlanTable source={source} plan={plan} />
-    </Card>
+    </>
   );
 }
