@@ -244,6 +244,7 @@ test('a receiver chosen for names stays with the names, one chosen for a source 
     await expect(sentence(page)).toContainText('write PNG');
     await expect(sentence(page)).not.toContainText('viewport');
   }
+  await page.getByRole('tab', { name: 'Receiver' }).click();
   await choose(page, 'Receiver', 'Archive');
   await expect(sentence(page)).toContainText('for Archive');
   await page.reload();

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
+import pLimit from 'p-limit';
 import {
   allFindings,
   declare,
@@ -36,6 +37,7 @@ interface SourceRow {
 /** Sources as the pages list them, and what people said of them: words, rules, findings set aside. */
 export class Sources {
   private readonly rulesByRoot = new Map<string, Rule[]>();
+  private readonly saying = pLimit(1);
 
   constructor(private readonly knex: Knex) {}
 
@@ -217,7 +219,12 @@ export class Sources {
   }
 
   /** Adds facts to the words of many sources and takes others away. @returns how many of them there are */
-  async changeWords(ids: string[], set: Word, clear: readonly (keyof Word)[]): Promise<number> {
+  changeWords(ids: string[], set: Word, clear: readonly (keyof Word)[]): Promise<number> {
+    // One after another: of two facts that are said at once neither is lost.
+    return this.saying(() => this.changeAll(ids, set, clear));
+  }
+
+  private async changeAll(ids: string[], set: Word, clear: readonly (keyof Word)[]): Promise<number> {
     let changed = 0;
     for (let at = 0; at < ids.length; at += 1000) {
       const known = this.knex('sources')

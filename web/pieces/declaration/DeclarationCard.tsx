@@ -4,19 +4,13 @@ import Typography from '@mui/material/Typography';
 import { type ReactNode } from 'react';
 import { hasFrames, groundsWords, type FactName, type Grounds, type Problem, type Word } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useDeclareMutation } from '../../api/api.ts';
+import { useDeclareManyMutation } from '../../api/api.ts';
 import { Card } from '../Card.tsx';
 import { ProblemNote } from '../Notes.tsx';
 import { Mark } from '../State.tsx';
 import { AlphaEvidenceNote } from './AlphaEvidenceNote.tsx';
 import { FactField, factLabels } from './FactFields.tsx';
 import { RateMeaning } from './RateMeaning.tsx';
-
-/** What a person has declared of a source, as the source's facts show it. */
-export function wordOf({ declaration }: ListedSource): Word {
-  const said = Object.entries(declaration).filter(([, { grounds, value }]) => grounds === 'word' && value !== null);
-  return Object.fromEntries(said.map(([name, { value }]) => [name, value]));
-}
 
 interface FactProps {
   label: string;
@@ -73,12 +67,10 @@ function Fact({ label, grounds, detail, onConfirm, onTakeBack, help, children }:
 
 /** What a source is taken to be: each fact with its grounds, to be confirmed or changed. */
 export function DeclarationCard({ source }: { source: ListedSource }) {
-  const [declare, { error }] = useDeclareMutation();
-  const say = (word: Word) => void declare({ id: source.id, word: { ...wordOf(source), ...word } });
-  const takeBack = (fact: FactName) => {
-    const { [fact]: _, ...rest } = wordOf(source);
-    void declare({ id: source.id, word: rest });
-  };
+  // Said fact by fact: what was said a moment ago, and is not shown yet, stays.
+  const [declare, { error }] = useDeclareManyMutation();
+  const say = (set: Word) => void declare({ sources: [source.id], set });
+  const takeBack = (fact: FactName) => void declare({ sources: [source.id], clear: [fact] });
   const { facts, declaration } = source;
   const shown: FactName[] = [
     ...(hasFrames(source) ? (['rate'] as const) : []),
