@@ -46,7 +46,7 @@ export const batchRoutes = {
     path: '/batches/plan',
     problems: ['selection-not-found', 'nothing-selected', 'too-many-sources', 'root-not-found', 'receiver-not-found'],
     summary:
-      'Work out many sources in one spec or several: what would come, what forbids it, what a receiver would trip over, sums; nothing is written',
+      'Work out many sources in one spec or several: what comes, what forbids it, breaches, sums; nothing is written',
     body: wantedOfManySchema.extend({
       /** Id of a receiver that every part is held against. */
       receiver: id.optional(),

@@ -332,6 +332,7 @@ test('receivers are changed, copied, compared, handed out and taken in again', a
   await page.goto(`${house.url}/intake`);
   const bell = await house.source('bell_turn');
   await page.goto(`${house.url}/convert/${bell}`);
+  await page.getByRole('tab', { name: 'Receiver' }).click();
   await choose(page, 'Receiver', 'Float compositing');
   await expect(page.getByTestId('sentence')).toContainText('for Float compositing.');
   await page.getByRole('button', { name: /^Mend all/ }).click();

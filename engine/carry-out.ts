@@ -12,7 +12,8 @@ import {
 } from '@shale/core';
 import { sweepHalves, sweepPieces } from './ending.ts';
 import type { Places } from './frame.ts';
-import { crashed, type WorkerPool } from './pool.ts';
+import { crashed } from './lost.ts';
+import type { WorkerPool } from './pool.ts';
 import type { VideoProgress } from './encodeOnce.ts';
 import type { WrittenSound } from './sound.ts';
 import type { FrameEvent } from './span.ts';

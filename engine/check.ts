@@ -12,7 +12,8 @@ import {
   type Source,
 } from '@shale/core';
 import type { DecodedFile } from './decode.ts';
-import { crashed, type WorkerPool } from './pool.ts';
+import { crashed } from './lost.ts';
+import type { WorkerPool } from './pool.ts';
 import type { KeptFolder } from './readings.ts';
 
 /** Files of one folder, by name, all of whose pictures were decoded. */

@@ -7,6 +7,7 @@ export { lookAtResults, type Kept, type Lost } from './ending.ts';
 export * from './frame.ts';
 export type { ToWeigh } from './weigh.ts';
 export * from './list.ts';
+export { crashed } from './lost.ts';
 export type { Measured } from './measured.ts';
 export * from './pool.ts';
 export * from './preflight.ts';

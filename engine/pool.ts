@@ -1,24 +1,11 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
-import { ShaleError, type Problem } from '@shale/core';
-import type { CompanyOf } from './company.ts';
+import { ShaleError } from '@shale/core';
+import { gone, replaced } from './lost.ts';
+import type { FromWorker, ToWorker } from './messages.ts';
 import { FairQueue, type InQueue } from './queue.ts';
 import type { Tasks } from './tasks.ts';
-
-export type ToWorker =
-  // Those of a company are sent one after another.
-  | { kind: 'task'; id: number; task: keyof Tasks; input: unknown; plan?: number; company?: CompanyOf }
-  | { kind: 'cancel'; id: number }
-  // A plan for the tasks that name it, which come without: it may be as large as many of them together.
-  | { kind: 'plan'; id: number; plan: unknown }
-  | { kind: 'forget'; id: number };
-export type FromWorker =
-  | { kind: 'ready' }
-  | { kind: 'event'; id: number; event: unknown }
-  // With the bytes of memory that the process holds.
-  | { kind: 'done'; id: number; output: unknown; memory: number }
-  | { kind: 'error'; id: number; problem: Problem; memory: number };
 
 interface Waiting extends InQueue {
   message: Extract<ToWorker, { kind: 'task' }>;
@@ -425,21 +412,3 @@ function lower({ pid }: ChildProcess, nice: number): void {
     // It ended already: that comes as its `exit`.
   }
 }
-
-const gone = (): ShaleError =>
-  new ShaleError({
-    code: 'worker-crashed',
-    fact: 'The process that did the work ended in the middle of it.',
-    wayOut: 'It is started again by itself; a frame that ends it twice is left out and named.',
-  });
-
-const replaced = (): ShaleError =>
-  new ShaleError({
-    code: 'worker-replaced',
-    fact: 'The process that did the work had to give way to another.',
-    wayOut: 'Ask again.',
-  });
-
-/** Whether a task ended with its process: it may be asked for again. */
-export const crashed = (error: unknown): boolean =>
-  error instanceof ShaleError && (error.code === 'worker-crashed' || error.code === 'worker-replaced');

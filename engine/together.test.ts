@@ -19,7 +19,7 @@ const outputs: SpecInput[] = [
   {
     ...wanted,
     into: { root: 'out', folder: 'half' },
-    picture: { resize: { to: { by: 'percent', percent: 50 } } } as SpecInput['picture'],
+    picture: { resize: { to: { by: 'percent', percent: 50 } } },
   },
   {
     ...wanted,

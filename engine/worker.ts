@@ -1,7 +1,7 @@
 import { exrAddon } from '@shale/media';
 import { problemOf } from '@shale/core';
 import { handlers } from './tasks.ts';
-import type { FromWorker, ToWorker } from './pool.ts';
+import type { FromWorker, ToWorker } from './messages.ts';
 
 // A worker process: carries out what its pool asks, and ends when the pool's process does.
 const running = new Map<number, AbortController>();

@@ -83,7 +83,7 @@ test('it is tried without running, paused, changed, and what was there may be le
   await ground.put('shots', 'try/b', 'bell', [1, 3]);
   await scan();
   const order = orderOf('try');
-  const tried = await served.ask(routes.tryStanding, { body: { order: order as never } });
+  const tried = await served.ask(routes.tryStanding, { body: { order: order } });
   expect(tried.decisions.map(({ source, words, files: made }) => [source!.folder, words, made])).toEqual([
     ['try/b', 'waits: frame 2 is missing', 0],
     ['try/a', 'begins: 2 files', 2],

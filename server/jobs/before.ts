@@ -33,3 +33,7 @@ export async function toMakeAgain(
   if (changed) throw new ShaleError(changed.failure);
   return wanted.map(({ index }) => index);
 }
+
+/** Refuses what a job in its state does not do. */
+export const notSo = ({ row }: RunningJob, wayOut: string): ShaleError =>
+  new ShaleError({ code: 'not-stopped', fact: `The job is ${row.state}.`, wayOut, subject: row.id });

@@ -21,11 +21,11 @@ import { placesOf } from './places.ts';
 import type { Roots } from '../roots/roots.ts';
 import { isAway } from '../store/away.ts';
 import type { JobRow, Page, Store } from '../store/store.ts';
-import { lookAgain, toMakeAgain } from './before.ts';
+import { lookAgain, notSo, toMakeAgain } from './before.ts';
 import { carryOn } from './carrying.ts';
 import { JobRecords } from './records.ts';
-import { priorityRank, type RunningJob } from './running.ts';
-import { linesOf, type Keeps, type Refused, type ToRun } from './toRun.ts';
+import { lineOf, priorityRank, type RunningJob } from './running.ts';
+import { linesOf, type Busy, type Keeps, type Refused, type ToRun } from './toRun.ts';
 
 /** Jobs that run at once, those of one source and batch counted as one: they share the processes in turns. */
 export const jobsAtOnce = 3;
@@ -412,18 +412,4 @@ export class Jobs {
       this.running.set(id, { job, stop, ended });
     }
   }
-}
-
-const notSo = ({ row }: RunningJob, wayOut: string): ShaleError =>
-  new ShaleError({ code: 'not-stopped', fact: `The job is ${row.state}.`, wayOut, subject: row.id });
-
-/** What runs as one: a job by itself, or the outputs of a source of a batch. */
-const lineOf = ({ row: { id, batch, source } }: RunningJob): string => (batch === null ? id : `${batch} ${source}`);
-
-/** Work that holds folders and names. */
-interface Busy {
-  /** Of the job; empty where it is not queued yet. */
-  id: string;
-  plan: Plan;
-  state: Job['state'];
 }

@@ -149,3 +149,7 @@ export class RunningJob {
     };
   }
 }
+
+/** What runs as one: a job by itself, or the outputs of a source of a batch. */
+export const lineOf = ({ row: { id, batch, source } }: RunningJob): string =>
+  batch === null ? id : `${batch} ${source}`;

@@ -1,4 +1,5 @@
 import type { Estimate, Plan, Problem, Written } from '@shale/core';
+import type { Job } from '@shale/contract';
 import type { JournalLine } from './journal.ts';
 
 /** What of a plan is there already and stays. */
@@ -32,3 +33,11 @@ export const linesOf = ({ estimate, keeps }: ToRun): JournalLine[] => [
   ...(keeps && keeps.again.length > 0 ? [{ again: [...keeps.again] }] : []),
   ...(keeps?.written ?? []).map((written) => ({ written, kept: true as const })),
 ];
+
+/** Work that holds folders and names. */
+export interface Busy {
+  /** Of the job; empty where it is not queued yet. */
+  id: string;
+  plan: Plan;
+  state: Job['state'];
+}

@@ -66,7 +66,7 @@ export class Names {
       .insert({ id, receiver: JSON.stringify(receiver), saved: new Date().toISOString() })
       .onConflict('id')
       .merge();
-    return (await this.getReceiver(id))!;
+    return await this.getReceiver(id);
   }
 
   async deleteReceiver(id: string): Promise<boolean> {

@@ -238,7 +238,7 @@ describe('names', () => {
     expect(await store.names.deleteReceiver('archive')).toBe(true);
     expect(await store.names.getReceiver('archive')).toMatchObject({ changed: false, receiver: archive });
     expect(await store.names.deleteReceiver('own')).toBe(true);
-    expect(await store.names.getReceiver('own')).toBeUndefined();
+    await expect(store.names.getReceiver('own')).rejects.toMatchObject({ code: 'receiver-not-found' });
   });
 
   test('a rename is kept whole, the newest first', async () => {

@@ -41,7 +41,7 @@ async function plansOf({ folder, name, frames, write, sizes }: Several, root: st
     return sizes.map((percent): Plan => {
       const picture = percent === 100 ? {} : { picture: { resize: { to: { by: 'percent', percent } } } };
       const into = { root: 'out', folder: String(percent) };
-      const spec = parseSpec({ version: 1, frames, write, into, ...picture } as SpecInput);
+      const spec = parseSpec({ version: 1, frames, write, into, ...picture });
       const plan = makePlan(join(root, folder), source, declare(source), spec);
       if (plan.problems[0]) throw new Error(plan.problems[0].fact);
       return plan;

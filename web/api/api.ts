@@ -1,4 +1,4 @@
-import { createApi, fetchBaseQuery, type BaseQueryFn, type FetchArgs } from '@reduxjs/toolkit/query/react';
+import { createApi, type FetchArgs } from '@reduxjs/toolkit/query/react';
 import type {
   Anchor,
   Batch,
@@ -7,7 +7,6 @@ import type {
   FactName,
   FrameRange,
   NamingSpec,
-  Problem,
   Rate,
   Receiver,
   Rule,
@@ -24,34 +23,14 @@ import {
   type Makes,
   type NewRoot,
   type OfferedFile,
-  type ProblemDetails,
   type Route,
   type Sent,
   type SourceFilter,
   type SourceMarkers,
   type SourceSort,
 } from '@shale/contract';
+import { asking, narrowed } from './asking.ts';
 import { requestFor } from './ask.ts';
-
-const fetching = fetchBaseQuery({ baseUrl: '/api' });
-
-const unreachable: Problem = {
-  code: 'server-gone',
-  fact: 'Shale does not answer.',
-  wayOut: 'See whether it still runs; the page goes on by itself once it is back.',
-};
-
-/** Every error of the API as a problem: code, fact, way out. */
-const asking: BaseQueryFn<string | FetchArgs, unknown, Problem> = async (args, context, extra) => {
-  const result = await fetching(args, context, extra);
-  if (!result.error) return { data: result.data };
-  const details = result.error.data as ProblemDetails | undefined;
-  return {
-    error: details?.fact
-      ? { code: details.code, fact: details.fact, wayOut: details.wayOut, subject: details.subject }
-      : unreachable,
-  };
-};
 
 /** What is asked to be worked out: a source and a spec. */
 export interface Wanted {
@@ -92,12 +71,6 @@ export interface ListWanted {
 export const pageRows = 60;
 /** Parts of a source's weights that a row's strip is drawn from. */
 const rowParts = 256;
-
-/** A filter as a query has it: texts. */
-const narrowed = ({ look, ...rest }: SourceFilter) => ({
-  ...rest,
-  ...(look === undefined ? {} : { look: String(look) }),
-});
 
 export const api = createApi({
   baseQuery: asking,

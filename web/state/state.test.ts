@@ -108,7 +108,7 @@ describe('what outlives a page that is loaded anew', () => {
     };
     keepChanges(shelves, state, now);
     const back = readKept(shelves, true);
-    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', many: null, notices: [], seen: [] });
+    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', many: null, notices: [], seen: [], meant: null });
     expect(back.naming.sources).toHaveLength(2000);
     expect(back.naming).toMatchObject({ spec, receiver: 'plates', begun: null });
     expect(back.receivers).toEqual({ a: 'plates' });

@@ -30,6 +30,7 @@ import { keepBatch } from '../../state/keptBatch.ts';
 import { manyOpened, sourceChosen, wishMeant } from '../../state/view.ts';
 import { DeclareDialog } from './DeclareDialog.tsx';
 import { isListed, isNarrowed, readList, wide, writeList } from './filters.ts';
+import { MeantNote } from './MeantNote.tsx';
 import { Narrowing } from './Narrowing.tsx';
 import { RootList } from './RootList.tsx';
 import { ScanNotes, ScanWords } from './ScanWords.tsx';
@@ -154,23 +155,6 @@ function List(props: ListProps) {
         />
       )}
       <FindingsPopover looking={looking} onClose={() => setLooking(null)} onOpen={open} />
-    </Box>
-  );
-}
-
-/** What of a receipt is to be done for the sources that are selected here. */
-function MeantNote() {
-  const dispatch = useAppDispatch();
-  const meant = useAppSelector((state) => state.view.meant);
-  if (!meant) return null;
-  return (
-    <Box role="status" sx={{ display: 'flex', gap: 1, alignItems: 'center', mb: 1 }}>
-      <Typography noWrap sx={{ fontSize: 14, minWidth: 0 }} title={meant.words}>
-        <b>Select the sources for this:</b> {meant.words}
-      </Typography>
-      <Button size="small" sx={{ flex: 'none' }} onClick={() => dispatch(wishMeant(null))}>
-        Forget it
-      </Button>
     </Box>
   );
 }

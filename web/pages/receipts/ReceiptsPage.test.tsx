@@ -1,9 +1,11 @@
 /** @jest-environment ./web/testing/page.mjs */
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { batchOf } from '@shale/core';
 import { Answers, arrive, type Asked, forget, Refusal, show } from '../../testing/answers.tsx';
 import { batch, listed, receipt } from '../../testing/samples.ts';
 import { keptSpec } from '../../state/keptSpec.ts';
+import { store } from '../../state/store.ts';
 import type { ReceiptEntry } from '@shale/contract';
 import { ReceiptsPage } from './ReceiptsPage.tsx';
 
@@ -93,7 +95,9 @@ test('a batch has one receipt: all that was written, how it was checked, each pa
     ...{ job: 'j1', source, output: 0, into, sentence, planned: 24, written: 24, kept: 20, failed: 0, bytes: 2048 },
     ...{ check: { readBack: 24, identical: 24, most: 0 }, losses, started, finished },
   };
-  new Answers({ listReceipts: [], listBatches: [done], batchReceipt: { batch: done, parts: [part] } });
+  const wanted = { batch: batchOf(receipt().spec), sources: ['pan'] };
+  const gives = { listReceipts: [], listBatches: [done], batchReceipt: { batch: done, parts: [part] } };
+  new Answers({ ...gives, batchWanted: wanted });
   show(<ReceiptsPage />, '/receipts/batch/b1', '/receipts/batch/:batch');
   const page = within(await screen.findByTestId('batch-receipt'));
   expect(page.getByRole('heading', { level: 1 }).textContent).toBe('24 files written of 12 sources');
@@ -102,6 +106,12 @@ test('a batch has one receipt: all that was written, how it was checked, each pa
   expect(page.getByRole('link', { name: 'Receipt' }).getAttribute('href')).toBe('/receipts/j1');
   expect(page.getByRole('link', { name: 'Download all' }).getAttribute('href')).toBe('/api/batches/b1/archive');
   expect(page.getByRole('link', { name: 'Do it again' }).getAttribute('href')).toBe('/convert/many/of-b1');
+  // For others it is kept in mind until sources are selected.
+  await userEvent.click(page.getByRole('button', { name: 'Do it for others' }));
+  await arrive('/intake');
+  const { meant } = store.getState().view;
+  expect(meant?.outputs).toEqual(wanted.batch.outputs);
+  expect(meant?.words).toMatch(/^Take each source as declared; write PNG/);
 });
 
 test('what a job was asked is opened again for the same source', async () => {

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { memo, useMemo, useRef, type KeyboardEvent } from 'react';
 import { Virtuoso, type VirtuosoHandle } from 'react-virtuoso';
-import { hasFrames } from '@shale/core';
+import { hasFrames, type Problem } from '@shale/core';
 import type { ListedSource, PlannedPart, TriedPart } from '@shale/contract';
 import { useSomeSourcesQuery } from '../../../api/api.ts';
 import { Chip } from '../../../pieces/Chip.tsx';
@@ -194,7 +194,6 @@ interface RowProps {
 const Row = memo(function Row({ source, parts, need, tried, isChosen, onChoose, onMend }: RowProps) {
   const failed = tried?.find(({ problem }) => problem)?.problem;
   const { tokens } = useTheme();
-  const strip = useMemo(() => stripOf(source), [source]);
   const differs = parts?.some((part) => part.differs) ?? false;
   const leaf = source.folder.split('/').pop()!;
   return (
@@ -224,36 +223,7 @@ const Row = memo(function Row({ source, parts, need, tried, isChosen, onChoose, 
           {leaf ? source.name.replace(/[._-]*#+.*$/, '') : ''}
         </Box>
       </Typography>
-      {need?.stops ? (
-        <Typography noWrap title={parts?.flatMap(({ problems }) => problems)[0]?.fact ?? need.why} sx={{ minWidth: 0 }}>
-          <Box component="span" sx={{ fontSize: 13, color: need.severity === 'fault' ? 'error.main' : 'warning.main' }}>
-            {need.words}
-          </Box>
-        </Typography>
-      ) : (
-        <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', minWidth: 0 }}>
-          <Box sx={{ flex: 1, minWidth: 60 }}>{hasFrames(source) && <CoverageStrip model={strip} height={20} />}</Box>
-          {failed ? (
-            <Typography noWrap title={failed.fact} sx={{ fontSize: 13, color: 'error.main', maxWidth: '60%' }}>
-              {failed.fact}
-            </Typography>
-          ) : (
-            need && (
-              <Box
-                component="span"
-                title={need.why}
-                sx={{
-                  fontSize: 13,
-                  color: `${need.severity === 'fault' ? 'error' : 'warning'}.main`,
-                  whiteSpace: 'nowrap',
-                }}
-              >
-                {need.words}
-              </Box>
-            )
-          )}
-        </Box>
-      )}
+      <RowWords {...{ source, parts, need, failed }} />
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', justifyContent: 'flex-end' }}>
         {differs && (
           <Box
@@ -290,3 +260,45 @@ const Row = memo(function Row({ source, parts, need, tried, isChosen, onChoose, 
     </Box>
   );
 });
+
+interface WordsProps extends Pick<RowProps, 'source' | 'parts' | 'need'> {
+  /** What trying one result of it showed. */
+  failed: Problem | null | undefined;
+}
+
+/** The strip of a source, with what is to be said of it; where it waits, that alone. */
+function RowWords({ source, parts, need, failed }: WordsProps) {
+  const strip = useMemo(() => stripOf(source), [source]);
+  if (need?.stops)
+    return (
+      <Typography noWrap title={parts?.flatMap(({ problems }) => problems)[0]?.fact ?? need.why} sx={{ minWidth: 0 }}>
+        <Box component="span" sx={{ fontSize: 13, color: need.severity === 'fault' ? 'error.main' : 'warning.main' }}>
+          {need.words}
+        </Box>
+      </Typography>
+    );
+  return (
+    <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', minWidth: 0 }}>
+      <Box sx={{ flex: 1, minWidth: 60 }}>{hasFrames(source) && <CoverageStrip model={strip} height={20} />}</Box>
+      {failed ? (
+        <Typography noWrap title={failed.fact} sx={{ fontSize: 13, color: 'error.main', maxWidth: '60%' }}>
+          {failed.fact}
+        </Typography>
+      ) : (
+        need && (
+          <Box
+            component="span"
+            title={need.why}
+            sx={{
+              fontSize: 13,
+              color: `${need.severity === 'fault' ? 'error' : 'warning'}.main`,
+              whiteSpace: 'nowrap',
+            }}
+          >
+            {need.words}
+          </Box>
+        )
+      )}
+    </Box>
+  );
+}
