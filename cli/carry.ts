@@ -36,6 +36,7 @@ export async function carryPlan(
     ...(seat ? { seat } : {}),
     settled: new Set(written.map(({ index }) => index)),
     again: (standing?.again ?? []).map(({ index }) => index),
+    ...(standing?.sound ? { soundBefore: standing.sound.sha256 } : {}),
     onStamps: (taken) => void (stamps = taken),
     onWritten: (one) => {
       written.push(one);
@@ -58,7 +59,13 @@ export async function carryPlan(
   const sum = noTally();
   const still = written.filter(({ index }) => !gone.has(index));
   for (const one of still) tally(sum, one);
-  await keepMade(made, { plan, written: still, media: more.sources ?? [], ...(stamps ? { stamps } : {}) });
+  await keepMade(made, {
+    plan,
+    written: still,
+    media: more.sources ?? [],
+    ...(stamps ? { stamps } : {}),
+    ...(more.sound ? { sound: more.sound } : {}),
+  });
   if (standing && standing.kept.length > 0) more.kept = standing.kept.length;
   const times = { started, finished: new Date().toISOString(), workSeconds: (performance.now() - start) / 1000 };
   return summarise(

@@ -37,6 +37,8 @@ export interface Work {
   onStamps?: (stamps: Stamps) => void | Promise<void>;
   /** Results that are made anew in place of those that the job wrote before. */
   again?: readonly number[];
+  /** Checksum of a sound that was written beside stills before: a new one takes its place. */
+  soundBefore?: string;
   /** What goes before other work of the pool: smaller first. */
   rank?: number;
   /** Its place among jobs that are made of the same pictures. */
@@ -81,7 +83,7 @@ export async function carryOut(work: Work): Promise<void> {
     if (!isWhole || signal?.aborted) return;
     const expected = expectations.of(plan, places, mediaRows(plan), () => takes);
     if (plan.sound && plan.into.kind !== 'video')
-      work.onSound?.(await pool.run('wave', { plan, places, job, expected }, { signal }));
+      work.onSound?.(await pool.run('wave', { plan, places, job, expected, before: work.soundBefore }, { signal }));
     const media = await pool.run('media', { plan, places, expected }, { signal });
     if (media.length > 0) work.onMedia?.(media);
   } catch (error) {

@@ -60,17 +60,23 @@ export interface WrittenSound {
   sha256: string;
 }
 
+/** SHA-256 of a file's bytes; undefined where there is none. */
+const checksumOf = (path: string): Promise<string | undefined> => readFile(path).then(sha256, () => undefined);
+
 /** Writes the sound that goes with a plan's stills as WAV beside them. @throws ShaleError of what cannot be read or written */
 export async function makeWave({
   plan,
   places,
   job,
   expected = nothingExpected,
+  before,
 }: {
   plan: Plan;
   places: Places;
   job: string;
   expected?: Expected;
+  /** Checksum of a sound that was written before: it takes the place of that, and of nothing else. */
+  before?: string;
 }): Promise<WrittenSound> {
   const name = plan.sound!.as!;
   const final = join(places.target, plan.into.folder, name);
@@ -81,7 +87,8 @@ export async function makeWave({
     await writeWave(temporary, partOf(plan, places, plan.frames));
     await flush(temporary);
     const bytes = await readFile(temporary);
-    await publish(temporary, join(folder.path, name), plan.spec.existing === 'replace');
+    const isOurs = before !== undefined && (await checksumOf(join(folder.path, name))) === before;
+    await publish(temporary, join(folder.path, name), isOurs || plan.spec.existing === 'replace');
     await flushFolder(folder);
     return { name, bytes: bytes.length, sha256: sha256(bytes) };
   } catch (error) {

@@ -4,6 +4,7 @@ import { resultsOf, type Plan, type PlanRow, type ReadFile, type Written } from 
 import { digestOf } from './digests.ts';
 import { holdFile } from './beneath.ts';
 import type { Places } from './places.ts';
+import type { WrittenSound } from './sound.ts';
 import { filesOfRow, keyOf, type Placed, type Stamps } from './stamps.ts';
 
 /** What an earlier job made of a source in the same way. */
@@ -14,6 +15,8 @@ export interface Earlier {
   media: readonly ReadFile[];
   /** What its files were when it began; undefined where that was not kept. */
   stamps?: Stamps;
+  /** The sound that it wrote beside stills. */
+  sound?: WrittenSound;
 }
 
 /** What of a plan is there already. */
@@ -22,11 +25,13 @@ export interface Standing {
   kept: Written[];
   /** Results whose file an earlier job wrote of something else: they are made in its place. */
   again: { index: number; name: string }[];
+  /** The sound beside stills that an earlier job wrote, where it is still that: it is made in its place. */
+  sound?: WrittenSound;
 }
 
 /** Names that are no hindrance to a plan: those that stay, and those that are made again in place of what is there. */
-export const namesStanding = ({ kept, again }: Standing = { kept: [], again: [] }): Set<string> =>
-  new Set([...kept, ...again].map(({ name }) => name));
+export const namesStanding = ({ kept, again, sound }: Standing = { kept: [], again: [] }): Set<string> =>
+  new Set([...[...kept, ...again].map(({ name }) => name), ...(sound ? [sound.name] : [])]);
 
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
@@ -63,7 +68,18 @@ export async function lookWhatStands(plan: Plan, places: Places, earlier: readon
       standing.kept.push({ ...written, index });
     else standing.again.push({ index, name });
   }
-  return standing;
+  const sound = await soundOfOurs(plan, places, earlier);
+  return sound ? { ...standing, sound } : standing;
+}
+
+/** The sound that an earlier job wrote beside stills, where what has its name is that, byte for byte. */
+async function soundOfOurs(plan: Plan, places: Places, earlier: readonly Earlier[]): Promise<WrittenSound | undefined> {
+  const name = plan.into.kind === 'video' ? undefined : plan.sound?.as;
+  const written = earlier.find(({ sound }) => sound !== undefined && sound.name === name)?.sound;
+  if (!written) return undefined;
+  const file = join(plan.into.folder, written.name);
+  if (lstatSync(join(places.target, file), { throwIfNoEntry: false })?.size !== written.bytes) return undefined;
+  return (await checksum({ root: places.target, file }, false)) === written.sha256 ? written : undefined;
 }
 
 /** All files that a result is made of, the sound of a video among them. */

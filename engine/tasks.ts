@@ -83,7 +83,11 @@ export interface Tasks {
   /** Makes the video of a plan; undefined where it was stopped. */
   video: { in: VideoWork; out: Written | undefined; event: VideoProgress };
   /** Writes the sound that goes with stills beside them. */
-  wave: { in: { plan: Plan; places: Places; job: string; expected?: Expected }; out: WrittenSound; event: never };
+  wave: {
+    in: { plan: Plan; places: Places; job: string; expected?: Expected; before?: string };
+    out: WrittenSound;
+    event: never;
+  };
   /** Looks at every file of a plan's sources, and at whether they are what it was made of. */
   stamps: { in: StampsWanted; out: Stamps; event: never };
   /** Checksums of the clips and the sound of a plan. */

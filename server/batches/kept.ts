@@ -25,11 +25,12 @@ export async function keptOf(plan: Plan, names: readonly string[], { jobs, roots
   const places = await placesOf(plan, roots);
   const standing = await pools.trying.run('standing', { plan, places, earlier });
   const { kept, again } = standing;
-  if (kept.length === 0 && again.length === 0) return { keeps: undefined, leftOver };
+  if (kept.length === 0 && again.length === 0 && !standing.sound) return { keeps: undefined, leftOver };
   const keeps = {
     names: namesStanding(standing),
     written: kept,
     again: again.map(({ index }) => index),
+    ...(standing.sound ? { sound: standing.sound.sha256 } : {}),
   };
   return { keeps, leftOver };
 }

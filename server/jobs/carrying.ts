@@ -73,6 +73,7 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
       goesOn: true,
       settled: new Set(job.settled),
       again: [...job.again],
+      ...(job.soundBefore === undefined ? {} : { soundBefore: job.soundBefore }),
       stamps: await journal.stamps(),
       onStamps: (stamps) => journal.keepStamps(stamps),
       readingsOf: ground.readingsOf,

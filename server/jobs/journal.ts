@@ -28,6 +28,8 @@ const lineSchema = z.union([
   z.object({ retry: z.array(z.int()) }).strict(),
   // Results that were written are made again, in place of what has their name.
   z.object({ again: z.array(z.int()) }).strict(),
+  // The checksum of a sound that an earlier job wrote beside stills: a new one takes its place.
+  z.object({ soundBefore: z.string() }).strict(),
   // A person let it go on with source files that changed since the plan.
   z.object({ takesChanged: z.literal(true) }).strict(),
 ]);
@@ -50,6 +52,8 @@ export interface Settled {
   media: ReadFile[];
   /** The sound that was written beside stills. */
   sound?: z.infer<typeof writtenSoundSchema>;
+  /** Checksum of one that was written before. */
+  soundBefore?: string;
   /** What was thought of it before it ran. */
   estimate?: Estimate;
 }
@@ -109,6 +113,7 @@ export class Journal {
           settled.kept.delete(index);
           settled.again.add(index);
         }
+      else if ('soundBefore' in parsed.data) settled.soundBefore = parsed.data.soundBefore;
       else if ('takesChanged' in parsed.data) settled.takesChanged = true;
       else if ('estimate' in parsed.data) settled.estimate = parsed.data.estimate;
       else if ('failed' in parsed.data) {

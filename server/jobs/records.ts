@@ -86,12 +86,16 @@ export class JobRecords {
     return Promise.all(
       rows.map(async (row) => {
         const journal = new Journal(this.journals, row.id);
-        const [of, { written, media }, stamps] = await Promise.all([
+        const [of, { written, media, sound }, stamps] = await Promise.all([
           this.store.getPlan(row.plan),
           journal.read(),
           journal.stamps(),
         ]);
-        return { plan: of, written: inOrder(written.values()), media, ...(stamps ? { stamps } : {}) };
+        return {
+          ...{ plan: of, written: inOrder(written.values()), media },
+          ...(stamps ? { stamps } : {}),
+          ...(sound ? { sound } : {}),
+        };
       }),
     );
   }

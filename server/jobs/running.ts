@@ -35,6 +35,8 @@ export class RunningJob {
   readonly again = new Set<number>();
   /** Whether source files that changed since the plan are taken. */
   takesChanged = false;
+  /** Checksum of the sound that it, or an earlier job, wrote beside stills. */
+  soundBefore: string | undefined;
   /** What could not be noted in the journal, its disk being full: noted first when the job goes on. */
   readonly unnoted: JournalLine[] = [];
   /** How far the video is that is being made; once it is stopped, what of it stays. */
@@ -63,7 +65,7 @@ export class RunningJob {
   }
 
   /** Takes over what its journal says. */
-  settle({ written, failed, retried, again, takesChanged }: Settled): void {
+  settle({ written, failed, retried, again, takesChanged, soundBefore, sound }: Settled): void {
     this.sum = noTally();
     this.failed.clear();
     this.settled.clear();
@@ -75,6 +77,7 @@ export class RunningJob {
     for (const index of retried) this.retried.add(index);
     for (const index of again) this.again.add(index);
     this.takesChanged = takesChanged;
+    this.soundBefore = sound?.sha256 ?? soundBefore;
   }
 
   addWritten(written: Written): void {

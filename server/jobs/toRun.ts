@@ -9,6 +9,8 @@ export interface Keeps {
   written: readonly Written[];
   /** Results, by their place, that take the place of what an earlier job wrote. */
   again: readonly number[];
+  /** Checksum of the sound that an earlier job wrote beside stills. */
+  sound?: string;
 }
 
 /** A plan that is to be carried out. */
@@ -31,6 +33,7 @@ export interface Refused {
 export const linesOf = ({ estimate, keeps }: ToRun): JournalLine[] => [
   ...(estimate ? [{ estimate }] : []),
   ...(keeps && keeps.again.length > 0 ? [{ again: [...keeps.again] }] : []),
+  ...(keeps?.sound === undefined ? [] : [{ soundBefore: keeps.sound }]),
   ...(keeps?.written ?? []).map((written) => ({ written, kept: true as const })),
 ];
 
