@@ -45,7 +45,10 @@ function RunningNow({ connected }: { connected: boolean }) {
   const job = all.find(({ state }) => state === 'running');
   const waiting = all.filter(({ state }) => state === 'queued').length;
   const { done, of } = job ?? { done: 0, of: 0 };
-  const words = !connected ? 'no connection' : job ? `${done}/${of}` : waiting > 0 ? `${waiting} waiting` : 'idle';
+  // What rests half done is told in every tab, for as long as it does.
+  const stopped = all.filter(({ state }) => state === 'stopped').length;
+  const rests = waiting > 0 ? `${waiting} waiting` : stopped > 0 ? `${stopped} stopped` : 'idle';
+  const words = !connected ? 'no connection' : job ? `${done}/${of}` : rests;
   const share = job ? done / Math.max(1, of) : 0;
   return (
     <Box

@@ -69,7 +69,8 @@ interface Props {
 /** What the tool that reads next would trip over, each with the mend that one press applies. */
 export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended here.', onMend }: Props) {
   const chosen = useReceiver(meant);
-  const mendable = (breaches ?? []).filter(({ mend }) => mend);
+  // What would make copies of files that were to be renamed is never one of all: it is asked for by itself.
+  const mendable = (breaches ?? []).filter(({ mend, rule }) => mend && !(meant === 'names' && rule === 'alone'));
   return (
     <Card title="For which receiver" sx={{ flex: 'none' }}>
       <ReceiverChoice meant={meant} />

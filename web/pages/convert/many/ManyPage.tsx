@@ -8,6 +8,7 @@ import {
   mostOutputs,
   printBytes,
   sentenceOfBatch,
+  someOf,
   sourcesSaid,
   specFor,
   type Problem,
@@ -302,7 +303,7 @@ function Sums({ planned }: { planned: ReturnType<typeof useManyPlanned> }) {
   if (!plan) return <Typography sx={{ color: 'text.secondary' }}>Working out the plan</Typography>;
   const { sums, parts, gone, rooms } = plan;
   const kept = parts.reduce((sum, part) => sum + part.kept, 0);
-  const left = parts.filter(({ leftOver }) => leftOver !== '').length;
+  const left = parts.filter(({ leftOver }) => leftOver !== '');
   const free = rooms.reduce<number | null>(
     (least, room) => (room.free === null ? least : Math.min(least ?? Infinity, room.free)),
     null,
@@ -323,7 +324,11 @@ function Sums({ planned }: { planned: ReturnType<typeof useManyPlanned> }) {
     ...(kept > 0
       ? [`${plural(kept, 'file')} ${kept === 1 ? 'stays' : 'stay'} as ${kept === 1 ? 'it is' : 'they are'}`]
       : []),
-    ...(left > 0 ? [`${plural(left, 'folder')} with results that have no source any more`] : []),
+    ...(left.length > 0
+      ? [
+          `results without a source any more, which stay: ${someOf(left.map(({ into, leftOver }) => `${into.folder} ${leftOver}`))}`,
+        ]
+      : []),
     ...(gone.length > 0
       ? [`${plural(gone.length, 'source')} ${gone.length === 1 ? 'is' : 'are'} no longer there`]
       : []),
@@ -338,7 +343,7 @@ function Sums({ planned }: { planned: ReturnType<typeof useManyPlanned> }) {
         {time}
         {planned.measuring ? ', measuring' : ''}
       </Typography>
-      <Typography noWrap sx={{ fontSize: 13, color: 'text.secondary' }}>
+      <Typography noWrap title={notes.join('; ')} sx={{ fontSize: 13, color: 'text.secondary' }}>
         {notes.join('; ') || 'Every source can run.'}
       </Typography>
     </Box>
