@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { realpath } from 'node:fs/promises';
 import { join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import {
   batchOf,
   circleThrough,
@@ -50,7 +51,7 @@ export class StandingOrders {
   private notBefore = 0;
   private readonly stop = new AbortController();
   /** Batches whose end was noted, with the state in which they ended. */
-  private readonly ended = new Map<string, string>();
+  private readonly ended = new LRUCache<string, string>({ max: 500 });
 
   constructor(private readonly house: Workshop) {}
 
@@ -101,7 +102,12 @@ export class StandingOrders {
    * @param earlier whether what is there already is made as well, or left until it changes
    * @throws ShaleError `root-not-found`, `root-read-only`, `outside-root`, `feeds-itself`, `taken`
    */
-  async set(order: StandingOrder, earlier: 'make' | 'leave'): Promise<StandingView> {
+  set(order: StandingOrder, earlier: 'make' | 'leave'): Promise<StandingView> {
+    // Of two that come at once with one name, or that would feed each other, the second is refused.
+    return this.alone(() => this.setOne(order, earlier));
+  }
+
+  private async setOne(order: StandingOrder, earlier: 'make' | 'leave'): Promise<StandingView> {
     await this.check(order);
     const id = randomBytes(6).toString('hex');
     const row: StandingRow = { id, edition: 1, order, paused: false, looked: null, created: Date.now() };
@@ -118,8 +124,8 @@ export class StandingOrders {
   /** @throws ShaleError as {@link set}, and `standing-changed` where somebody changed it since that edition */
   async change(id: string, order: StandingOrder, edition: number): Promise<StandingView> {
     const live = this.get(id);
-    await this.check(order, id);
     await this.alone(async () => {
+      await this.check(order, id);
       if (live.row.edition !== edition)
         throw new ShaleError({
           code: 'standing-changed',
@@ -143,8 +149,9 @@ export class StandingOrders {
   async pause(id: string, paused: boolean): Promise<StandingView> {
     const live = this.get(id);
     if (live.row.paused !== paused) {
+      // At once: a look that is under way begins nothing more.
       live.row = { ...live.row, paused };
-      await this.house.store.standing.put(live.row);
+      await this.alone(() => this.house.store.standing.put(live.row));
       await this.note(live, [{ kind: 'set', source: null, words: paused ? 'paused' : 'goes on', batch: null }]);
       this.tell(live);
     }
@@ -335,6 +342,8 @@ export class StandingOrders {
     });
     if (due.length === 0) return false;
     const { decided, planned } = await decide(live.row.order, due, this.house, this.stop.signal);
+    // Paused meanwhile, it decides nothing of this: it is looked at again once it goes on.
+    if (live.row.paused) return false;
     const begun =
       planned && decided.some(({ kind }) => kind === 'begins') ? await this.start(live, planned) : undefined;
     const told = decided.map((one) => (one.kind === 'begins' ? (begun?.refused.get(one.source.id) ?? one) : one));
