@@ -171,12 +171,6 @@ try {
   await light.goto(`${house.url}/jobs`);
   await light.locator('[data-testid=job][data-state=done]').first().waitFor({ timeout: 120_000 });
   await house.send('POST', '/jobs', { source: depot, spec: spec({ names: { stem: 'depot' } }) });
-  const opened = async (page: Page, step: RegExp) => {
-    await staged(page);
-    await page.getByText(/Losses, measured on/).waitFor();
-    await page.getByRole('button', { name: /^Work on the picture/ }).click();
-    await page.getByRole('listitem').getByRole('button', { name: step }).click();
-  };
   await shoot(light, 'many', '/intake?root=museum&folder=lines', async (page) => {
     await page.getByRole('listbox', { name: 'Sources' }).focus();
     await page.keyboard.press('Control+a');
@@ -188,18 +182,21 @@ try {
     await staged(page);
   });
   await light.evaluate((id) => sessionStorage.removeItem(`shale-spec-${id}`), depot);
-  await shoot(light, 'losses', `/convert/${depot}`, async (page) => {
-    await opened(page, /^Rounding/);
-    await page.getByRole('button', { name: 'Losses' }).click();
-    await page.locator('[data-testid=result][data-state=ready][data-view=losses]').waitFor();
-    await pictures(page);
-  });
   await shoot(light, 'jobs', '/jobs', (page) => page.getByText(/[2-8]\d\/96 written/).waitFor({ timeout: 120_000 }));
   await shoot(light, 'server', '/server', (page) =>
     page.getByText(/[1-9]\d* files written/).waitFor({ timeout: 120_000 }),
   );
   await shoot(light, 'receipts', `/receipts/${done.body.id as string}`, (page) => staged(page));
   await light.locator('header').getByText('idle').waitFor({ timeout: 120_000 });
+  await house.send('POST', '/standing-orders', {
+    order: {
+      ...{ version: 1, name: 'Lines of the day', root: 'museum', folder: 'lines', fits: { kinds: ['sequence'] } },
+      outputs: [spec({ into: { root: 'results', folder: 'lines/{folder}' } })],
+    },
+  });
+  await shoot(light, 'standing', '/jobs/standing', (page) =>
+    page.getByText(/^ended: \d+ files written/).waitFor({ timeout: 120_000 }),
+  );
   await shoot(dark, 'intake-basalt', '/intake', scrolled);
   await shoot(dark, 'convert-basalt', `/convert/${depot}`, async (page) => {
     await staged(page);
