@@ -195,7 +195,7 @@ async function runOnce(work: Work, indices: number[], expected: Expected, signal
     );
   };
   try {
-    await (work.seat ? work.seat.meet(indices, () => span(indices)) : span(indices));
+    await (work.seat ? work.seat.meet(indices, () => span(indices), signal) : span(indices));
   } catch (error) {
     if (!crashed(error)) throw error;
     for (const index of [...open]) await oneByOne(index);

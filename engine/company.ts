@@ -23,7 +23,9 @@ const companies = new Map<number, Company>();
 export class Company {
   /** How many results each member that has come has done. */
   private readonly done = new Map<Member, number>();
-  private waiting: { at: number; go: () => void }[] = [];
+  private waiting: { member: Member; at: number; go: () => void }[] = [];
+  /** How many have come. */
+  private came = 0;
   private readonly pictures = new LRUCache<string, Promise<object>>({ max: kept });
   private readonly held = new Map<string, Promise<{ close: () => Promise<void> }>>();
   private left = 0;
@@ -43,24 +45,32 @@ export class Company {
     companies.set(of.id, company);
     const member = new Member(company);
     company.done.set(member, 0);
+    company.came += 1;
     return member;
   }
 
-  /** Waits until nobody is too far behind. */
-  async turn(at: number): Promise<void> {
-    if (this.least() + ahead >= at) return;
-    await new Promise<void>((go) => this.waiting.push({ at, go }));
+  /** Waits until nobody is too far behind. One that was stopped waits for nobody. */
+  async turn(member: Member, at: number): Promise<void> {
+    if (!this.done.has(member) || this.least() + ahead >= at) return;
+    await new Promise<void>((go) => this.waiting.push({ member, at, go }));
   }
 
   step(member: Member): void {
-    this.done.set(member, (this.done.get(member) ?? 0) + 1);
+    const done = this.done.get(member);
+    if (done !== undefined) this.done.set(member, done + 1);
     this.callOn();
   }
 
-  async leave(member: Member): Promise<void> {
-    if (!this.done.delete(member)) return;
-    this.left += 1;
+  /** Takes note that a member is not waited for any more, and does not wait. */
+  stop(member: Member): void {
+    this.done.delete(member);
     this.callOn();
+  }
+
+  /** Ends a member's part, once nothing of it is at work. */
+  async leave(member: Member): Promise<void> {
+    this.stop(member);
+    this.left += 1;
     if (this.left < this.of.size) return;
     companies.delete(this.of.id);
     this.pictures.clear();
@@ -83,15 +93,15 @@ export class Company {
 
   /** What the slowest has done; nothing while one has not come yet. */
   private least(): number {
-    const there = this.done.size + this.left;
-    return there < this.of.size ? 0 : Math.min(...this.done.values());
+    return this.came < this.of.size ? 0 : Math.min(...this.done.values());
   }
 
   private callOn(): void {
     const least = this.least();
+    const mayGo = ({ member, at }: { member: Member; at: number }) => !this.done.has(member) || least + ahead >= at;
     const late = this.waiting;
-    this.waiting = late.filter(({ at }) => least + ahead < at);
-    for (const { at, go } of late) if (least + ahead >= at) go();
+    this.waiting = late.filter((one) => !mayGo(one));
+    for (const one of late) if (mayGo(one)) one.go();
   }
 }
 
@@ -101,12 +111,17 @@ export class Member {
 
   /** Does a result when it is its turn. @param at its place in the span */
   async take(at: number, work: () => Promise<void>): Promise<void> {
-    await this.company.turn(at);
+    await this.company.turn(this, at);
     try {
       await this.company.side(work);
     } finally {
       this.company.step(this);
     }
+  }
+
+  /** It does nothing more: nobody waits for it. */
+  stop(): void {
+    this.company.stop(this);
   }
 
   leave(): Promise<void> {

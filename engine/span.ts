@@ -31,6 +31,10 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
   const member = span.company && Company.enter(span.company, atOnce);
   const maker = new FrameMaker(span.plan, span.places, span.job, span.expected, member?.company);
   let stopped: unknown;
+  // Whoever stops is not waited for, and waits for nobody: it has two seconds.
+  const stop = () => member?.stop();
+  signal?.addEventListener('abort', stop);
+  if (signal?.aborted) stop();
   const makeOne = async (index: number): Promise<void> => {
     if (signal?.aborted || stopped) return;
     const [row] = resultsOf(span.plan, index, index + 1);
@@ -40,6 +44,7 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
       const problem = problemOf(error);
       if (stopCodes.has(problem.code)) {
         stopped ??= error;
+        stop();
         return;
       }
       const name = row!.to.slice(row!.to.lastIndexOf('/') + 1);
@@ -54,6 +59,7 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
     await maker.flushNames();
   } finally {
     await maker.close();
+    signal?.removeEventListener('abort', stop);
     await member?.leave();
   }
   // Whatever a frame threw goes on as it is.

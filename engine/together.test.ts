@@ -128,6 +128,49 @@ test('a process that ends in the middle costs none of them a frame', async () =>
   ]);
 });
 
+test('one that is stopped while it waits for another does not wait any more', async () => {
+  await yard.putFrames(4);
+  const [plan, other] = await plansOf();
+  const together = new Together(yard.pool);
+  // It has a seat, and never asks.
+  const absent = together.join(other!)!;
+  const seat = together.join(plan!)!;
+  const stop = new AbortController();
+  await mkdir(yard.at('out', plan!.into.folder), { recursive: true });
+  const written: Written[] = [];
+  const began = performance.now();
+  const run = carryOut({
+    ...{ plan: plan!, places: yard.places, job: 'test', pool: yard.pool, seat, signal: stop.signal },
+    onWritten: (one) => written.push(one),
+    onFailed: () => undefined,
+  });
+  await wait(700);
+  expect(written).toEqual([]);
+  stop.abort();
+  await run;
+  expect(performance.now() - began).toBeLessThan(9500);
+  absent.leave();
+  seat.leave();
+});
+
+test('one that is stopped is done with at once, however slow the others are', async () => {
+  const [slow, quick] = [Company.enter({ id: -2, size: 2 }, 1), Company.enter({ id: -2, size: 2 }, 1)];
+  const held = { isClosed: false, close: async () => void (held.isClosed = true) };
+  await slow.company.open('clip', async () => held);
+  let done = 0;
+  const all = Promise.all(Array.from({ length: 9 }, (_, at) => quick.take(at, async () => void (done += 1))));
+  await wait(20);
+  expect(done).toBe(2);
+  quick.stop();
+  await all;
+  await quick.leave();
+  // What is still read by others stays open; the slow one goes on by itself.
+  expect(held.isClosed).toBe(false);
+  for (let at = 0; at < 6; at += 1) await slow.take(at, async () => undefined);
+  await slow.leave();
+  expect(held.isClosed).toBe(true);
+});
+
 test('a picture is read once for all members, who keep step; one that leaves is not waited for', async () => {
   let reads = 0;
   const read = async (at: number) => {

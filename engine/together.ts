@@ -17,12 +17,23 @@ class Table {
 
   constructor(private readonly pool: WorkerPool) {}
 
-  meet(seat: Seat, key: string, ask: () => Promise<void>): Promise<void> {
+  meet(seat: Seat, key: string, ask: () => Promise<void>, signal?: AbortSignal): Promise<void> {
     return new Promise<void>((done, fail) => {
       seat.asked.add(key);
       seat.isLate = false;
       const meeting = this.meetings.get(key) ?? this.call(key);
-      meeting.asks.set(seat, () => void ask().then(done, fail));
+      const begin = () => {
+        signal?.removeEventListener('abort', stop);
+        void ask().then(done, fail);
+      };
+      // Whoever stops waits for nobody.
+      const stop = () => {
+        if (!meeting.asks.delete(seat)) return;
+        begin();
+        if (this.meetings.get(key) === meeting) this.look(key);
+      };
+      signal?.addEventListener('abort', stop);
+      meeting.asks.set(seat, begin);
       this.look(key);
     });
   }
@@ -82,13 +93,13 @@ export class Seat {
   ) {}
 
   /** Asks for a span once the others have come to the same pictures, or do not come. */
-  meet(indices: readonly number[], ask: () => Promise<void>): Promise<void> {
+  meet(indices: readonly number[], ask: () => Promise<void>, signal?: AbortSignal): Promise<void> {
     const pictures = indices.flatMap((index) =>
       resultsOf(this.plan, index, index + 1).map(({ sourceFrame, from, mixed }) =>
         [from === undefined ? 'none' : sourceFrame, ...(mixed ? [mixed.frame] : [])].join('+'),
       ),
     );
-    return this.table.meet(this, pictures.join(), ask);
+    return this.table.meet(this, pictures.join(), ask, signal);
   }
 
   leave(): void {
@@ -104,11 +115,14 @@ export class Together {
 
   constructor(private readonly pool: WorkerPool) {}
 
-  /** Takes a seat for a plan, which has to be left; undefined where nothing that it reads can be shared. */
-  join(plan: Plan): Seat | undefined {
+  /**
+   * Takes a seat for a plan, which has to be left; undefined where nothing that it reads can be shared.
+   * @param rank jobs of another rank do not hold it up
+   */
+  join(plan: Plan, rank = 0): Seat | undefined {
     if (plan.into.kind === 'video' || plan.copies || plan.spec.channels.length > 0 || plan.shots.length > 0)
       return undefined;
-    const key = JSON.stringify([plan.root, plan.source.folder, plan.source.name]);
+    const key = JSON.stringify([rank, plan.root, plan.source.folder, plan.source.name]);
     const table = this.tables.get(key) ?? new Table(this.pool);
     this.tables.set(key, table);
     const seat = new Seat(table, plan, () => {

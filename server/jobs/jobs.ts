@@ -387,7 +387,7 @@ export class Jobs {
       if (!job) return;
       const stop = new AbortController();
       const { id } = job.row;
-      const seat = this.together.join(job.plan);
+      const seat = this.together.join(job.plan, priorityRank[job.row.priority]);
       const ended = carryOn(job, stop, {
         seat,
         store: this.store,
