@@ -6,9 +6,7 @@ import {
   batchOf,
   circleThrough,
   plural,
-  printSentence,
   problemOf,
-  sentenceOfBatch,
   ShaleError,
   type OrderPlace,
   type StandingOrder,
@@ -20,6 +18,7 @@ import { log } from '../log.ts';
 import { insideRoot } from '../roots/paths.ts';
 import type { LookRow, StandingRow } from '../store/standing.ts';
 import { decide, left, sourcesOf, stampOf, type Decided } from './deciding.ts';
+import { named, noCounts, sentenceOfOrder, viewOf, type Live } from './view.ts';
 
 /** How soon sources are looked at after something changed, and the least between two looks, in milliseconds. */
 const soon = 1000;
@@ -29,16 +28,6 @@ const againAfter = 60_000;
 const patience = 10_000;
 /** Decisions that a trial tells. */
 const toldOfTrial = 2000;
-
-/** An order at hand. */
-interface Live {
-  row: StandingRow;
-  looks: Map<string, LookRow>;
-  /** Sources that were there at the last look. */
-  present: Set<string>;
-  problem: string | null;
-  batch: string | null;
-}
 
 /** Batches that begin by themselves. What they began is told, stopped and receipted as any batch. */
 export class StandingOrders {
@@ -402,24 +391,4 @@ export class StandingOrders {
   private tell(live: Live): void {
     this.house.events.send({ type: 'standing', standing: viewOf(live) });
   }
-}
-
-const noCounts = (): StandingView['counts'] => ({ begins: 0, waits: 0, left: 0, there: 0 });
-
-const named = ({ id, folder, name }: ListedSource) => ({ id, folder, name });
-
-/** What is made of each source, read aloud. */
-const sentenceOfOrder = ({ outputs }: StandingOrder): string =>
-  printSentence(sentenceOfBatch(batchOf(...outputs), 'each source'));
-
-function viewOf({ row, looks, present, problem, batch }: Live): StandingView {
-  const counts = noCounts();
-  for (const { source, kind } of looks.values())
-    if (present.has(source) && kind in counts) counts[kind as keyof typeof counts] += 1;
-  return {
-    ...{ id: row.id, edition: row.edition, order: row.order, paused: row.paused, looked: row.looked, problem, batch },
-    sentence: sentenceOfOrder(row.order),
-    counts,
-    created: new Date(row.created).toISOString(),
-  };
 }
