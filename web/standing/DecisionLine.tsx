@@ -22,7 +22,7 @@ export function DecisionLine({
       data-testid="decision"
       sx={{
         display: 'grid',
-        gridTemplateColumns: `14px minmax(0, 1.1fr) minmax(0, 1.4fr)${when === undefined ? '' : ' 84px 160px'}`,
+        gridTemplateColumns: `14px minmax(0, 1.3fr) minmax(0, 1.2fr)${when === undefined ? '' : ' 84px 160px'}`,
         gap: 1.25,
         alignItems: 'center',
         minHeight: 30,

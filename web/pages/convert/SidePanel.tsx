@@ -52,8 +52,6 @@ export function SidePanel<T extends string>({ label, tabs, value, onChoose, asid
           p: 1.25,
           minHeight: 0,
           display: 'grid',
-          rowGap: 1,
-          '& > :first-of-type:empty': { mb: -1 },
           gridTemplateColumns: 'minmax(0, 1fr)',
           overflowY: fills ? 'hidden' : 'auto',
           alignContent: fills ? 'stretch' : 'start',
@@ -62,7 +60,7 @@ export function SidePanel<T extends string>({ label, tabs, value, onChoose, asid
           '& > section': { border: 0, p: 0 },
         }}
       >
-        <Box sx={{ display: 'grid', gap: 1 }}>{top}</Box>
+        <Box sx={{ display: 'grid', gap: 1, '&:not(:empty)': { pb: 1 } }}>{top}</Box>
         {children}
       </Box>
     </Box>
