@@ -3,6 +3,7 @@ import { resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
 import {
+  isBeingWritten,
   breachesOf,
   collisionsAmong,
   conformSpec,
@@ -186,7 +187,7 @@ async function partOf(
     places,
     problems: [...plan.problems, ...(exists ? [exists] : [])],
     ...(standing ? { standing } : {}),
-    isGrowing: source.findings.some(({ code }) => code === 'still-writing'),
+    isGrowing: isBeingWritten(source),
   };
 }
 

@@ -121,6 +121,7 @@ export {
   frameSpan,
   hasFrames,
   isAnimation,
+  isBeingWritten,
   isConvertible,
   isVideo,
   type SampleFormat,

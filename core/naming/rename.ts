@@ -2,7 +2,7 @@ import { problemOf, ShaleError, type Problem } from '../errors.ts';
 import { groupNames } from '../numbering/group.ts';
 import { frameDigits, frameName, printPattern, type Pattern } from '../numbering/pattern.ts';
 import { coverageOf, printCoverage, type FrameRange } from '../numbering/ranges.ts';
-import type { Source } from '../numbering/source.ts';
+import { isBeingWritten, type Source } from '../numbering/source.ts';
 import { nameFault } from './names.ts';
 import { digitsFor, numbersOf, renumber, stepOf } from './numbers.ts';
 import { replacer, splitName, splitParts, textWork, type NameParts } from './parts.ts';
@@ -348,7 +348,7 @@ const onlyOnce = (problems: readonly Problem[]): Problem[] => [
 function doubtsOf(items: readonly ToName[], spec: NamingSpec): Problem[] {
   const doubts: Problem[] = [];
   for (const { source } of items) {
-    if (source.findings.some(({ code }) => code === 'still-writing')) {
+    if (isBeingWritten(source)) {
       doubts.push({
         code: 'still-writing',
         fact: `${source.name} is still being written.`,

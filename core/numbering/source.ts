@@ -127,6 +127,10 @@ export const sourceSchema = z.object({
 });
 export type Source = z.infer<typeof sourceSchema>;
 
+/** Whether a file of a source changed so lately that more may come. */
+export const isBeingWritten = ({ findings }: Pick<Source, 'findings'>): boolean =>
+  findings.some(({ code }) => code === 'still-writing');
+
 /** A file of a still format that holds several pictures, as a GIF may. */
 export const isAnimation = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolean =>
   kind === 'clip' && (facts?.pictures ?? 1) > 1;

@@ -1,4 +1,5 @@
 import { isVideoFormat } from '../formats/index.ts';
+import { literally } from '../numbering/wildcard.ts';
 import type { Spec } from '../spec/schema.ts';
 import { endingOf } from '../spec/video.ts';
 import type { StandingOrder } from './order.ts';
@@ -19,7 +20,7 @@ const stepExpression = (step: string): RegExp =>
   new RegExp(
     `^${step
       .split(/\{[^}]*\}/)
-      .map((text) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+      .map(literally)
       .join('.*')}$`,
   );
 

@@ -10,7 +10,7 @@ import {
   printCoverage,
   type Coverage,
 } from '../numbering/ranges.ts';
-import { sourceSchema, type Source } from '../numbering/source.ts';
+import { isBeingWritten, sourceSchema, type Source } from '../numbering/source.ts';
 import { expressionOf } from '../numbering/wildcard.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
@@ -91,8 +91,7 @@ export function lookAt(order: StandingOrder, source: Source, declaration: Declar
   if (name !== '' && !expressionOf(name).test(source.name)) return { is: 'unfit' };
   const declared = declaration.rate.value;
   if (rate !== null && declared && rateFraction(declared) !== rate) return { is: 'unfit' };
-  if (source.findings.some(({ code }) => code === 'still-writing'))
-    return { is: 'waits', why: 'it is still being written' };
+  if (isBeingWritten(source)) return { is: 'waits', why: 'it is still being written' };
   if (rate !== null && !declared) return { is: 'left', why: 'its rate is not declared' };
   if (source.kind === 'sequence') {
     const absent = absentOf(source.coverage, frames);

@@ -1,6 +1,15 @@
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import { coverageCount, numberRuleFor, gapsIn, problemOf, type Problem, type Rule, type Source } from '@shale/core';
+import {
+  coverageCount,
+  numberRuleFor,
+  gapsIn,
+  isBeingWritten,
+  problemOf,
+  type Problem,
+  type Rule,
+  type Source,
+} from '@shale/core';
 import type { Root, ServerEvent } from '@shale/contract';
 import {
   loadReadings,
@@ -273,7 +282,7 @@ export class Scanning {
     const bytes = all.reduce((sum, source) => sum + source.bytes, 0);
     if (scanned.gone) this.held.delete(folder);
     else this.held.set(folder, { files: scanned.files, bytes, notes: scanned.notes });
-    const writing = all.filter(isWriting);
+    const writing = all.filter(isBeingWritten);
     const calm = new Set(before);
     for (const { name } of writing) calm.delete(sourceId(this.id, folder, name));
     for (const source of all) {
@@ -327,8 +336,6 @@ export class Scanning {
     this.ground.send({ type: 'sources', root: this.id });
   }
 }
-
-const isWriting = ({ findings }: Source): boolean => findings.some(({ code }) => code === 'still-writing');
 
 /** Milliseconds since the latest change of any of the sources, up to the quiet time. */
 const sinceLast = (sources: Source[], quiet: number): number =>

@@ -1,5 +1,5 @@
 import { batchOf, digestOf, lookAt, plural, ShaleError, type StandingOrder } from '@shale/core';
-import type { DecisionKind, ListedSource } from '@shale/contract';
+import type { DecisionKind, ListedSource, PlannedPart } from '@shale/contract';
 import { planMany, type PlannedMany } from '../batches/planning.ts';
 import type { Workshop } from '../workshop.ts';
 
@@ -57,13 +57,16 @@ export async function decide(
     for (const source of ready) decided.push({ source, ...left(error.fact) });
     return undefined;
   });
-  if (planned) for (const source of planned.sources) decided.push({ source, ...ofParts(source.id, planned) });
+  if (planned) {
+    const parts = new Map<string, PlannedPart[]>();
+    for (const part of planned.plan.parts) parts.set(part.source, [...(parts.get(part.source) ?? []), part]);
+    for (const source of planned.sources) decided.push({ source, ...ofParts(parts.get(source.id) ?? []) });
+  }
   return { decided, planned };
 }
 
 /** What is decided of a source by what its parts would do. */
-function ofParts(source: string, { plan }: PlannedMany): Omit<Decided, 'source'> {
-  const parts = plan.parts.filter((part) => part.source === source);
+function ofParts(parts: readonly PlannedPart[]): Omit<Decided, 'source'> {
   const [problem] = parts.flatMap(({ problems }) => problems);
   if (problem) return left(problem.fact);
   const files = parts.reduce((sum, part) => sum + part.files, 0);

@@ -5,6 +5,7 @@ import { LRUCache } from 'lru-cache';
 import {
   batchOf,
   circleThrough,
+  isBeingWritten,
   plural,
   problemOf,
   ShaleError,
@@ -220,7 +221,7 @@ export class StandingOrders {
     const at = Date.now();
     for await (const part of sourcesOf(row.order, this.house)) {
       for (const source of part) {
-        if (source.findings.some(({ code }) => code === 'still-writing')) continue;
+        if (isBeingWritten(source)) continue;
         const words = 'left: it was there before the order was set';
         looks.set(source.id, { source: source.id, kind: 'left', words, stamp: stampOf(source), holds: true, at });
       }
