@@ -1,10 +1,9 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { fork, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import pLimit from 'p-limit';
 
 /** Scenes, the heaviest first, so that the processes end together. */
 const order = [
@@ -26,15 +25,27 @@ const scene = fileURLToPath(new URL('./scene.ts', import.meta.url));
 /** Processes that draw. */
 const drawing = new Set<ChildProcess>();
 
-function drawScene(name: string, folder: string): Promise<void> {
+/** Draws scenes one after another in a process of its own, until none is left. A process costs seconds to start: one draws many. */
+function drawScenes(left: string[], folder: string): Promise<void> {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', scene, name, folder], {
-      stdio: ['ignore', 'inherit', 'inherit'],
-    });
+    const child = fork(scene, [folder], { execArgv: ['--import', 'tsx'] });
     drawing.add(child);
+    let name = left.shift();
+    const next = () => {
+      if (name === undefined) child.disconnect();
+      else child.send(name);
+    };
+    child.on('message', () => {
+      name = left.shift();
+      next();
+    });
     child.once('error', reject);
-    child.once('exit', () => drawing.delete(child));
-    child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`drawing ${name} ended with ${code}`))));
+    child.once('exit', (code) => {
+      drawing.delete(child);
+      if (code === 0 && name === undefined) resolve();
+      else reject(new Error(`drawing ${name} ended with ${code}`));
+    });
+    next();
   });
 }
 
@@ -53,8 +64,12 @@ export async function drawDemo(folder: string, only: readonly string[] = order):
   const half = `${folder}.drawing`;
   await rm(half, { recursive: true, force: true });
   await mkdir(half, { recursive: true });
-  const side = pLimit(Math.max(1, cpus().length));
-  await Promise.all(names.map((name) => side(() => drawScene(name, half))));
+  const left = [...names];
+  await Promise.all(
+    cpus()
+      .slice(0, names.length)
+      .map(() => drawScenes(left, half)),
+  );
   if (isThere) {
     for (const name of names) await rename(join(half, name), join(folder, name));
     await rm(half, { recursive: true });

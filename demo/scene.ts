@@ -11,7 +11,7 @@ import { drawTimetableScan } from './scenes/timetable-scan.ts';
 import { drawYardCams } from './scenes/yard-cams.ts';
 import { mix, writeWav } from './wave.ts';
 
-/** Draws one scene of the demo into a folder: `node --import tsx demo/scene.ts NAME FOLDER`. */
+/** Draws scenes of the demo into the folder that it is started with: one for each name that it is sent, told when it is drawn. */
 const scenes: Record<string, (into: (path: string) => string) => Promise<void>> = {
   depot_pan: (into) => drawDepotPan(into('plates/depot_pan')),
   bell_turn: (into) => drawBellTurn(into('turntables/bell_turn')),
@@ -35,11 +35,12 @@ const scenes: Record<string, (into: (path: string) => string) => Promise<void>> 
     ),
 };
 
-const [name = '', folder = ''] = process.argv.slice(2);
-const scene = scenes[name];
-if (!scene) throw new Error(`no scene ${name}; there are ${Object.keys(scenes).join(', ')}`);
-await scene((path) => {
-  const whole = join(folder, path);
-  mkdirSync(whole, { recursive: true });
-  return whole;
+const [folder = ''] = process.argv.slice(2);
+
+process.on('message', (name: string) => {
+  void scenes[name]!((path) => {
+    const whole = join(folder, path);
+    mkdirSync(whole, { recursive: true });
+    return whole;
+  }).then(() => process.send!(name));
 });

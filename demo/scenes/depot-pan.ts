@@ -91,6 +91,35 @@ function sky(y: number): [number, number, number, number] {
   return [(0.045 + 0.85 * warm) * soft, (0.07 + 0.42 * warm) * soft, (0.13 + 0.2 * warm) * soft, soft];
 }
 
+/** Lays a row of premultiplied light over another, in place. */
+function layOver(row: Float32Array, light: Float32Array): void {
+  for (let at = 0; at < row.length; at += 4) {
+    const over = light[at + 3]!;
+    if (over === 0) continue;
+    const under = 1 - over;
+    row[at] = light[at]! + row[at]! * under;
+    row[at + 1] = light[at + 1]! + row[at + 1]! * under;
+    row[at + 2] = light[at + 2]! + row[at + 2]! * under;
+    row[at + 3] = over + row[at + 3]! * under;
+  }
+}
+
+/** Adds a row of light to another, in place; its alpha is left out. */
+function add(row: Float32Array, light: Float32Array): void {
+  for (let at = 0; at < row.length; at += 4) {
+    if (light[at + 3] === 0) continue;
+    row[at] = row[at]! + light[at]!;
+    row[at + 1] = row[at + 1]! + light[at + 1]!;
+    row[at + 2] = row[at + 2]! + light[at + 2]!;
+  }
+}
+
+/** The part of a row of a depth that a frame shows. */
+function rowOf({ layer, light, speed }: Depth, y: number, frame: number): Float32Array {
+  const from = (y * layer.width + Math.round(speed * frame)) * 4;
+  return light.subarray(from, from + width * 4);
+}
+
 function compose(depths: Depth[], glows: Depth[], frame: number): Image {
   const data = new Uint16Array(width * height * 4);
   const row = new Float32Array(width * 4);
@@ -103,27 +132,9 @@ function compose(depths: Depth[], glows: Depth[], frame: number): Image {
       row[at + 3] = alpha;
     }
     const behind = depths.findLastIndex(({ solid }) => y >= solid);
-    for (const [index, { layer, light, speed, top }] of depths.entries()) {
-      if (y < top || index < behind) continue;
-      let from = (y * layer.width + Math.round(speed * frame)) * 4;
-      for (let at = 0; at < row.length; at += 4, from += 4) {
-        const over = light[from + 3]!;
-        if (over === 0) continue;
-        const under = 1 - over;
-        row[at] = light[from]! + row[at]! * under;
-        row[at + 1] = light[from + 1]! + row[at + 1]! * under;
-        row[at + 2] = light[from + 2]! + row[at + 2]! * under;
-        row[at + 3] = over + row[at + 3]! * under;
-      }
-    }
-    for (const { layer, light, speed, top } of glows) {
-      if (y < top) continue;
-      let from = (y * layer.width + Math.round(speed * frame)) * 4;
-      for (let at = 0; at < row.length; at += 4, from += 4) {
-        if (light[from + 3]! === 0) continue;
-        for (let channel = 0; channel < 3; channel += 1) row[at + channel]! += light[from + channel]!;
-      }
-    }
+    for (const [index, depth] of depths.entries())
+      if (y >= depth.top && index >= behind) layOver(row, rowOf(depth, y, frame));
+    for (const glow of glows) if (y >= glow.top) add(row, rowOf(glow, y, frame));
     toHalfRow(row, data, y * width * 4);
   }
   return { width, height, channels: 4, sample: 'f16', data };
