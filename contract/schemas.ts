@@ -312,6 +312,9 @@ export const breachSchema = z.object({
   widest: z.int().optional(),
 });
 
+/** Folders below a root of which a receiver would load alike, and how that is said. */
+const loadsSchema = z.object({ sentence: z.string(), folders: z.array(z.string()) });
+
 /** Every new name worked out, nothing touched: rows are asked for by its digest. */
 export const renamePlanSchema = z.object({
   digest: z.string(),
@@ -331,8 +334,8 @@ export const renamePlanSchema = z.object({
   doubts: z.array(problemSchema),
   /** Positions of rules that find nothing. */
   idle: z.array(count),
-  /** Against a receiver, where one was named: what it trips over, and what it would load by names alone. */
-  held: z.object({ breaches: z.array(breachSchema), loads: z.string() }).nullable(),
+  /** Against a receiver, where one was named: what it trips over, and what it would load of which folders by names alone. */
+  held: z.object({ breaches: z.array(breachSchema), loads: z.array(loadsSchema) }).nullable(),
 });
 export type RenameView = z.infer<typeof renamePlanSchema>;
 

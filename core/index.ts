@@ -89,6 +89,7 @@ export {
 export { clipFindings, damagedPictures } from './numbering/findings/clips.ts';
 export { damageCodes, findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
+export { lighterOf, lighterWords } from './timing/lighter.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
 export { type FrameNumber } from './numbering/frameNumber.ts';
 export { gapsIn, tilesIn } from './numbering/gaps.ts';
@@ -270,6 +271,7 @@ export { foldersRead, folderWritten, type Place, writeSameNames } from './plan/t
 export { readWith, type Unfit } from './readWith.ts';
 export { type Breach, breachesOf, breachSchema } from './receiver/breaches.ts';
 export { conformNaming, conformSpec, namingMend, specMend } from './receiver/conform.ts';
+export { groupedBy } from './grouped.ts';
 export { conformBatch } from './receiver/conformBatch.ts';
 export { heldPlan, heldRename, heldSource } from './receiver/held.ts';
 export { type Receiver, receiverFileSchema, receiverSchema } from './receiver/receiver.ts';

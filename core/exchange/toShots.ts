@@ -1,4 +1,5 @@
 import { ShaleError, type Problem } from '../errors.ts';
+import { groupedBy } from '../grouped.ts';
 import { frameSpan, hasFrames, type Source } from '../numbering/source.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Shot } from '../spec/schema.ts';
@@ -26,17 +27,11 @@ const plain = (name: string): string =>
     .toLowerCase();
 
 /** Sources by what their names have in common with reels. */
-function byName(among: readonly Candidate[]): Map<string, Candidate[]> {
-  const named = new Map<string, Candidate[]>();
-  for (const candidate of among) {
-    if (!hasFrames(candidate.source)) continue;
-    const key = plain(candidate.source.name);
-    const others = named.get(key);
-    if (others) others.push(candidate);
-    else named.set(key, [candidate]);
-  }
-  return named;
-}
+const byName = (among: readonly Candidate[]): Map<string, Candidate[]> =>
+  groupedBy(
+    among.filter(({ source }) => hasFrames(source)),
+    ({ source }) => plain(source.name),
+  );
 
 /** The sources that an event may mean: by the clip's name first, then by its reel. */
 const sourcesOf = ({ clip, reel }: EditEvent, named: ReadonlyMap<string, Candidate[]>): Candidate[] =>

@@ -27,12 +27,10 @@ export interface PlaybackWeight {
   secondMemory: number;
   verdict: 'plays' | 'close' | 'stutters';
   sentence: string;
-  /** By how much each side has to be made smaller for the decoder to keep up, below 1; undefined where it does. */
-  scale?: number;
 }
 
 /** How much quicker than its rate a source has to decode for a player to have room for the rest. */
-const room = 1.3;
+export const room = 1.3;
 /** Bits a second up to which a file is light for any disk and for a player in a browser. */
 const lightBits = 60e6;
 
@@ -60,14 +58,11 @@ export function weightOf({ bytes, decode, frameMemory }: Weighed, rate: Rate): P
       ...common,
       verdict: 'close',
       sentence: `${speed}, enough for ${printRate(rate)}; its ${data} are much for a slow disk or a network.`,
-      scale: 1,
     };
-  const scale = Math.sqrt(decodeRate / (perSecond * room));
   return {
     ...common,
     verdict: decodeRate >= perSecond ? 'close' : 'stutters',
     sentence: `${speed}, and ${printRate(rate)} are wanted: it ${decodeRate >= perSecond ? 'may drop frames' : 'will stutter'}.`,
-    scale: Math.max(0.1, Math.min(1, scale)),
   };
 }
 

@@ -1,5 +1,6 @@
 import {
   breachesOf,
+  groupedBy,
   heldRename,
   namingMend,
   namingSentence,
@@ -53,13 +54,18 @@ function holdAgainst(
 ): RenameView['held'] {
   const held = heldRename(plan, items, into.path);
   const breaches = held.flatMap((one) => breachesOf(one, receiver));
-  // By its names alone: what a tool would load of the first folder.
-  const folder = plan.groups[0]?.into;
-  const names = plan.groups.flatMap((group) =>
-    group.into === folder ? plan.to.slice(group.start, group.start + group.count) : [],
-  );
+  // By its names alone: what a tool would load of each folder, folders of which it would load alike told together.
+  const byFolder = groupedBy(plan.groups, (group) => group.into);
+  const told = [...byFolder].map(([folder, inIt]) => ({
+    folder,
+    sentence: strictRead(
+      inIt.flatMap(({ start, count }) => plan.to.slice(start, start + count)),
+      receiver,
+    ).sentence,
+  }));
+  const alike = groupedBy(told, ({ sentence }) => sentence);
   return {
     breaches: breaches.map((breach) => ({ ...breach, mend: namingMend(breach, receiver) })),
-    loads: strictRead(names, receiver).sentence,
+    loads: [...alike].map(([sentence, folders]) => ({ sentence, folders: folders.map(({ folder }) => folder) })),
   };
 }

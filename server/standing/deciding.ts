@@ -1,4 +1,4 @@
-import { batchOf, digestOf, lookAt, plural, ShaleError, type StandingOrder } from '@shale/core';
+import { batchOf, digestOf, groupedBy, lookAt, plural, ShaleError, type StandingOrder } from '@shale/core';
 import type { DecisionKind, ListedSource, PlannedPart } from '@shale/contract';
 import { planMany, type PlannedMany } from '../batches/planning.ts';
 import type { Workshop } from '../workshop.ts';
@@ -58,8 +58,7 @@ export async function decide(
     return undefined;
   });
   if (planned) {
-    const parts = new Map<string, PlannedPart[]>();
-    for (const part of planned.plan.parts) parts.set(part.source, [...(parts.get(part.source) ?? []), part]);
+    const parts = groupedBy(planned.plan.parts, ({ source }) => source);
     for (const source of planned.sources) decided.push({ source, ...ofParts(parts.get(source.id) ?? []) });
   }
   return { decided, planned };

@@ -5,7 +5,8 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { Link as RouterLink } from 'react-router';
-import { receiverSentences, type Breach, type Receiver } from '@shale/core';
+import type { RenameView } from '@shale/contract';
+import { groupedBy, receiverSentences, someOf, type Breach, type Receiver } from '@shale/core';
 import { useReceiversQuery } from '../api/api.ts';
 import { Card } from '../pieces/Card.tsx';
 import { Mark, State } from '../pieces/State.tsx';
@@ -59,8 +60,8 @@ interface Props {
   meant: MeantFor;
   /** Undefined while they are worked out. */
   breaches: readonly (Breach & { mend?: string })[] | undefined;
-  /** What it would load, in a sentence. */
-  loads?: string;
+  /** What it would load of which folders. */
+  loads?: NonNullable<RenameView['held']>['loads'];
   /** Where what has no mend here is mended. */
   elsewhere?: string;
   onMend: (breaches: Breach[]) => void;
@@ -71,6 +72,9 @@ export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended h
   const chosen = useReceiver(meant);
   // What would make copies of files that were to be renamed is never one of all: it is asked for by itself.
   const mendable = (breaches ?? []).filter(({ mend, rule }) => mend && !(meant === 'names' && rule === 'alone'));
+  // What is said alike of several sources is said once, with their names.
+  const groups = [...groupedBy(breaches ?? [], ({ rule, sentence }) => `${rule} ${sentence}`).values()];
+  const several = new Set((breaches ?? []).map(({ name }) => name)).size > 1;
   return (
     <Card title="For which receiver" sx={{ flex: 'none' }}>
       <ReceiverChoice meant={meant} />
@@ -84,39 +88,47 @@ export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended h
               aria-label="Breaches"
               sx={{ listStyle: 'none', m: 0, p: 0, display: 'grid', gap: 0.75 }}
             >
-              {breaches.slice(0, 20).map((breach, index) => (
-                <Box
-                  component="li"
-                  key={`${breach.rule}-${index}`}
-                  data-testid="breach"
-                  sx={{ display: 'grid', gridTemplateColumns: '12px minmax(0, 1fr)', gap: 1, alignItems: 'start' }}
-                >
-                  <Box sx={{ pt: '1px' }}>
-                    <Mark severity={breach.unknown ? 'doubt' : 'fault'} />
+              {groups.slice(0, 20).map((group) => {
+                const [breach] = group;
+                return (
+                  <Box
+                    component="li"
+                    key={`${breach!.rule} ${breach!.sentence}`}
+                    data-testid="breach"
+                    sx={{ display: 'grid', gridTemplateColumns: '12px minmax(0, 1fr)', gap: 1, alignItems: 'start' }}
+                  >
+                    <Box sx={{ pt: '1px' }}>
+                      <Mark severity={breach!.unknown ? 'doubt' : 'fault'} />
+                    </Box>
+                    <Box sx={{ fontSize: 13, overflowWrap: 'anywhere' }}>
+                      {several && (
+                        <Box component="span" sx={{ fontWeight: 600 }}>
+                          {someOf(group.map(({ name }) => name))}:{' '}
+                        </Box>
+                      )}
+                      {breach!.sentence}{' '}
+                      {breach!.mend ? (
+                        <Link
+                          component="button"
+                          sx={{ fontSize: 13, fontFamily: 'inherit', verticalAlign: 'baseline', textAlign: 'left' }}
+                          onClick={() => onMend(group)}
+                        >
+                          {breach!.mend}
+                        </Link>
+                      ) : (
+                        <Box component="span" sx={{ color: 'text.secondary' }}>
+                          {breach!.unknown ? 'Declare it on Inspect.' : elsewhere}
+                        </Box>
+                      )}
+                    </Box>
                   </Box>
-                  <Box sx={{ fontSize: 13, overflowWrap: 'anywhere' }}>
-                    {breach.sentence}{' '}
-                    {breach.mend ? (
-                      <Link
-                        component="button"
-                        sx={{ fontSize: 13, fontFamily: 'inherit', verticalAlign: 'baseline', textAlign: 'left' }}
-                        onClick={() => onMend([breach])}
-                      >
-                        {breach.mend}
-                      </Link>
-                    ) : (
-                      <Box component="span" sx={{ color: 'text.secondary' }}>
-                        {breach.unknown ? 'Declare it on Inspect.' : elsewhere}
-                      </Box>
-                    )}
-                  </Box>
-                </Box>
-              ))}
+                );
+              })}
             </Box>
           )}
-          {breaches.length > 20 && (
+          {groups.length > 20 && (
             <Typography sx={{ fontSize: 13, color: 'text.secondary', mt: 0.5 }}>
-              and {breaches.length - 20} more
+              and {groups.length - 20} more
             </Typography>
           )}
           {mendable.length > 1 && (
@@ -125,9 +137,17 @@ export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended h
             </Button>
           )}
           {loads && (
-            <Typography data-testid="loads" sx={{ fontSize: 13, color: 'text.secondary', mt: 1 }}>
-              By these names: {loads}
-            </Typography>
+            <Box data-testid="loads" sx={{ fontSize: 13, color: 'text.secondary', mt: 1, overflowWrap: 'anywhere' }}>
+              By these names
+              {loads.length === 1 && loads[0]!.folders.length === 1 ? ': ' : ', of each folder: '}
+              {loads.slice(0, 8).map(({ sentence, folders }, index) => (
+                <Box key={sentence} component={index === 0 && loads.length === 1 ? 'span' : 'div'}>
+                  {loads.length > 1 && `${someOf(folders.map((folder) => folder || 'the root'))}: `}
+                  {sentence}
+                </Box>
+              ))}
+              {loads.length > 8 && <div>and {loads.length - 8} more</div>}
+            </Box>
           )}
           <Link
             component={RouterLink}

@@ -2,10 +2,12 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { useMemo } from 'react';
+import { Fragment, useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import {
   hasAlphaIn,
+  lighterOf,
+  lighterWords,
   lightSpec,
   lookedWords,
   memoryWords,
@@ -13,6 +15,7 @@ import {
   weightOf,
   type PlaybackWeight,
   type Problem,
+  type Rate,
   type Weighed,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
@@ -60,7 +63,7 @@ export function WeightCard({ source }: { source: ListedSource }) {
               />
             </Box>
             <Chart option={option!} height={150} label={`Bytes and decoding time of frames: ${weight.sentence}`} />
-            <Remedies source={source} weight={weight} />
+            <LighterVersions source={source} weight={weight} rate={rate!} />
             <Button size="small" sx={{ mt: 0.5, ml: -1, px: 1 }} disabled={isFetching} onClick={() => void refetch()}>
               Measure again
             </Button>
@@ -71,29 +74,29 @@ export function WeightCard({ source }: { source: ListedSource }) {
   );
 }
 
-/** Specs that would play, a press each. */
-function Remedies({ source, weight }: { source: ListedSource; weight: PlaybackWeight }) {
+/** Specs of lighter versions, a press each. */
+function LighterVersions({ source, weight, rate }: { source: ListedSource; weight: PlaybackWeight; rate: Rate }) {
   const navigate = useNavigate();
   const { data: start } = useStartingSpecQuery(source.id);
-  if (weight.verdict === 'plays' || !start) return null;
+  const versions = lighterOf(source.facts?.format ?? '', hasAlphaIn(source) ? 'vp9' : 'h264', weight, rate);
+  if (versions.length === 0 || !start) return null;
   const take = (scale: number) => {
     keepSpec(source.id, lightSpec(start, scale));
     void navigate(`/convert/${source.id}`);
   };
-  const { scale = 1 } = weight;
-  const percent = Math.max(10, Math.floor((scale * 100) / 5) * 5);
-  const codec = hasAlphaIn(source) ? 'VP9 with alpha' : 'H.264';
   return (
-    <Box sx={{ mt: 1, display: 'grid', gap: 0.75, justifyItems: 'start' }}>
-      <Typography sx={{ fontSize: 13 }}>What would play:</Typography>
-      <Button variant="outlined" size="small" onClick={() => take(1)}>
-        {codec} in its own size
-      </Button>
-      {percent < 100 && (
-        <Button variant="outlined" size="small" onClick={() => take(percent / 100)}>
-          {codec} at {percent}% of its size
-        </Button>
-      )}
+    <Box sx={{ mt: 1 }}>
+      <Typography sx={{ fontSize: 13, mb: 0.75 }}>{lighterWords(versions, rate)}</Typography>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr', gap: '6px 10px', alignItems: 'center' }}>
+        {versions.map(({ scale, words, tells, plays }) => (
+          <Fragment key={scale}>
+            <Button variant={plays ? 'contained' : 'outlined'} size="small" onClick={() => take(scale)}>
+              {words}
+            </Button>
+            <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>{tells}</Typography>
+          </Fragment>
+        ))}
+      </Box>
     </Box>
   );
 }

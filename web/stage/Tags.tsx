@@ -1,4 +1,6 @@
 import Box from '@mui/material/Box';
+import Link from '@mui/material/Link';
+import { Link as RouterLink } from 'react-router';
 import { hasFrames, printRate, sampleWords, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAppSelector } from '../state/store.ts';
@@ -77,6 +79,16 @@ export function Tags({ shown, rate, label, otherLabel, headRoom, showsSecond }: 
           {lines.map((line) => (
             <div key={line}>{line}</div>
           ))}
+          {playback && playback.first.dropped > 0 && (
+            <Link
+              component={RouterLink}
+              to={`/inspect/${first.source.id}?beside=weight`}
+              onPointerDown={(event) => event.stopPropagation()}
+              sx={{ color: '#fff', pointerEvents: 'auto', textDecoration: 'underline' }}
+            >
+              lighter versions
+            </Link>
+          )}
         </Box>
       )}
     </>

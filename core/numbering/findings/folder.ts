@@ -1,3 +1,4 @@
+import { groupedBy } from '../../grouped.ts';
 import { coverageCount, frameWithin } from '../ranges.ts';
 import type { Finding, Source } from '../source.ts';
 import { plural } from '../../words.ts';
@@ -32,12 +33,7 @@ export function strayFindings(sources: readonly Source[]): Map<Source, Finding[]
   const found = new Map<Source, Finding[]>();
   const sequences = sources.filter(({ kind }) => kind === 'sequence');
   // Only names that begin or end alike are held against one another: thousands of sequences stay quick.
-  const byWord = new Map<string, Source[]>();
-  for (const main of sequences) {
-    const all = words(main.pattern!.prefix);
-    const key = `${all.join(' ')}\0${main.pattern!.suffix}`;
-    byWord.set(key, [...(byWord.get(key) ?? []), main]);
-  }
+  const byWord = groupedBy(sequences, ({ pattern }) => `${words(pattern!.prefix).join(' ')}\0${pattern!.suffix}`);
   const add = (source: Source, finding: Finding) => found.set(source, [...(found.get(source) ?? []), finding]);
   for (const stray of sequences) {
     const all = words(stray.pattern!.prefix);

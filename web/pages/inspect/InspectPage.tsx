@@ -1,9 +1,9 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import { asksForLook, hasFrames, isConvertible } from '@shale/core';
-import { Link, useNavigate } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { Segments } from '../../pieces/Segments.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { framesAndTime, takenAs } from '../../pieces/words.ts';
@@ -78,7 +78,9 @@ function Inspect({ source }: { source: ListedSource }) {
   const navigate = useNavigate();
   const { data: marked } = useMarkersQuery(source.id);
   const strip = useMemo(() => ({ ...stripOf(source), markers: marked?.markers }), [source, marked]);
-  const [side, setSide] = useState<(typeof sides)[number][0]>('taken');
+  const [params, setParams] = useSearchParams();
+  const side = sides.find(([name]) => name === params.get('beside'))?.[0] ?? 'taken';
+  const setSide = (beside: typeof side) => setParams(beside === 'taken' ? {} : { beside }, { replace: true });
   const rate = source.declaration.rate.value;
   const taken = takenAs(source);
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));

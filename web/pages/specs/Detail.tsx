@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { someOf, type Problem, type Receiver } from '@shale/core';
+import { groupedBy, someOf, type Problem, type Receiver } from '@shale/core';
 import type { LoadedView } from '@shale/contract';
 import {
   useAddReceiversMutation,
@@ -163,15 +163,8 @@ function Rules({ item, receiver }: { item: Item; receiver: Receiver }) {
 }
 
 /** Files that are left out for one reason, together. */
-function byReason(leftOut: LoadedView['leftOut']): { why: string; names: string[] }[] {
-  const reasons = new Map<string, string[]>();
-  for (const { name, why } of leftOut) {
-    const names = reasons.get(why);
-    if (names) names.push(name);
-    else reasons.set(why, [name]);
-  }
-  return [...reasons].map(([why, names]) => ({ why, names }));
-}
+const byReason = (leftOut: LoadedView['leftOut']): { why: string; names: string[] }[] =>
+  [...groupedBy(leftOut, ({ why }) => why)].map(([why, files]) => ({ why, names: files.map(({ name }) => name) }));
 
 /** The folder of the source that was looked at last, opened as this receiver would. */
 function OpenedStrictly({ id }: { id: string }) {

@@ -4,6 +4,7 @@ import {
   alsoWrite,
   batchOf,
   conformBatch,
+  groupedBy,
   folderApart,
   specFor,
   spokenOf,
@@ -134,15 +135,7 @@ export function useManyPlanned(
       set(next);
     }
   };
-  const bySource = useMemo(() => {
-    const all = new Map<string, PlannedPart[]>();
-    for (const part of plan?.parts ?? []) {
-      const there = all.get(part.source);
-      if (there) there.push(part);
-      else all.set(part.source, [part]);
-    }
-    return all;
-  }, [plan]);
+  const bySource = useMemo(() => groupedBy(plan?.parts ?? [], ({ source }) => source), [plan]);
   const runError = originalArgs?.batch === batch ? (refused as Problem | undefined) : undefined;
   return {
     plan,
