@@ -16,12 +16,14 @@ import {
   lossSentence,
   makePlan,
   ofLayer,
+  plural,
   printRate,
   printSentence,
   rowCount,
   rowsOf,
   sentenceOf,
   ShaleError,
+  someOf,
   stemOf,
   type Given,
   type Plan,
@@ -49,7 +51,7 @@ import { findMany, sourceFor, type Found } from './found.ts';
 import { madeBefore } from './made.ts';
 import { placeOf, readSpecs, specOf, wordOf, type ConvertOptions } from './options.ts';
 import { receiverOf } from './rename.ts';
-import { refuse, tell, type Session } from './session.ts';
+import { refuse, refused, tell, type Session } from './session.ts';
 
 /** A plan that the command line is to carry out. */
 interface Part {
@@ -148,12 +150,28 @@ async function partsFor(
   const parts: Part[] = [];
   for (const one of found) {
     const layers = options.everyLayer ? [null, ...(one.source.facts?.layers ?? [])] : [undefined];
-    for (const spec of specs)
+    for (const spec of specs.filter((spec) => !isLeftOut(one, spec, options)))
       for (const layer of layers) parts.push(await partOf(one, spec, options, receiver, found, session, layer));
   }
   for (const [at, problem] of collisionsAmong(parts)) parts[at]!.problems.push(problem);
+  const left = found.filter((one) => specs.some((spec) => isLeftOut(one, spec, options)));
+  if (left.length > 0) tell(session, stillsLeft(left));
+  if (parts.length === 0) return { code: refused };
   return parts;
 }
+
+/** Whether a still that a folder holds beside what moves is no source of a video: one of it alone is seldom meant. */
+const isLeftOut = ({ isSwept, source }: Found, spec: Spec | undefined, { format }: ConvertOptions): boolean =>
+  isSwept === true &&
+  source.kind === 'still' &&
+  isVideoFormat((format ?? spec!.write.format) as Spec['write']['format']);
+
+const stillsLeft = (left: readonly Found[]): Problem => ({
+  code: 'stills-left-out',
+  fact: `${plural(left.length, 'still')} ${left.length === 1 ? 'is' : 'are'} not made into a video: ${someOf(left.map(({ source }) => source.name))}.`,
+  wayOut: 'Name a still itself, or with wildcards in quotes, to make a video of it.',
+  subject: left[0]!.source.name,
+});
 
 /** @param layer in place of the spec's, into a name that has it: `{stem}_{layer}` where the spec's template names none */
 async function partOf(
@@ -170,7 +188,7 @@ async function partOf(
   const declaration = declare(one.source, wordOf(options));
   const told = specOf(given, one.source, declaration, options);
   const wanted = layer === undefined ? told : ofLayer(told, layer);
-  const into = intoOf(wanted, options, all);
+  const into = intoOf(wanted, one.source, options, all);
   const spec = { ...wanted, into, ...(frames !== undefined && wanted.frames === 'all' ? { frames } : {}) };
   const source = await wholeSource(one, spec, pool);
   const others = { ...(await othersOf(source, declaration, spec, root, options.markers, pool)), folder: held };
@@ -199,7 +217,7 @@ async function wholeSource({ root, source }: Found, spec: Spec, pool: Session['p
 }
 
 /** Where results go: as `--out` says, and below it as the spec says; a folder for each of several sources where nothing keeps them apart. */
-function intoOf(spec: Spec, { out }: ConvertOptions, all: readonly Found[]): Spec['into'] {
+function intoOf(spec: Spec, { kind }: Source, { out }: ConvertOptions, all: readonly Found[]): Spec['into'] {
   const { into } = spec;
   if (out === undefined && !into.root.startsWith('/'))
     throw new ShaleError({
@@ -210,14 +228,16 @@ function intoOf(spec: Spec, { out }: ConvertOptions, all: readonly Found[]): Spe
     });
   const place = out === undefined ? { root: into.root, folder: '' } : placeOf(out);
   const isSaid = all.length === 1 || place.folder !== '' || into.folder !== null;
-  const folder = [place.folder, into.folder ?? '', isSaid ? '' : apartFor(spec, all)].filter((step) => step !== '');
+  const folder = [place.folder, into.folder ?? '', isSaid ? '' : apartFor(spec, kind, all)].filter(
+    (step) => step !== '',
+  );
   return { root: place.root, folder: folder.join('/') };
 }
 
-/** Numbered files go into a folder for each source; videos only where their names would meet. */
-function apartFor({ write, video }: Spec, all: readonly Found[]): string {
+/** Numbered files go into a folder for each source; videos and stills only where their names would meet. */
+function apartFor({ write, video }: Spec, kind: Source['kind'], all: readonly Found[]): string {
   const apart = folderApart(all.map(({ source, held }) => ({ name: source.name, folder: source.folder || held })));
-  if (!isVideoFormat(write.format)) return apart ?? '{stem}';
+  if (!isVideoFormat(write.format)) return apart ?? (kind === 'still' ? '' : '{stem}');
   return /\{(folder|path)/.test(video.name) ? '' : (apart ?? '');
 }
 

@@ -7,6 +7,7 @@ import {
   frameName,
   frameOfName,
   hasFrames,
+  isConvertible,
   isWild,
   loneNumber,
   parsePattern,
@@ -84,6 +85,8 @@ export interface Found {
   source: Source;
   /** Frames that were named one by one, as ranges; all where it is absent. */
   frames?: string;
+  /** Whether it was found in a folder, not named itself. */
+  isSwept?: true;
 }
 
 /** All that can be converted in and below a folder. */
@@ -95,7 +98,7 @@ async function below(folder: string, pool: WorkerPool, holds: (source: Source) =
     early.push(...sources.filter(({ kind }) => !unfinished || kind === 'still'));
     if (unfinished) continue;
     for (const source of early)
-      if (hasFrames(source) && holds(source)) found.push({ root: folder, held: basename(folder), source });
+      if (isConvertible(source) && holds(source)) found.push({ root: folder, held: basename(folder), source });
     early = [];
   }
   return found;
@@ -143,8 +146,10 @@ export async function findMany(named: readonly string[], pool: WorkerPool): Prom
   for (const argument of named) {
     const path = resolve(argument);
     const [folder, name] = [dirname(path), basename(path)];
-    if ((await kindOf(path)) === 'folder') found.push(...needed(argument, await below(path, pool, () => true)));
-    else if (isWild(argument)) found.push(...needed(argument, await wild(path, pool)));
+    if ((await kindOf(path)) === 'folder') {
+      const all = needed(argument, await below(path, pool, () => true));
+      found.push(...all.map((one) => ({ ...one, isSwept: true as const })));
+    } else if (isWild(argument)) found.push(...needed(argument, await wild(path, pool)));
     else if (isPattern(name))
       found.push({ root: folder, held: basename(folder), source: await findSource(folder, name, pool) });
     else files.set(folder, [...(files.get(folder) ?? []), name]);

@@ -61,6 +61,30 @@ test('a folder with all below it: each source in a folder of its own, a receipt 
   expect(outside([{ do: 'apart', path: small, than: small }])).toEqual([{ shape: [8, 12, 4], most: 0 }]);
 });
 
+test('stills of a folder are converted beside its sequences, side by side; of a video they are left out, which is said', async () => {
+  await mkdir(out('mixed', 'shot'), { recursive: true });
+  const made = { with: 'pillow', width: 34, height: 22, channels: 3 };
+  outside([
+    { do: 'make', path: out('mixed', 'shot', 'bell.%04d.png'), count: 3, ...made },
+    { do: 'make', path: out('mixed', 'Bell tower.png'), count: 1, ...made },
+    { do: 'make', path: out('mixed', 'ticket.png'), count: 1, ...made },
+  ]);
+  const plain = ['--alpha', 'none', '--transfer', 'srgb', '--rate', '24'];
+  expect((await shale('convert', out('mixed'), '--format', 'tiff', ...plain, '--out', out('flat'))).code).toBe(0);
+  expect(await listed('flat')).toEqual(['Bell tower.tif', 'bell', 'ticket.tif']);
+  const [from, to] = [out('mixed', 'ticket.png'), out('flat', 'ticket.tif')];
+  expect(outside([{ do: 'apart', path: to, than: from }])).toEqual([{ shape: [22, 34, 3], most: 0 }]);
+
+  const film = await shale('convert', out('mixed'), '--format', 'h264', ...plain, '--out', out('film'));
+  expect([film.code, await listed('film')]).toEqual([0, ['bell.mp4']]);
+  expect(film.err).toContain('2 stills are not made into a video: Bell tower.png, ticket.png.');
+  const named = ['--format', 'h264', ...plain, '--out', out('film')];
+  expect((await shale('convert', out('mixed', 't*.png'), ...named)).code).toBe(0);
+  expect(await listed('film')).toEqual(['bell.mp4', 'ticket.mp4']);
+  const none = await shale('convert', out('mixed', 'shot', 'bell.0001.png'), out('nowhere'), ...named);
+  expect(none.code).toBe(2);
+});
+
 test('fields in the folder and in the name; frames, a stem, patterns and wildcards', async () => {
   const one = await shale(
     'convert',
