@@ -254,7 +254,7 @@ async function openFolder(roots: Roots): Promise<string> {
   if (!path) return '';
   try {
     const known = (await roots.list()).find((root) => root.path === path);
-    const { id } = known ?? (await roots.add({ path, writable: false }));
+    const { id } = known ?? (await roots.add({ path, writable: false }, true));
     return `/intake?root=${id}`;
   } catch (error) {
     const { fact, wayOut } = problemOf(error);

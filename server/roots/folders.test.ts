@@ -68,6 +68,15 @@ test('a folder that is added is scanned, converted from, kept, and taken off aga
   expect(await refusal(served.fetch(routes.removeRoot, { params: { root: 'shots' } }))).toEqual([409, 'not-added']);
 });
 
+test('whoever starts Shale with a folder is not held to the places; its own data are no footage for anybody', async () => {
+  const folders = new AddedFolders(ground.in('anywhere.json'), [home()], ground.in('journal'));
+  const wanted = { path: home('out'), writable: false };
+  await expect(folders.add(wanted, [])).rejects.toMatchObject({ code: 'outside-places' });
+  expect(await folders.add(wanted, [], true)).toMatchObject({ writable: false, added: true });
+  const own = { path: ground.in('journal'), writable: false };
+  await expect(folders.add(own, [], true)).rejects.toMatchObject({ code: 'outside-places' });
+});
+
 test('a list of folders that cannot be read is put aside, and the server starts', async () => {
   const file = ground.in('broken.json');
   await writeFile(file, 'nonsense');

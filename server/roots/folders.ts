@@ -93,10 +93,11 @@ export class AddedFolders {
   /**
    * Makes a root of a folder, and keeps it.
    * @param there the roots that are there already
+   * @param anywhere true where whoever looks after the machine asks, who is not held to the places
    * @throws ShaleError `outside-places`, `folder-gone`, `folder-denied`, `not-writable`, `taken`
    */
-  async add({ path, name, writable }: NewRoot, there: readonly RootConfig[]): Promise<RootConfig> {
-    const real = await this.allowed(path);
+  async add({ path, name, writable }: NewRoot, there: readonly RootConfig[], anywhere = false): Promise<RootConfig> {
+    const real = await this.allowed(path, anywhere);
     const told = await stat(real);
     if (!told.isDirectory()) throw refuse('folder-gone', `${path} is a file.`, 'Name the folder that it is in.', path);
     await access(real, constants.R_OK | constants.X_OK).catch(() => {
@@ -144,7 +145,7 @@ export class AddedFolders {
   }
 
   /** The real path of a folder that may be looked through. */
-  private async allowed(path: string): Promise<string> {
+  private async allowed(path: string, anywhere = false): Promise<string> {
     const real = await realpath(path).catch(() => {
       throw refuse(
         'folder-gone',
@@ -154,7 +155,7 @@ export class AddedFolders {
       );
     });
     const places = await Promise.all(this.places.map((place) => realpath(place).catch(() => place)));
-    if (!places.some((place) => isWithin(real, place)))
+    if (!anywhere && !places.some((place) => isWithin(real, place)))
       throw refuse(
         'outside-places',
         `${path} is outside of the places that folders may be added from: ${this.places.join(', ')}.`,

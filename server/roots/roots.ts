@@ -34,8 +34,8 @@ export class Roots {
   }
 
   /** Makes a root of a folder, and scans it. @throws ShaleError as {@link AddedFolders.add} */
-  async add(wanted: NewRoot): Promise<Root> {
-    const config = await this.added.add(wanted, this.configs);
+  async add(wanted: NewRoot, anywhere = false): Promise<Root> {
+    const config = await this.added.add(wanted, this.configs, anywhere);
     // Those of one's own come before those that Shale brings along.
     this.configs.unshift(config);
     this.scans.set(config.id, this.scanning(config));
