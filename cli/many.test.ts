@@ -81,6 +81,20 @@ test('stills of a folder are converted beside its sequences, side by side; of a 
   const named = ['--format', 'h264', ...plain, '--out', out('film')];
   expect((await shale('convert', out('mixed', 't*.png'), ...named)).code).toBe(0);
   expect(await listed('film')).toEqual(['bell.mp4', 'ticket.mp4']);
+  await mkdir(out('odd'));
+  // A side that the codec cannot hold, by either way.
+  outside([
+    { do: 'make', path: out('odd', 'odd.%04d.png'), count: 2, with: 'pillow', width: 33, height: 21, channels: 3 },
+  ]);
+  expect((await shale('convert', out('odd'), ...named)).code).toBe(2);
+  for (const [way, size] of [
+    ['pad', '34 x 22'],
+    ['crop', '32 x 20'],
+  ] as const) {
+    const odd = await shale('convert', out('odd'), ...named, '--odd-size', way, '--to', `${way}.{ext}`);
+    expect([odd.code, odd.err]).toEqual([0, '']);
+    expect(odd.out).toContain(size);
+  }
   const none = await shale('convert', out('mixed', 'shot', 'bell.0001.png'), out('nowhere'), ...named);
   expect(none.code).toBe(2);
 });

@@ -38,6 +38,8 @@ export interface ConvertOptions {
   /** `fit`, or a box as 640x360+10+20. */
   crop?: string;
   quality?: string;
+  /** What is done to sides that a codec cannot hold. */
+  oddSize?: string;
   receiver?: string;
   rate?: string;
   alpha?: string;
@@ -150,6 +152,7 @@ export function specOf(
     else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
+  if (options.oddSize !== undefined) video.oddSize = options.oddSize;
   if (options.scale !== undefined) picture.resize = scaleOf(options.scale);
   if (options.crop !== undefined && options.crop !== 'fit') picture.crop = boxOf(options.crop);
   if (options.to !== undefined) nameBy(options.to, isVideoFormat(spec.write.format), names, video);

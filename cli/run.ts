@@ -34,6 +34,7 @@ const converting = (command: Command): Command =>
     .option('--frames <ranges>', 'as 1-50,60')
     .option('--crop <box>', 'fit: to all that is not clear in any frame; or a box as 640x360+10+20')
     .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
+    .option('--odd-size <way>', 'where a codec holds only even sides: pad repeats the last line, crop cuts it off')
     .option('--write-alpha <kind>', 'how alpha is written: straight, premultiplied, none or matte')
     .option('--spec <file...>', 'a spec, or several for several outputs, as JSON or as the page exported them')
     .option('--named <name>', 'which of the specs in the file')
