@@ -38,6 +38,11 @@ export interface ConvertOptions {
   /** `fit`, or a box as 640x360+10+20. */
   crop?: string;
   quality?: string;
+  /** Of a GIF's palette, and how what lies between its colours is shown. */
+  colours?: string;
+  dither?: string;
+  /** How often a small moving picture plays, or `forever`. */
+  plays?: string;
   /** What is done to sides that a codec cannot hold. */
   oddSize?: string;
   receiver?: string;
@@ -150,8 +155,12 @@ export function specOf(
     const quality = wholeOf('quality', options.quality);
     if (!isVideoFormat(spec.write.format)) write.quality = quality;
     else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
+    else if (codecRecord(spec.write.format)!.controls === 'either') video.quality = quality;
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
+  if (options.colours !== undefined) video.colours = wholeOf('colours', options.colours);
+  if (options.plays !== undefined) video.plays = options.plays === 'forever' ? null : wholeOf('plays', options.plays);
+  if (options.dither !== undefined) video.dither = options.dither;
   if (options.oddSize !== undefined) video.oddSize = options.oddSize;
   if (options.scale !== undefined) picture.resize = scaleOf(options.scale);
   if (options.crop !== undefined && options.crop !== 'fit') picture.crop = boxOf(options.crop);

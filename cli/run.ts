@@ -28,12 +28,18 @@ const converting = (command: Command): Command =>
     .argument('<sources...>', 'folders, files, patterns as shots/pan.####.exr, or names with wildcards in quotes')
     .option('--out <folder>', 'where the results go; fields are filled in, as results/{folder}')
     .option('--to <name>', 'their name: a stem, or with its fields, as {stem}_v2.{frame:4}.{ext}')
-    .option('--format <format>', 'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444 and others')
+    .option(
+      '--format <format>',
+      'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444, gif, apng, webpanim and others',
+    )
     .option('--depth <depth>', '8, 10, 12, 16, half or float')
     .option('--scale <size>', '50%, 1280x720, 1280x or x720')
     .option('--frames <ranges>', 'as 1-50,60')
     .option('--crop <box>', 'fit: to all that is not clear in any frame; or a box as 640x360+10+20')
     .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
+    .option('--colours <number>', 'of a GIF, 2 to 256')
+    .option('--dither <kind>', 'of a GIF: none, ordered, floyd-steinberg, sierra, burkes, atkinson and others')
+    .option('--plays <times>', 'how often a GIF, an animated PNG or WebP plays: a number, or forever')
     .option('--odd-size <way>', 'where a codec holds only even sides: pad repeats the last line, crop cuts it off')
     .option('--write-alpha <kind>', 'how alpha is written: straight, premultiplied, none or matte')
     .option('--spec <file...>', 'a spec, or several for several outputs, as JSON or as the page exported them')
@@ -60,6 +66,7 @@ const convertExamples = `
 Examples:
   shale convert shots/pan.####.exr --format png --depth 8 --out results
   shale convert shots --format h264 --rate 24 --to '{folder}_review.mp4' --out reviews
+  shale convert loop --format gif --scale 50% --colours 64 --out small
   shale convert 'shots/*.exr' --format png --scale 50% --out 'small/{folder}'
   shale convert shots --spec frames.json review.json --only-new --out 'results/{folder}'
 `;

@@ -1,16 +1,18 @@
 import { createHash } from 'node:crypto';
-import type { VideoSettings, VideoWriter } from '@shale/media';
+import type { MovingWriter, VideoSettings } from '@shale/media';
 import {
   addCounts,
   aspectAfter,
   codecRecord,
   crop,
   greyToColour,
+  isLosslessVideo,
   isVideoFormat,
   needsEven,
   noCounts,
   repeatEdge,
   timecodeAfter,
+  type CodecId,
   type Image,
   type PixelCounts,
   type Plan,
@@ -116,9 +118,26 @@ export interface Encoding {
   among?: { from: number; of: number };
   expected?: Expected;
   /** Opens what the pictures go into, once the first is there. */
-  open: (settings: VideoSettings) => Promise<VideoWriter>;
+  open: (settings: VideoSettings) => Promise<MovingWriter>;
   /** What the writer is told beside what the plan says. */
   settings?: (usual: VideoSettings) => VideoSettings;
+}
+
+/**
+ * A picture as a format can keep it: colour multiplied by alpha where it forgets that of clear pixels, and alpha as a channel even
+ * where all is opaque, so that what was read compares with what went in.
+ */
+export function comparable(image: Image, format: CodecId): Image {
+  if (!codecRecord(format)?.animation?.forgetsClear || image.channels < 3) return image;
+  const { width, height, channels, data } = image;
+  const alike = new Uint8Array(width * height * 4);
+  for (let from = 0, to = 0; from < data.length; from += channels, to += 4) {
+    const alpha = channels === 4 ? data[from + 3]! : 255;
+    for (let channel = 0; channel < 3; channel += 1)
+      alike[to + channel] = Math.round((data[from + channel]! * alpha) / 255);
+    alike[to + 3] = alpha;
+  }
+  return { width, height, channels: 4, sample: 'u8', data: alike };
 }
 
 /** A digest of a picture's samples. */
@@ -137,13 +156,13 @@ export async function encodeRows(
   signal?: AbortSignal,
 ): Promise<Encoded | undefined> {
   const maker = new FrameMaker(plan, places, 'video', expected);
-  const isLossless = codecRecord(plan.spec.write.format)!.controls === 'lossless';
+  const isLossless = isLosslessVideo(plan.spec.write.format, plan.spec.video);
   let keep: ReadonlySet<number> = new Set();
   const encoded = nothingEncoded();
   const files = new Map<string, ReadFile>();
   const coming: ReturnType<typeof filmPicture>[] = [];
   let begun = 0;
-  let writer: VideoWriter | undefined;
+  let writer: MovingWriter | undefined;
   const begin = () => {
     const next = filmPicture(maker, plan, rows[begun]!);
     // What fails ahead is told when its turn comes.
@@ -163,7 +182,8 @@ export async function encodeRows(
         if (plan.spec.readBack && !isLossless) keep = comparedOf(among.of, image);
       }
       addCounts(encoded.counts, counts);
-      if (plan.spec.readBack && isLossless) encoded.digests.push(pictureDigest(image));
+      if (plan.spec.readBack && isLossless)
+        encoded.digests.push(pictureDigest(comparable(image, encoded.settings.format)));
       else if (keep.has(among.from + at)) encoded.kept.set(among.from + at, async () => image);
       await writer.add(image);
       onPicture(writer.bytes);

@@ -1,5 +1,5 @@
 import { rm } from 'node:fs/promises';
-import { VideoWriter, type VideoSettings } from '@shale/media';
+import { openMoving, type VideoSettings } from '@shale/media';
 import { codecRecord, type Plan } from '@shale/core';
 import { encodeRows, type Encoded, type Encoding } from './encode.ts';
 import { soundUnder } from './sound.ts';
@@ -67,7 +67,7 @@ export async function encodeOnce(
     onProgress({ done: (done += 1), of: (of = Math.max(of, done)), bytes, safe: 0, before: 0 });
   const encode = async (settings: Encoding['settings']) => {
     await rm(path, { force: true });
-    const open = (one: VideoSettings) => VideoWriter.open(path, one);
+    const open = (one: VideoSettings) => openMoving(path, one);
     return encodeRows({ plan, places, rows, expected, open, settings }, onPicture, signal);
   };
   if (twice && !(await encode((usual) => ({ ...usual, pass: { number: 1, log } })))) return undefined;

@@ -1,11 +1,11 @@
 import { rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { ClipReader, compareQuickly } from '@shale/media';
+import { compareQuickly, openMade } from '@shale/media';
 import {
-  codecRecord,
   formatRules,
   isBlank,
+  isLosslessVideo,
   pieceLength,
   resultsOf,
   ShaleError,
@@ -16,7 +16,7 @@ import {
   type WrittenVideo,
 } from '@shale/core';
 import { digestOfFile } from './digests.ts';
-import { pictureDigest, type Encoded } from './encode.ts';
+import { comparable, pictureDigest, type Encoded } from './encode.ts';
 import { asksBitrate, encodeOnce, kilobitsOf, type VideoProgress } from './encodeOnce.ts';
 import { cutShortByDisk, flush, flushFolder, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
@@ -66,7 +66,8 @@ async function readBack(
       wayOut: 'See whether disk and memory are sound, and run it again.',
       subject: final,
     });
-  const reader = await ClipReader.open(path, { threads: 2 });
+  const { format } = encoded.settings;
+  const reader = await openMade(path, format);
   try {
     if (reader.count !== count) throw refuse(`it holds ${reader.count} pictures, and ${count} went in`);
     let most = 0;
@@ -74,15 +75,15 @@ async function readBack(
     for (let at = 0; at < count && !signal?.aborted; at += 1) {
       const wanted = encoded.kept.get(at);
       if (!lossless && !wanted) {
-        await reader.frameAt(at, async () => undefined);
+        await reader.picture(at);
         continue;
       }
-      const image = await reader.picture(at);
+      const image = comparable(await reader.picture(at), format);
       if (lossless) {
         if (pictureDigest(image) !== encoded.digests[at]) throw refuse(`picture ${at} is not what went in`);
         continue;
       }
-      const meant = await wanted!();
+      const meant = comparable(await wanted!(), format);
       const [difference, similarity] = [compareQuickly(meant, image), similarityOf(meant, image)];
       if (!difference || !similarity) throw refuse(`picture ${at} is of another kind than what went in`);
       most = Math.max(most, difference.most);
@@ -144,7 +145,7 @@ export async function makeVideo(
         : await encodeOnce(whole, log, onProgress, signal);
     if (!encoded || signal?.aborted) return undefined;
     await flush(temporary);
-    const lossless = codecRecord(spec.write.format)!.controls === 'lossless';
+    const lossless = isLosslessVideo(spec.write.format, spec.video);
     const checked: Checked = spec.readBack
       ? await readBack(temporary, final, rows, encoded, lossless, signal)
       : { check: 'none', most: 0, psnr: null, compared: [] };

@@ -1,7 +1,7 @@
 import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { VideoWriter, type VideoSettings } from '@shale/media';
+import { openMoving, type VideoSettings } from '@shale/media';
 import { addCounts, noCounts, problemOf, resultsOf, type Plan, type PlanRow } from '@shale/core';
 import { encodeRows } from './encode.ts';
 import { blankEnd } from './video.ts';
@@ -45,7 +45,7 @@ export async function measureVideo(
       const start = performance.now();
       const onePass = { ...plan, spec: { ...plan.spec, readBack: false } };
       try {
-        const open = (settings: VideoSettings) => VideoWriter.open(path, settings);
+        const open = (settings: VideoSettings) => openMoving(path, settings);
         const encoded = await encodeRows({ plan: onePass, places, rows, open }, undefined, signal);
         if (!encoded) break;
         measured.seconds += (performance.now() - start) / 1000;

@@ -33,13 +33,21 @@ const stillRows = (Object.values(stills) as StillRecord[]).map(({ words, endings
 
 const bits = (samples: readonly string[]): string => samples.map((sample) => sample.slice(1)).join(', ');
 
+const controlWords: Partial<Record<CodecRecord['controls'], string>> = {
+  lossless: 'lossless',
+  palette: 'a palette of 2 to 256 colours',
+  either: 'quality 80 of 1 to 100, or lossless',
+};
+
 const codecRows = (Object.values(codecs) as CodecRecord[]).map((codec) => [
   codec.words,
   codec.containers.map((container) => container.toUpperCase()).join(', '),
   bits(codec.writes.samples),
   codec.writes.alpha ? (codec.writes.alphaRule ?? 'as it is meant') : 'no',
   codec.chroma?.join(', ') ?? codec.ownChroma ?? 'as densely as light',
-  codec.crf ? `quality ${codec.crf.start} of 0 to ${codec.crf.most}, or bitrate` : (codec.profile ?? 'lossless'),
+  codec.crf
+    ? `quality ${codec.crf.start} of 0 to ${codec.crf.most}, or bitrate`
+    : (codec.profile ?? controlWords[codec.controls] ?? ''),
   codec.twoPasses ? 'yes' : 'no',
 ]);
 

@@ -74,7 +74,7 @@ function sayable(field: Field, form: FieldForm): unknown[] {
 const cases = Object.entries(codecs).flatMap(([id, codec]) =>
   (['quality', 'bitrate'] as const).map((control) => {
     const video = videoSchema.parse({ control });
-    return [id, codec, videoCase(id as Format, video)] as const;
+    return [id, codec, videoCase({ format: id as Format, alpha: 'straight' }, video)] as const;
   }),
 );
 

@@ -1,5 +1,7 @@
+import { apng } from './codecs/apng.ts';
 import { av1 } from './codecs/av1.ts';
 import { ffv1 } from './codecs/ffv1.ts';
+import { gif as gifCodec } from './codecs/gif.ts';
 import { h264 } from './codecs/h264.ts';
 import { h265 } from './codecs/h265.ts';
 import { mpeg2 } from './codecs/mpeg2.ts';
@@ -8,6 +10,7 @@ import { prores422 } from './codecs/prores422.ts';
 import { prores4444 } from './codecs/prores4444.ts';
 import { vc3 } from './codecs/vc3.ts';
 import { vp9 } from './codecs/vp9.ts';
+import { webpanim } from './codecs/webpanim.ts';
 import type { CodecRecord, StillRecord, Usuals, WrittenFormat } from './record.ts';
 import { avif } from './stills/avif.ts';
 import { bmp } from './stills/bmp.ts';
@@ -30,7 +33,21 @@ export const stills = { png, tiff, jpeg, tga, exr, dpx, webp, jxl, bmp, pnm, pam
 export type StillId = keyof typeof stills;
 
 /** Every codec that is written, in the order in which they are offered. */
-export const codecs = { h264, h265, prores422, prores4444, vc3, mpeg2, vp9, av1, ffv1, pngmov };
+export const codecs = {
+  h264,
+  h265,
+  prores422,
+  prores4444,
+  vc3,
+  mpeg2,
+  vp9,
+  av1,
+  ffv1,
+  pngmov,
+  gif: gifCodec,
+  apng,
+  webpanim,
+};
 export type CodecId = keyof typeof codecs;
 
 /** The still formats that are written. */

@@ -88,7 +88,7 @@ export interface StillRecord {
 export type WrittenStill = StillRecord & { writes: NonNullable<StillRecord['writes']> };
 
 /** Containers of videos that are written. */
-export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv';
+export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp';
 
 /** All that Shale knows about a codec that it writes. */
 export interface CodecRecord {
@@ -96,14 +96,26 @@ export interface CodecRecord {
   /** What it goes into; the first is the start. */
   containers: readonly [Container, ...Container[]];
   writes: WrittenFormat;
-  /** What decides its size: a quality or bitrate, a profile, nothing. */
-  controls: 'rate' | 'profile' | 'lossless';
+  /** What decides its size: a quality or bitrate, a profile, nothing, a palette, or a quality where it is not asked to be lossless. */
+  controls: 'rate' | 'profile' | 'lossless' | 'palette' | 'either';
+  /**
+   * Of a small moving picture, which has neither sound nor timecode and may be played again: how many parts of a second its delays
+   * count (absent where they are exact), and the greatest rate that players keep.
+   */
+  animation?: {
+    perSecond?: number;
+    fastest?: number;
+    /** Whether the colour of clear pixels is lost. */
+    forgetsClear?: true;
+  };
   /** A profile in a few words. */
   profile?: string;
   /** The starting and the greatest quality. */
   crf?: { start: number; most: number; words?: string };
   /** The smallest picture that it holds, in pixels. */
   least?: { width: number; height: number };
+  /** The most pixels of a side. */
+  most?: number;
   /** The only rates that it can name, as fractions; absent where it takes any. */
   rates?: readonly string[];
   /** How colour may be kept against light; the first is the start. Absent where the codec decides. */

@@ -8,11 +8,17 @@ export interface VideoCase {
   control: 'quality' | 'bitrate';
   /** Into which file it goes, and which sides have to be even. */
   container: string;
+  /** Whether alpha is written, and not left out. */
+  hasAlpha: boolean;
+  dither: string;
+  lossless: boolean;
   even: { width: boolean; height: boolean };
 }
 
 const field = <S extends z.ZodType>(value: Field<S, VideoCase>): Field<S, VideoCase> => value;
 const byRate = ({ codec }: VideoCase): boolean => codec.controls === 'rate';
+const byPalette = ({ codec }: VideoCase): boolean => codec.controls === 'palette';
+const isAnimation = ({ codec }: VideoCase): boolean => codec.animation !== undefined;
 const byBitrate = (at: VideoCase): boolean => byRate(at) && at.control === 'bitrate';
 const only = (words: Record<string, string>, some: readonly string[]): Record<string, string> =>
   Object.fromEntries(Object.entries(words).filter(([value]) => some.includes(value)));
@@ -115,6 +121,109 @@ export const videoFields = {
     schema: z.string().max(16).nullable().default(null),
     label: 'Timecode of the first frame',
     form: { kind: 'text', none: 'none', mono: true, nullable: true },
+    applies: (at) => !isAnimation(at),
+  }),
+  /** How often an animation plays; null for ever. */
+  plays: field({
+    schema: z.int().min(1).max(65_535).nullable().default(null),
+    label: 'Plays, times',
+    form: { kind: 'whole', none: 'for ever' },
+    applies: isAnimation,
+  }),
+  /** Colours of a palette, the clear one among them. */
+  colours: field({
+    schema: z.int().min(2).max(256).default(256),
+    label: 'Colours, 2 to 256',
+    form: { kind: 'whole' },
+    applies: byPalette,
+  }),
+  /** Whether all pictures share a palette: a small file without flicker, or the nearest colours of each. */
+  palette: field({
+    schema: z.enum(['shared', 'each']).default('shared'),
+    label: 'Palette',
+    form: { kind: 'choice', words: { shared: 'one for all pictures', each: 'one for each picture' } },
+    applies: byPalette,
+  }),
+  /** How colours are chosen: by halving the box of colours, by means of clusters, or by what the eye tells apart. */
+  quantiser: field({
+    schema: z.enum(['perceptual', 'k-means', 'median-cut']).default('k-means'),
+    label: 'Colours chosen by',
+    form: { kind: 'choice', words: { perceptual: 'perception', 'k-means': 'k-means', 'median-cut': 'median cut' } },
+    applies: byPalette,
+  }),
+  /** How colours between those of the palette are shown: not, by a fixed pattern, or by diffusing the error. */
+  dither: field({
+    schema: z
+      .enum(['none', 'ordered', 'floyd-steinberg', 'sierra', 'sierra-2', 'sierra-lite', 'burkes', 'atkinson'])
+      .default('floyd-steinberg'),
+    label: 'Dither',
+    form: {
+      kind: 'choice',
+      words: {
+        none: 'none',
+        ordered: 'ordered (Bayer)',
+        'floyd-steinberg': 'Floyd-Steinberg',
+        sierra: 'Sierra',
+        'sierra-2': 'Sierra, two rows',
+        'sierra-lite': 'Sierra lite',
+        burkes: 'Burkes',
+        atkinson: 'Atkinson',
+      },
+    },
+    applies: byPalette,
+  }),
+  /** How strong the pattern of an ordered dither is. */
+  ditherPattern: field({
+    schema: z.int().min(0).max(5).default(2),
+    label: 'Pattern, 0 strong to 5 faint',
+    form: { kind: 'whole', most: 5 },
+    applies: (at) => byPalette(at) && at.dither === 'ordered',
+  }),
+  /** Pixels that change by no more than so many codes of 255 in any channel stay as they were shown. */
+  tolerance: field({
+    schema: z.int().min(0).max(64).default(0),
+    label: 'Changes left out, up to codes',
+    form: { kind: 'whole', most: 64 },
+    applies: byPalette,
+  }),
+  /** What becomes of half-clear pixels where a pixel is clear or not: those below a threshold are clear, or a pattern of both. */
+  alphaEdge: field({
+    schema: z.enum(['threshold', 'dithered']).default('threshold'),
+    label: 'Soft edges',
+    form: { kind: 'choice', words: { threshold: 'cut at a threshold', dithered: 'a pattern of clear and not' } },
+    applies: (at) => byPalette(at) && at.hasAlpha,
+  }),
+  /** Alpha of 255 from which a pixel is not clear. */
+  alphaFrom: field({
+    schema: z.int().min(1).max(255).default(128),
+    label: 'Not clear from alpha, 1 to 255',
+    form: { kind: 'whole', most: 255 },
+    applies: (at) => byPalette(at) && at.hasAlpha,
+  }),
+  /** The colour onto which half-clear pixels are blended, as `#rrggbb`; null leaves their colour as it is. */
+  edgeColour: field({
+    schema: z
+      .string()
+      .regex(/^#[0-9a-f]{6}$/i)
+      .nullable()
+      .default(null),
+    label: 'Soft edges blended onto',
+    form: { kind: 'text', none: 'nothing, as #rrggbb', mono: true, nullable: true },
+    applies: (at) => byPalette(at) && at.hasAlpha,
+  }),
+  /** Whether every sample is kept, where the codec can do both. */
+  lossless: field({
+    schema: z.boolean().default(false),
+    label: 'Samples',
+    form: { kind: 'switch', on: 'kept, lossless', off: 'lossy' },
+    applies: ({ codec }) => codec.controls === 'either',
+  }),
+  /** 1 to 100, 100 best. */
+  quality: field({
+    schema: z.int().min(1).max(100).default(80),
+    label: 'Quality, 1 to 100 best',
+    form: { kind: 'whole', most: 100 },
+    applies: (at) => at.codec.controls === 'either' && !at.lossless,
   }),
   /** Whether a player can begin before the whole file is there (MP4 and MOV). */
   fastStart: field({

@@ -6,11 +6,13 @@ import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } fro
 import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { transferBetween } from '../pixels/transfer.ts';
 import { andWords } from '../words.ts';
-import { codecs, isVideoFormat, stillWrites } from '../formats/index.ts';
+import { codecRecord, codecs, isVideoFormat, stillWrites } from '../formats/index.ts';
 import { formatRules } from '../spec/formats.ts';
 import type { Spec } from '../spec/schema.ts';
-import { keptChroma, videoWords } from '../spec/video.ts';
+import { isAnimationFormat, isLosslessVideo, keptChroma, videoWords } from '../spec/video.ts';
 import { droppedFacts, unsaidColour } from '../spec/told.ts';
+import { delayWords } from '../timing/delays.ts';
+import type { Rate } from '../timing/rate.ts';
 import type { Loss } from './plan.ts';
 
 const grouped = (value: number): string => value.toLocaleString('en-GB');
@@ -30,6 +32,8 @@ const shortWords: Record<string, string> = {
   'fields-woven': 'whole pictures',
   'colour-thinned': 'the density of colour',
   'sound-left-out': 'its sound',
+  'alpha-cut': 'soft edges',
+  'delays-rounded': 'when each picture is shown, within hundredths',
   'overscan-cut': 'overscan',
   'damaged-as-missing': 'damaged frames',
   'differing-left-out': 'frames that differ',
@@ -180,11 +184,36 @@ export function chromaLosses({ write, video }: Spec): Loss[] {
   return [{ code: 'colour-thinned', severity: 'doubt', sentence, amount: 'all' }];
 }
 
+/** What a small moving picture cannot hold as it is: times between its delays, and pixels that are half clear. */
+export function animationLosses({ write, video }: Spec, rate: Rate | null): Loss[] {
+  const { animation, controls } = codecRecord(write.format) ?? {};
+  const delays = animation?.perSecond !== undefined && rate ? delayWords(rate, animation.perSecond) : undefined;
+  const isCut = controls === 'palette' && (write.alpha === 'straight' || write.alpha === 'premultiplied');
+  const onto = video.edgeColour ? `, blended onto ${video.edgeColour}` : '';
+  const edge = video.alphaEdge === 'dithered' ? 'a pattern of clear and not' : `cut at ${video.alphaFrom} of 255`;
+  return [
+    ...(delays ? [{ code: 'delays-rounded', severity: 'note' as const, sentence: delays, amount: 'all' }] : []),
+    ...(isCut
+      ? [
+          {
+            code: 'alpha-cut',
+            severity: 'doubt' as const,
+            sentence: `A pixel is clear or not: soft edges are ${edge}${onto}`,
+            amount: 'all',
+          },
+        ]
+      : []),
+  ];
+}
+
 /** A clip's own sound that was wanted and does not go with its pictures. */
 export function soundLosses({ facts }: Source, { sound, write }: Spec, inTime: boolean): Loss[] {
   const wanted = sound.from === 'own' && (isVideoFormat(write.format) || sound.beside);
-  if (!facts?.clip?.sound || !wanted || inTime) return [];
-  const sentence = 'Its sound is left out: frames are not in one piece, or at another pace';
+  const isMute = isAnimationFormat(write.format);
+  if (!facts?.clip?.sound || !wanted || (inTime && !isMute)) return [];
+  const sentence = isMute
+    ? `Its sound is left out: ${codecRecord(write.format)!.words} holds none`
+    : 'Its sound is left out: frames are not in one piece, or at another pace';
   return [{ code: 'sound-left-out', severity: 'doubt', sentence, amount: 'all' }];
 }
 
@@ -332,8 +361,8 @@ export function lossyWords(spec: Spec): string | undefined {
     return what && `${what} changes samples`;
   }
   const { words, controls } = codecs[write.format];
-  if (controls === 'lossless') return undefined;
-  return `${words}${controls === 'rate' ? ` at ${videoWords(write.format, video)}` : ''} changes samples`;
+  if (isLosslessVideo(write.format, video)) return undefined;
+  return `${words}${controls !== 'profile' ? ` at ${videoWords(write.format, video)}` : ''} changes samples`;
 }
 
 const channelWords = ['red', 'green', 'blue'] as const;

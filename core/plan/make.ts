@@ -7,6 +7,7 @@ import { burnProblems } from './burnProblems.ts';
 import type { Given } from './given.ts';
 import { channelLosses, planChannels } from './channels.ts';
 import {
+  animationLosses,
   chromaLosses,
   damagedLosses,
   differingLosses,
@@ -112,6 +113,7 @@ export function makePlan(root: string, found: Source, declaration: Declaration, 
       ...differingLosses(differing, spec),
       ...timeLosses(source, spec, runs, taken, rates),
       ...chromaLosses(spec),
+      ...animationLosses(spec, rates.results),
       ...soundLosses(source, spec, inTime),
     ],
     problems: [

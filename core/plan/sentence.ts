@@ -14,7 +14,7 @@ import { burnsText, burnTexts } from '../spec/burn.ts';
 import { timeSaid } from '../spec/time.ts';
 import { isVideoFormat } from '../formats/index.ts';
 import { plural } from '../words.ts';
-import { videoWords } from '../spec/video.ts';
+import { isAnimationFormat, videoWords } from '../spec/video.ts';
 
 /** The parts of the sentence that can be pressed. */
 export type Control =
@@ -164,7 +164,8 @@ function sayWritten(spoken: Spoken, plan: Plan): void {
   const drops = write.alpha === 'none' && source.facts?.hasAlpha === true && declaration.alpha.value !== 'ignore';
   spoken.say(' with ').control('alphaOut', colourSaid(spec), { doubt: drops });
   spoken.say(' named ', ',').control('name', writtenAs(into), { mono: true });
-  if (isVideo || source.facts?.clip?.sound)
+  const isMute = isAnimationFormat(write.format);
+  if (!isMute && (isVideo || source.facts?.clip?.sound))
     spoken.say(isVideo ? ' heard ' : ' its sound ', ',').control('sound', soundSaid(plan));
   if (isVideo || burnsText(spec.burn)) spoken.say(' with ', ',').control('burn', burnSaid(spec)).say(' written in');
   if (source.kind !== 'still' && into.kind === 'sequence')

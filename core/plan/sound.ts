@@ -7,6 +7,7 @@ import { isPlainTime } from '../spec/time.ts';
 import { compareRates } from '../timing/rate.ts';
 import type { Problem } from '../errors.ts';
 import { isVideoFormat } from '../formats/index.ts';
+import { isAnimationFormat } from '../spec/video.ts';
 import { plural } from '../words.ts';
 import type { Staged } from './attempt.ts';
 
@@ -59,7 +60,7 @@ export function planSound(
   const writesVideo = isVideoFormat(write.format);
   const none = { value: null, problems: [] };
   if (!writesVideo && !sound.beside) return none;
-  if (sound.from === 'none') return none;
+  if (sound.from === 'none' || isAnimationFormat(write.format)) return none;
   if (sound.from === 'own' || !writesVideo) {
     if (!clip?.sound || !inTime) return none;
     const problems = streamProblems(source.name, clip.sound.streams, sound.stream);

@@ -54,6 +54,16 @@ function rateProblems(name: string, rate: Rate | null, { write, video }: Spec): 
         subject,
       },
     ];
+  const { fastest } = record.animation ?? {};
+  if (fastest !== undefined && rate.num / rate.den > fastest)
+    return [
+      {
+        code: 'rate-not-held',
+        fact: `Players slow a ${record.words} of ${printRate(rate)} down: none shows more than ${fastest} pictures a second.`,
+        wayOut: `Bring the result to ${fastest} fps or less, or choose another format.`,
+        subject,
+      },
+    ];
   if (rate.num / rate.den <= 300) return [];
   const fact = `${rateFraction(rate)} frames a second are more than players show.`;
   return [{ code: 'rate-outside', fact, wayOut: 'Declare another rate.', subject }];
@@ -98,13 +108,22 @@ function codedProblems({ format, sample, alpha }: Spec['write'], video: Spec['vi
 function sizeProblems(facts: Facts, { pixelAspect }: Declaration, { write, video, picture }: Spec): Problem[] {
   const even = needsEven(write.format, video);
   const { width, height } = sizeAfter(facts, picture, pixelAspect.value ?? undefined);
-  const { least, words } = codecRecord(write.format)!;
+  const { least, most = Infinity, words } = codecRecord(write.format)!;
   if (least && (width < least.width || height < least.height))
     return [
       {
         code: 'size-too-small',
         fact: `Pictures are ${width} x ${height}, and ${words} holds none below ${least.width} x ${least.height}.`,
         wayOut: 'Make them larger, pad them, or choose another format.',
+        subject: 'write.format',
+      },
+    ];
+  if (width > most || height > most)
+    return [
+      {
+        code: 'size-too-large',
+        fact: `Pictures are ${width} x ${height}, and ${words} holds no side above ${most}.`,
+        wayOut: 'Make them smaller, or choose another format.',
         subject: 'write.format',
       },
     ];

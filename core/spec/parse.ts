@@ -8,6 +8,7 @@ import { formatRules } from './formats.ts';
 import { specSchema, type Spec } from './schema.ts';
 import { resizeSchema } from '../pixels/picture.ts';
 import { isVideoFormat } from '../formats/index.ts';
+import { isAnimationFormat } from './video.ts';
 
 /**
  * Reads a spec from anything.
@@ -85,7 +86,7 @@ export function withFormat(spec: Spec, format: Spec['write']['format'], free: Sp
   if (isVideoFormat(format) && !isVideoFormat(free.format) && rules.samples.includes('u8') && !rules.lossless)
     write.sample = 'u8';
   // Players and editors take a video for BT.709 where they do not look at what it says.
-  const isForPlayers = isVideoFormat(format) && !rules.lossless;
+  const isForPlayers = isVideoFormat(format) && !rules.lossless && !isAnimationFormat(format);
   if (isForPlayers && !isVideoFormat(free.format) && ['srgb', 'linear'].includes(transfer)) write.transfer = 'bt709';
   // What comes from light to others is to be looked at.
   else if (rules.light) write.transfer = 'linear';

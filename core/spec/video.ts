@@ -93,12 +93,24 @@ export function needsEven(format: Format, video: Pick<VideoSpec, 'chroma'>): { w
 }
 
 /** What the form of a video knows beside its fields. */
-export const videoCase = (format: Format, video: VideoSpec): VideoCase => ({
+export const videoCase = ({ format, alpha }: { format: Format; alpha: string }, video: VideoSpec): VideoCase => ({
   codec: codecRecord(format)!,
   control: video.control,
   container: containerOf(format, video),
+  hasAlpha: alpha === 'straight' || alpha === 'premultiplied',
+  dither: video.dither,
+  lossless: video.lossless,
   even: needsEven(format, video),
 });
+
+/** Whether every sample of a video is kept. */
+export function isLosslessVideo(format: Format, { lossless }: Pick<VideoSpec, 'lossless'>): boolean {
+  const { controls } = codecRecord(format)!;
+  return controls === 'lossless' || (controls === 'either' && lossless);
+}
+
+/** Whether one file holds moving pictures that may be played again and are never heard. */
+export const isAnimationFormat = (format: Format): boolean => codecRecord(format)?.animation !== undefined;
 
 /** The most frames from one key to the next: as said, or two seconds. */
 export const keyDistanceOf = ({ keyDistance }: Pick<VideoSpec, 'keyDistance'>, rate: Rate): number =>
@@ -123,7 +135,9 @@ export function pieceLength(format: Format, video: VideoSpec, rate: Rate): numbe
 /** The setting by which a video's size is decided, in a few words. */
 export function videoWords(format: Format, video: VideoSpec): string {
   const rules = codecRecord(format)!;
-  if (rules.controls === 'lossless') return 'lossless';
+  if (isLosslessVideo(format, video)) return 'lossless';
+  if (rules.controls === 'palette') return `${video.colours} colours${video.dither === 'none' ? '' : ', dithered'}`;
+  if (rules.controls === 'either') return `quality ${video.quality}`;
   if (rules.controls === 'profile') return rules.profile!;
   const most = video.maxBitrate ? `, at most ${video.maxBitrate}` : '';
   const amount =

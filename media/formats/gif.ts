@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { makeRate } from '@shale/core';
+import { rateOfDelays } from '@shale/core';
 import { refuseAbsurdSize, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { readWithSharp } from './sharp.ts';
@@ -66,8 +66,7 @@ export const gif = {
         hasAlpha,
         compression: 'lzw',
         ...(pictures > 1 ? { pictures } : {}),
-        // Hundredths of a second; one that differs from picture to picture is no rate.
-        rate: pictures > 1 && told.size === 1 && delays[0]! > 0 ? makeRate(100, delays[0]!) : undefined,
+        rate: pictures > 1 ? rateOfDelays(delays, 100) : undefined,
         more: [
           ['Palette', `${colours} colours at most`],
           ...(told.size > 1

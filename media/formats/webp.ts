@@ -2,7 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { lacking, refuseAbsurdSize, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile, type Profile } from './icc.ts';
-import { makeRate, type Facts } from '@shale/core';
+import { rateOfDelays, type Facts } from '@shale/core';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 
 /** Size, alpha and way of coding by the first chunk (RFC 9649, sections 2.4 to 2.7). */
@@ -54,8 +54,7 @@ function animationOf(file: HeaderFile): Pick<Facts, 'pictures' | 'rate'> {
     at += 8 + length + (length % 2);
   }
   if (delays.length < 2) return {};
-  const even = delays.every((delay) => delay === delays[0]) && delays[0]! > 0;
-  return { pictures: delays.length, rate: even ? makeRate(1000, delays[0]!) : undefined };
+  return { pictures: delays.length, rate: rateOfDelays(delays, 1000) };
 }
 
 /** WebP through libvips; an animation picture by picture. */

@@ -30,7 +30,7 @@ import {
 } from '@shale/core';
 import { alphaApart, fromRgb } from './colouring.ts';
 import { primariesPoints, transferPoints, unsaidPoint } from '../formats/format.ts';
-import { codecWriters } from './codecs/index.ts';
+import { writerOf } from './codecs/index.ts';
 import type { CodecSettings } from './codecs/codec.ts';
 import { Chain, type FilterStep } from './graph.ts';
 import { check, fillFrame } from './libav.ts';
@@ -81,7 +81,7 @@ export class PictureEncoder {
   static async open(settings: PictureSettings): Promise<PictureEncoder> {
     const { format, video, width, height, rate, pixelAspect, transfer, primaries, sample, hasAlpha } = settings;
     const { controls } = codecs[format];
-    const made = codecWriters[format];
+    const made = writerOf(format);
     const codec = Codec.findEncoderByName(made.encoder as never);
     if (!codec) throw new Error(`there is no encoder ${made.encoder}`);
     const context = new CodecContext();

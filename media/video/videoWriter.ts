@@ -7,7 +7,7 @@ import {
   type Stream,
 } from 'node-av';
 import { containerOf, type Container, type Image } from '@shale/core';
-import { codecWriters } from './codecs/index.ts';
+import { writerOf } from './codecs/index.ts';
 import { check } from './libav.ts';
 import { PacketFile, packetsOf } from './packetFile.ts';
 import { PictureEncoder, type PictureSettings } from './pictureEncoder.ts';
@@ -44,7 +44,7 @@ class VideoFile implements PacketSink {
   static async open(path: string, settings: VideoSettings, encoder: PictureEncoder): Promise<VideoFile> {
     const { format, video } = settings;
     const { context, codec } = encoder;
-    const made = codecWriters[format];
+    const made = writerOf(format);
     const container = containerOf(format, video);
     const output = new FormatContext();
     output.allocOutputContext2(null, container === 'mkv' ? 'matroska' : container, path);
@@ -88,6 +88,13 @@ class VideoFile implements PacketSink {
       // Divided by the rate and by those of sound alike.
       options.video_track_timescale = String(settings.rate.num < 1000 ? settings.rate.num * 512 : settings.rate.num);
     }
+    const { plays } = settings.video;
+    if (container === 'apng') {
+      options.plays = String(plays ?? 0);
+      options.final_delay = `${settings.rate.den}/${settings.rate.num}`;
+    }
+    // It counts as GIF does: how often it plays, 0 for ever.
+    if (container === 'webp') options.loop = String(plays ?? 0);
     check(await output.writeHeader(Dictionary.fromObject(options)), 'beginning the file');
   }
 

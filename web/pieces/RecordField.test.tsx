@@ -169,7 +169,7 @@ test('a quality that the codec does not have is not taken, though another codec 
     render(
       <RecordField
         field={videoFields.crf as Field<Field['schema'], ReturnType<typeof videoCase>>}
-        at={videoCase(id, videoSchema.parse({}))}
+        at={videoCase({ format: id, alpha: 'straight' }, videoSchema.parse({}))}
         value={5}
         onSay={(one) => said.push(one)}
       />,
@@ -187,7 +187,7 @@ test('a quality that the codec does not have is not taken, though another codec 
 describe('the form of a video has the fields of its codec, and no others', () => {
   const fieldsOf = (id: Format, more: object): number => {
     const video = videoSchema.parse(more);
-    const at = videoCase(id, video);
+    const at = videoCase({ format: id, alpha: 'straight' }, video);
     render(
       <>
         {Object.entries(videoFields).map(([name, field]) => (

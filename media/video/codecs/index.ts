@@ -1,4 +1,5 @@
 import type { CodecId } from '@shale/core';
+import { apng, webpanim } from './animations.ts';
 import { av1 } from './av1.ts';
 import type { CodecWriter } from './codec.ts';
 import { ffv1 } from './ffv1.ts';
@@ -10,8 +11,11 @@ import { prores422, prores4444 } from './prores.ts';
 import { vc3 } from './vc3.ts';
 import { vp9 } from './vp9.ts';
 
+/** Codecs that the library writes; a palette's pictures are written by ourselves. */
+type LibraryCodec = Exclude<CodecId, 'gif'>;
+
 /** How every codec of core/formats is written: one that is not here does not compile. */
-export const codecWriters: Record<CodecId, CodecWriter> = {
+const codecWriters: Record<LibraryCodec, CodecWriter> = {
   h264,
   h265,
   prores422,
@@ -22,4 +26,12 @@ export const codecWriters: Record<CodecId, CodecWriter> = {
   av1,
   ffv1,
   pngmov,
+  apng,
+  webpanim,
 };
+
+/** How a codec is written by the library. @throws Error for one that is not */
+export function writerOf(format: CodecId): CodecWriter {
+  if (format === 'gif') throw new Error('GIF is not written by the library');
+  return codecWriters[format];
+}

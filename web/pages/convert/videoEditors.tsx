@@ -165,7 +165,7 @@ const below = new Set<VideoFieldName>(['fastStart']);
 /** How a video is written: every field that its codec knows. */
 export function VideoEditor({ spec, change, plan }: Editing) {
   const { video, write } = spec;
-  const at = videoCase(write.format, video);
+  const at = videoCase(write, video);
   const { rate } = plan;
   const isWrong = (name: VideoFieldName): boolean =>
     name === 'timecode' &&

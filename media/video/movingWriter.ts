@@ -1,0 +1,21 @@
+import { codecs, type Image } from '@shale/core';
+import { GifWriter } from '../moving/gifWriter.ts';
+import { VideoWriter, type VideoSettings } from './videoWriter.ts';
+
+/** Writes pictures into one file, in order. */
+export interface MovingWriter {
+  /** Bytes of pictures so far. */
+  readonly bytes: number;
+  add(image: Image): Promise<void>;
+  /** Ends the file. */
+  finish(): Promise<void>;
+  /** Gives back what it holds; a file that was not finished is not whole. */
+  close(): Promise<void>;
+}
+
+/**
+ * Opens what pictures go into. @param path a path that does not exist
+ * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
+ */
+export const openMoving = (path: string, settings: VideoSettings): Promise<MovingWriter> =>
+  codecs[settings.format].controls === 'palette' ? GifWriter.open(path, settings) : VideoWriter.open(path, settings);
