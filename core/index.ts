@@ -89,7 +89,7 @@ export {
 export { clipFindings, damagedPictures } from './numbering/findings/clips.ts';
 export { damageCodes, findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
-export { delayError, delaysOf, delayWords, rateOfDelays } from './timing/delays.ts';
+export { delayError, delaysOf, delayWords, evenRate, rateOfDelays } from './timing/delays.ts';
 export { lighterOf, lighterWords } from './timing/lighter.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
 export { type FrameNumber } from './numbering/frameNumber.ts';

@@ -1,6 +1,6 @@
 import { mkdir, readFile, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { ClipReader, readStill, openMoving, usualSettings, writeStill } from '@shale/media';
+import { openMade, openMoving, readStill, usualSettings, writeStill } from '@shale/media';
 import {
   asStills,
   comparePictures,
@@ -69,7 +69,7 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
   try {
     await rm(video, { force: true });
     const encoded = await encodeRows({ plan, places, rows, open: (settings) => openMoving(video, settings) });
-    const reader = await ClipReader.open(video);
+    const reader = await openMade(video, encoded!.settings);
     const image = await reader.picture(index - start).finally(() => reader.close());
     await rm(final, { force: true });
     await writeStill(final, 'png', spread(image), {

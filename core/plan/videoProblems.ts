@@ -58,7 +58,7 @@ function rateProblems(name: string, rate: Rate | null, { write, video }: Spec): 
   if (fastest !== undefined && rate.num / rate.den > fastest)
     return [
       {
-        code: 'rate-not-held',
+        code: 'rate-too-quick',
         fact: `Players slow a ${record.words} of ${printRate(rate)} down: none shows more than ${fastest} pictures a second.`,
         wayOut: `Bring the result to ${fastest} fps or less, or choose another format.`,
         subject,

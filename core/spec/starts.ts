@@ -72,6 +72,17 @@ export const startingPoints = {
     note: 'a quarter as wide and high',
     of: (spec) => ({ ...spec, picture: sized(spec.picture, 25) }),
   },
+  small: {
+    words: 'Small moving picture',
+    note: 'GIF, 360 pixels at most, played for ever',
+    of: (spec) => ({
+      ...withFormat(spec, 'gif'),
+      picture: {
+        ...spec.picture,
+        resize: resizeSchema.parse({ to: { by: 'limit', width: 360, height: 360 } }),
+      },
+    }),
+  },
   archive: {
     words: 'Archive',
     note: 'FFV1 in Matroska: every sample kept, with checksums',

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { delayError, delaysOf, delayWords, rateOfDelays } from './delays.ts';
+import { delayError, delaysOf, delayWords, evenRate, rateOfDelays } from './delays.ts';
 import { standardRates } from './rate.ts';
 
 const rate = (num: number, den = 1) => ({ num, den });
@@ -23,6 +23,13 @@ test('delays keep the rate on average, however it falls between hundredths', () 
       },
     ),
   );
+});
+
+test('a rate is thinned evenly below a limit', () => {
+  expect(evenRate(rate(60), 50)).toEqual(rate(30));
+  expect(evenRate(rate(60_000, 1001), 50)).toEqual(rate(30_000, 1001));
+  expect(evenRate(rate(120), 50)).toEqual(rate(40));
+  expect(evenRate(rate(50), 50)).toEqual(rate(50));
 });
 
 test('how far a picture is from its time, and how that is said', () => {

@@ -36,6 +36,10 @@ export function rateOfDelays(delays: readonly number[], perSecond: number): Rate
     .find((rate) => delaysOf(rate, delays.length, perSecond).every((delay, at) => delay === delays[at]));
 }
 
+/** The greatest rate up to a limit at which every n-th picture of a rate is shown. @param most frames a second */
+export const evenRate = (rate: Rate, most: number): Rate =>
+  makeRate(rate.num, rate.den * Math.ceil(rate.num / (rate.den * most)));
+
 /** What becomes of a rate, in words: `24 fps become 4, 4, 5, 4 ... hundredths of a second, each picture within 5 ms`; undefined where it is kept. */
 export function delayWords(rate: Rate, perSecond: number): string | undefined {
   const error = delayError(rate, perSecond);

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
-import type { CodecId, Image } from '@shale/core';
+import { codecRecord, type CodecId, type Image } from '@shale/core';
 import { ClipReader } from '../video/clipReader.ts';
 
 /** Reads what was made, picture by picture in their order. */
@@ -52,6 +52,28 @@ class WebpReader implements MadeReader {
   }
 }
 
-/** Opens a file that was made, to be held against what went in. */
-export const openMade = (path: string, format: CodecId): Promise<MadeReader> =>
-  format === 'webpanim' ? WebpReader.open(path) : ClipReader.open(path, { threads: 2 });
+/** Opens a file that was made, to be held against what went in: its pictures have alpha where those had. */
+export async function openMade(
+  path: string,
+  { format, hasAlpha }: { format: CodecId; hasAlpha: boolean },
+): Promise<MadeReader> {
+  const reader = await (format === 'webpanim' ? WebpReader.open(path) : ClipReader.open(path, { threads: 2 }));
+  if (!codecRecord(format)?.animation) return reader;
+  return {
+    count: reader.count,
+    picture: async (at) => withAlpha(await reader.picture(at), hasAlpha),
+    close: () => reader.close(),
+  };
+}
+
+/** A picture with alpha or without: decoders of animations give it by what the file happens to hold. */
+function withAlpha(image: Image, hasAlpha: boolean): Image {
+  const { width, height, channels, sample, data } = image;
+  if (channels < 3 || (channels === 4) === hasAlpha) return image;
+  const next = hasAlpha ? 4 : 3;
+  const samples = sample === 'u16' ? new Uint16Array(width * height * next) : new Uint8Array(width * height * next);
+  if (hasAlpha) samples.fill(sample === 'u16' ? 65_535 : 255);
+  for (let from = 0, to = 0; from < data.length; from += channels, to += next)
+    for (let channel = 0; channel < 3; channel += 1) samples[to + channel] = data[from + channel]!;
+  return { width, height, channels: next, sample, data: samples };
+}

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import type { Breach, Plan, Spec } from '@shale/core';
+import { codecRecord, evenRate, printRate, type Breach, type Plan, type Problem, type Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { ReceiverCard } from '../../names/ReceiverCard.tsx';
 import { LossesCard } from '../../pieces/LossesCard.tsx';
@@ -33,6 +33,18 @@ interface Props {
   onGo: (frame: number) => void;
 }
 
+/** Shows pictures evenly at a rate that players keep, where theirs is above it. */
+function RateMend({ problem, spec, plan, change }: Pick<Props, 'spec' | 'plan' | 'change'> & { problem: Problem }) {
+  const fastest = codecRecord(spec.write.format)?.animation?.fastest;
+  if (problem.code !== 'rate-too-quick' || !plan.rate || fastest === undefined) return null;
+  const rate = evenRate(plan.rate, fastest);
+  return (
+    <Button size="small" onClick={() => change({ ...spec, time: { ...spec.time, how: 'rate', rate } })}>
+      Make it {printRate(rate)}
+    </Button>
+  );
+}
+
 /** What stands in the way, what is lost, and below it the plan, the proof, the picture, the receiver or saved specs. */
 export function ConvertSide(props: Props) {
   const { source, spec, change, plan, planned, meant, proof, side, onSide, step, onStep, onGo } = props;
@@ -62,7 +74,16 @@ export function ConvertSide(props: Props) {
       }}
     >
       <Box sx={{ display: 'grid', gap: 1.5, minHeight: 0, overflowY: 'auto', alignContent: 'start' }}>
-        {problems.map((problem) => problem && <ProblemNote key={problem.code} problem={problem} />)}
+        {problems.map(
+          (problem) =>
+            problem && (
+              <ProblemNote
+                key={problem.code}
+                problem={problem}
+                action={<RateMend {...{ problem, spec, plan, change }} />}
+              />
+            ),
+        )}
         {target?.problem && !runError && (
           <ProblemNote
             problem={target.problem}
