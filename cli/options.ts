@@ -38,6 +38,8 @@ export interface ConvertOptions {
   /** `fit`, or a box as 640x360+10+20. */
   crop?: string;
   quality?: string;
+  /** Every sample kept, where a format can do both. */
+  lossless?: boolean;
   /** Of a GIF's palette, and how what lies between its colours is shown. */
   colours?: string;
   dither?: string;
@@ -158,6 +160,7 @@ export function specOf(
     else if (codecRecord(spec.write.format)!.controls === 'either') video.quality = quality;
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
+  if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;
   if (options.colours !== undefined) video.colours = wholeOf('colours', options.colours);
   if (options.plays !== undefined) video.plays = options.plays === 'forever' ? null : wholeOf('plays', options.plays);
   if (options.dither !== undefined) video.dither = options.dither;

@@ -69,7 +69,7 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
   try {
     await rm(video, { force: true });
     const encoded = await encodeRows({ plan, places, rows, open: (settings) => openMoving(video, settings) });
-    const reader = await openMade(video, encoded!.settings);
+    const reader = await openMade(video, encoded!.settings, rows.length);
     const image = await reader.picture(index - start).finally(() => reader.close());
     await rm(final, { force: true });
     await writeStill(final, 'png', spread(image), {

@@ -67,7 +67,7 @@ async function readBack(
       subject: final,
     });
   const { format } = encoded.settings;
-  const reader = await openMade(path, encoded.settings);
+  const reader = await openMade(path, encoded.settings, count);
   try {
     if (reader.count !== count) throw refuse(`it holds ${reader.count} pictures, and ${count} went in`);
     let most = 0;

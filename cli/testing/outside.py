@@ -120,5 +120,42 @@ def clip_apart(task):
     return {"count": count, "wrong": wrong}
 
 
-tasks = {"make": make, "apart": apart, "clip apart": clip_apart}
+def moving_bell(path, width, height, at):
+    """A disc with soft edges that goes across a clear picture, as PNG."""
+    from PIL import Image
+
+    y, x = np.mgrid[0:height, 0:width].astype(np.float64)
+    far = np.hypot(x - (at * 5) % width, y - height / 2)
+    alpha = np.clip(height / 3 - far + 0.5, 0, 1)
+    pixels = np.stack([200 + 0 * x, 40 + 3.0 * y, 255.0 * x / max(1, width - 1), 255 * alpha], axis=-1)
+    Image.fromarray(np.clip(pixels.round(), 0, 255).astype(np.uint8)).save(path)
+
+
+def make_loop(task):
+    for at in range(task["count"]):
+        moving_bell(task["path"] % at, task["width"], task["height"], at)
+    return {}
+
+
+def animation(task):
+    """What an animation holds, and how far its pictures are from stills: in colour where both are seen, in alpha, in the mean square."""
+    from PIL import Image, ImageSequence
+
+    with Image.open(task["path"]) as file:
+        told = {"size": list(file.size), "loop": file.info.get("loop"), "format": file.format}
+        pictures = [(np.asarray(one.convert("RGBA")).astype(np.int64), one.info.get("duration", 0)) for one in ImageSequence.Iterator(file)]
+    told["delays"] = [delay for _, delay in pictures]
+    most = alpha = square = seen = 0
+    for at, (found, _) in enumerate(pictures):
+        wanted = np.asarray(Image.open(task["than"] % at).convert("RGBA")).astype(np.int64)
+        both = (found[..., 3] > 0) & (wanted[..., 3] >= task.get("from", 1))
+        away = np.abs(found - wanted)[..., :3][both]
+        most = max(most, int(away.max(initial=0)))
+        square, seen = square + int((away**2).sum()), seen + away.size
+        cut = 255 * (wanted[..., 3] >= task["from"]) if "from" in task else wanted[..., 3]
+        alpha = max(alpha, int(np.abs(found[..., 3] - cut).max()))
+    return {**told, "count": len(pictures), "most": most, "alpha": alpha, "square": square / max(1, seen)}
+
+
+tasks = {"make": make, "make loop": make_loop, "apart": apart, "clip apart": clip_apart, "animation": animation}
 print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
-import { codecRecord, type CodecId, type Image } from '@shale/core';
+import { codecRecord, delaysOf, type CodecId, type Image, type Rate } from '@shale/core';
 import { ClipReader } from '../video/clipReader.ts';
 
 /** Reads what was made, picture by picture in their order. */
@@ -14,33 +14,55 @@ export interface MadeReader {
 /** Bytes of pictures that are decoded together: a decoder that begins anew at the first each time is begun seldom. */
 const mostTogether = 128 << 20;
 
-/** The pictures of an animated WebP through libvips, which the video library does not decode. */
+/**
+ * The pictures of an animated WebP through libvips, which the video library does not decode. The encoder stores pictures that are alike
+ * as one that stands longer: a picture is the one that stands at its time.
+ */
 class WebpReader implements MadeReader {
   private held: { from: number; to: number; data: Buffer } | undefined;
 
   private constructor(
     private readonly bytes: Buffer,
-    readonly count: number,
+    /** Of stored pictures, and which of them stands for each of those that went in. */
+    private readonly pages: number,
+    private readonly pageOf: readonly number[],
     private readonly width: number,
     private readonly height: number,
     private readonly channels: 3 | 4,
   ) {}
 
-  static async open(path: string): Promise<WebpReader> {
+  static async open(path: string, rate: Rate, expected: number): Promise<WebpReader> {
     const bytes = await readFile(path);
-    const { pages = 1, width, height, pageHeight = height, hasAlpha } = await sharp(bytes, { pages: -1 }).metadata();
-    return new WebpReader(bytes, pages, width, pageHeight, hasAlpha ? 4 : 3);
+    const told = await sharp(bytes, { pages: -1 }).metadata();
+    const { pages = 1, width, height, pageHeight = height, hasAlpha, delay: stands = [] } = told;
+    const delays = delaysOf(rate, expected, 1000);
+    let [begins, page, pageEnds] = [0, 0, stands[0] ?? 0];
+    const pageOf: number[] = [];
+    for (const delay of delays) {
+      // Times are whole thousandths, and the library's last is a mean.
+      while (page < pages - 1 && pageEnds <= begins + 1) pageEnds += stands[(page += 1)]!;
+      // A still says no times: it stands for all.
+      if (pages > 1 && pageEnds <= begins + 1) break;
+      pageOf.push(page);
+      begins += delay;
+    }
+    return new WebpReader(bytes, pages, pageOf, width, pageHeight, hasAlpha ? 4 : 3);
   }
 
-  async picture(at: number): Promise<Image> {
-    const { bytes, count, width, height, channels } = this;
+  get count(): number {
+    return this.pageOf.length;
+  }
+
+  async picture(number: number): Promise<Image> {
+    const { bytes, pages, width, height, channels } = this;
     const size = width * height * channels;
+    const at = this.pageOf[number]!;
     if (!this.held || at < this.held.from || at >= this.held.to) {
-      const many = Math.min(count - at, Math.max(1, Math.floor(mostTogether / size)));
+      const many = Math.min(pages - at, Math.max(1, Math.floor(mostTogether / size)));
       const data = await sharp(bytes, { page: at, pages: many, limitInputPixels: false, failOn: 'error' })
         .raw()
         .toBuffer();
-      if (data.length !== size * many) throw new Error(`picture ${at} is of another size`);
+      if (data.length !== size * many) throw new Error(`picture ${number} is of another size`);
       this.held = { from: at, to: at + many, data };
     }
     const from = (at - this.held.from) * size;
@@ -52,12 +74,18 @@ class WebpReader implements MadeReader {
   }
 }
 
-/** Opens a file that was made, to be held against what went in: its pictures have alpha where those had. */
+/**
+ * Opens a file that was made, to be held against what went in: its pictures have alpha where those had.
+ * @param expected how many pictures went in
+ */
 export async function openMade(
   path: string,
-  { format, hasAlpha }: { format: CodecId; hasAlpha: boolean },
+  { format, hasAlpha, rate }: { format: CodecId; hasAlpha: boolean; rate: Rate },
+  expected: number,
 ): Promise<MadeReader> {
-  const reader = await (format === 'webpanim' ? WebpReader.open(path) : ClipReader.open(path, { threads: 2 }));
+  const reader = await (format === 'webpanim'
+    ? WebpReader.open(path, rate, expected)
+    : ClipReader.open(path, { threads: 2 }));
   if (!codecRecord(format)?.animation) return reader;
   return {
     count: reader.count,

@@ -1,0 +1,114 @@
+import { mkdir, mkdtemp, readdir, rm, utimes } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { outside, shale } from './testing/outside.ts';
+
+// Small moving pictures by the command line: what goes in was made by another library, what comes out is read by another.
+
+interface Read {
+  size: [number, number];
+  loop: number | null;
+  format: string;
+  delays: number[];
+  count: number;
+  /** Greatest differences of 255 in colour and in alpha, and the mean square of those in colour. */
+  most: number;
+  alpha: number;
+  square: number;
+}
+
+let folder: string;
+const at = (...path: string[]) => join(folder, ...path);
+const declared = ['--alpha', 'straight', '--transfer', 'srgb'];
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'shale-small-'));
+  const hourAgo = new Date(Date.now() - 3_600_000);
+  for (const [name, width, height, count] of [
+    ['loop', 45, 31, 14],
+    ['dot', 1, 1, 3],
+    ['one', 20, 12, 1],
+  ] as const) {
+    await mkdir(at(name));
+    outside([{ do: 'make loop', path: at(name, `${name}.%04d.png`), width, height, count }]);
+    for (const file of await readdir(at(name))) await utimes(at(name, file), hourAgo, hourAgo);
+  }
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+/** Converts a loop, and reads what came of it. */
+async function made(name: string, format: string, out: string, ...options: string[]): Promise<Read> {
+  const said = await shale(
+    'convert',
+    at(name, `${name}.####.png`),
+    ...['--format', format, ...declared, '--rate', '24', '--out', at(out), ...options],
+  );
+  expect([said.code, said.err]).toEqual([0, '']);
+  const ending = format === 'webpanim' ? 'webp' : format;
+  const cut = format === 'gif' ? { from: 128 } : {};
+  const [read] = outside<Read>([
+    { do: 'animation', path: at(out, `${name}.${ending}`), than: at(name, `${name}.%04d.png`), ...cut },
+  ]);
+  return read!;
+}
+
+test('a GIF: every picture at its time, clear where it is clear, near in colour whatever is chosen', async () => {
+  for (const [out, options, square] of [
+    ['gif', [], 12],
+    ['each', ['--dither', 'none'], 12],
+    ['few', ['--colours', '16', '--dither', 'ordered'], 500],
+    ['two', ['--colours', '2', '--dither', 'none'], 9000],
+  ] as const) {
+    const read = await made('loop', 'gif', out, ...options);
+    expect(read).toMatchObject({ size: [45, 31], count: 14, alpha: 0, format: 'GIF', loop: 0 });
+    expect(read.delays.slice(0, 6)).toEqual([40, 40, 50, 40, 40, 40]);
+    expect(read.square).toBeLessThan(square);
+  }
+});
+
+test('an animated PNG is what went in, sample for sample, and plays as often as is said', async () => {
+  const read = await made('loop', 'apng', 'apng', '--plays', '3');
+  expect(read).toMatchObject({ size: [45, 31], count: 14, most: 0, alpha: 0, loop: 3, format: 'PNG' });
+  for (const delay of read.delays) expect(delay).toBeCloseTo(1000 / 24, 6);
+  // As a source it is what it was made of.
+  const back = await shale('convert', at('apng', 'loop.apng'), '--format', 'png', ...declared, '--out', at('back'));
+  expect([back.code, (await readdir(at('back'))).length]).toEqual([0, 14]);
+  const [same] = outside([{ do: 'apart', path: at('back', 'loop.0007.png'), than: at('loop', 'loop.0007.png') }]);
+  expect(same).toEqual({ shape: [31, 45, 4], most: 0 });
+});
+
+test('an animated PNG of 16 bits', async () => {
+  const read = await made('loop', 'apng', 'deep', '--depth', '16');
+  expect(read).toMatchObject({ count: 14, most: 0, alpha: 0 });
+});
+
+test('an animated WebP: near by quality; what is seen is kept where it is lossless', async () => {
+  const read = await made('loop', 'webpanim', 'webp', '--quality', '90');
+  expect(read).toMatchObject({ size: [45, 31], count: 14, loop: 0, format: 'WEBP' });
+  expect(read.square).toBeLessThan(120);
+  expect(await made('loop', 'webpanim', 'kept', '--lossless')).toMatchObject({ count: 14, most: 0, alpha: 0 });
+});
+
+test('one picture, and one pixel', async () => {
+  for (const format of ['gif', 'apng', 'webpanim']) {
+    expect((await made('dot', format, `dot-${format}`)).size).toEqual([1, 1]);
+    expect(await made('one', format, `one-${format}`)).toMatchObject({ size: [20, 12], count: 1 });
+  }
+});
+
+test('what a GIF cannot be is said, and how it can', async () => {
+  const quick = await shale(
+    'convert',
+    at('loop', 'loop.####.png'),
+    ...['--format', 'gif', ...declared, '--rate', '60', '--out', at('quick')],
+  );
+  expect(quick.code).toBe(2);
+  expect(quick.err).toContain('none shows more than 50 pictures a second');
+  const odd = await shale(
+    'convert',
+    at('loop', 'loop.####.png'),
+    ...['--format', 'gif', ...declared, '--rate', '24', '--colours', '300', '--out', at('odd')],
+  );
+  expect(odd.code).toBe(2);
+  expect(odd.err).toContain('video.colours');
+});
