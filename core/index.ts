@@ -272,6 +272,7 @@ export { foldersRead, folderWritten, type Place, writeSameNames } from './plan/t
 export { readWith, type Unfit } from './readWith.ts';
 export { type Breach, breachesOf, breachSchema } from './receiver/breaches.ts';
 export { conformNaming, conformSpec, namingMend, specMend } from './receiver/conform.ts';
+export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
 export { groupedBy } from './grouped.ts';
 export { conformBatch } from './receiver/conformBatch.ts';
 export { heldPlan, heldRename, heldSource } from './receiver/held.ts';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ditherNames } from '../pixels/indexed.ts';
 import { schemasOf, type Field } from './field.ts';
 import type { CodecRecord } from './record.ts';
 
@@ -153,9 +154,7 @@ export const videoFields = {
   }),
   /** How colours between those of the palette are shown: not, by a fixed pattern, or by diffusing the error. */
   dither: field({
-    schema: z
-      .enum(['none', 'ordered', 'floyd-steinberg', 'sierra', 'sierra-2', 'sierra-lite', 'burkes', 'atkinson'])
-      .default('floyd-steinberg'),
+    schema: z.enum(ditherNames).default('floyd-steinberg'),
     label: 'Dither',
     form: {
       kind: 'choice',
@@ -172,12 +171,12 @@ export const videoFields = {
     },
     applies: byPalette,
   }),
-  /** How strong the pattern of an ordered dither is. */
-  ditherPattern: field({
-    schema: z.int().min(0).max(5).default(2),
-    label: 'Pattern, 0 strong to 5 faint',
-    form: { kind: 'whole', most: 5 },
-    applies: (at) => byPalette(at) && at.dither === 'ordered',
+  /** Of the dither, in per cent. */
+  ditherAmount: field({
+    schema: z.int().min(0).max(100).default(100),
+    label: 'Amount of the dither, %',
+    form: { kind: 'whole', most: 100 },
+    applies: (at) => byPalette(at) && at.dither !== 'none',
   }),
   /** Pixels that change by no more than so many codes of 255 in any channel stay as they were shown. */
   tolerance: field({

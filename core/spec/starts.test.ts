@@ -31,6 +31,7 @@ test('alpha stays where what it is for keeps it, a review loses it', () => {
     'straight',
     'straight',
     'straight',
+    'straight',
   ]);
   expect(startingPoints.review.of(float).write).toMatchObject({ format: 'h264', transfer: 'bt709', alpha: 'none' });
 });

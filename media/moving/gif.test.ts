@@ -3,11 +3,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import sharp from 'sharp';
-import { videoSchema, type Image, type VideoSpec } from '@shale/core';
+import { makeIndexer, videoSchema, type Image, type VideoSpec } from '@shale/core';
 import { probeStill } from '../index.ts';
 import { cutAlpha, GifWriter } from './gifWriter.ts';
 import { gifData, gifEnd, gifHead, gifPicture } from './gifFile.ts';
-import { choosePalette, Colours, PaletteMap } from './palette.ts';
+import { choosePalette, Colours } from './palette.ts';
 
 // What is written here is read by libvips, whose decoder of GIF shares nothing with this writer.
 
@@ -166,12 +166,7 @@ test.each(['perceptual', 'k-means', 'median-cut'] as const)(
       colours.add(rgba);
       const palette = await choosePalette(colours, most, quantiser);
       expect(palette.length / 3).toBeLessThanOrEqual(most);
-      const map = await PaletteMap.make({ width: 128, height: 128 }, palette, undefined, {
-        dither: 'none',
-        ditherPattern: 2,
-      });
-      const indices = await map.map(rgba);
-      map.free();
+      const indices = makeIndexer({ palette, clear: undefined, dither: 'none', amount: 1 })(rgba, 128);
       let sum = 0;
       indices.forEach((index, at) => {
         for (let channel = 0; channel < 3; channel += 1)

@@ -1,19 +1,8 @@
 import { open, unlink, type FileHandle } from 'node:fs/promises';
-import { delaysOf, type Image, type VideoSpec } from '@shale/core';
+import { bayer, delaysOf, makeIndexer, type Image, type VideoSpec } from '@shale/core';
 import type { VideoSettings } from '../video/videoWriter.ts';
 import { gifEnd, gifHead, gifPicture, paletteBits, type GifPicture, type Palette } from './gifFile.ts';
-import { choosePalette, Colours, PaletteMap } from './palette.ts';
-
-/** Thresholds of an 8 by 8 pattern (B. E. Bayer, 1973), 0 to 63. */
-const bayer = Uint8Array.from({ length: 64 }, (_, at) => {
-  const [x, y] = [at % 8, Math.floor(at / 8)];
-  let value = 0;
-  for (let bit = 0; bit < 3; bit += 1) {
-    const [a, b] = [(x >> bit) & 1, (y >> bit) & 1];
-    value |= (((a ^ b) << 1) | b) << (2 * (2 - bit));
-  }
-  return value;
-});
+import { choosePalette, Colours } from './palette.ts';
 
 /**
  * A picture as RGBA of 8 bits whose pixels are clear or not: half-clear ones are blended onto a colour where one is said, and cut at a
@@ -248,7 +237,7 @@ export class GifWriter {
     const rgba = cutAlpha(image, video);
     if (this.spool) {
       this.gathered.add(rgba);
-      await this.spool.write(rgba, 0, rgba.length, this.count * rgba.length);
+      await this.spool.appendFile(rgba);
     } else {
       const own = new Colours();
       own.add(rgba);
@@ -256,12 +245,8 @@ export class GifWriter {
       const palette = await choosePalette(own, colours, video.quantiser);
       if (!this.layers) await this.begin(undefined);
       const clear = hasClear ? palette.length / 3 : undefined;
-      const map = await PaletteMap.make(this.settings, palette, clear, video);
-      try {
-        await this.layers!.add(await map.map(rgba), palette, clear, true, this.delay(this.count));
-      } finally {
-        map.free();
-      }
+      const indices = this.indexer(palette, clear)(rgba, image.width);
+      await this.layers!.add(indices, palette, clear, true, this.delay(this.count));
     }
     this.count += 1;
   }
@@ -292,17 +277,18 @@ export class GifWriter {
     const palette = await choosePalette(this.gathered, colours, video.quantiser);
     const clear = hasClear ? palette.length / 3 : undefined;
     await this.begin(withClear(palette, clear));
-    const map = await PaletteMap.make(this.settings, palette, clear, video);
-    try {
-      for (let at = 0; at < this.count; at += 1) {
-        const rgba = new Uint8Array(width * height * 4);
-        const { bytesRead } = await spool.read(rgba, 0, rgba.length, at * rgba.length);
-        if (bytesRead !== rgba.length) throw new Error('pictures that waited on the disk are gone');
-        await this.layers!.add(await map.map(rgba), palette, clear, false, this.delay(at));
-      }
-    } finally {
-      map.free();
+    const indicesOf = this.indexer(palette, clear);
+    const rgba = new Uint8Array(width * height * 4);
+    for (let at = 0; at < this.count; at += 1) {
+      const { bytesRead } = await spool.read(rgba, 0, rgba.length, at * rgba.length);
+      if (bytesRead !== rgba.length) throw new Error('pictures that waited on the disk are gone');
+      await this.layers!.add(indicesOf(rgba, width), palette, clear, false, this.delay(at));
     }
+  }
+
+  private indexer(palette: Palette, clear: number | undefined): ReturnType<typeof makeIndexer> {
+    const { dither, ditherAmount } = this.settings.video;
+    return makeIndexer({ palette, clear, dither, amount: ditherAmount / 100 });
   }
 
   async close(): Promise<void> {

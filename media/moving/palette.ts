@@ -2,11 +2,11 @@ import { AV_BUFFERSRC_FLAG_KEEP_REF, AV_PIX_FMT_BGRA, Filter, FilterGraph, Frame
 import sharp from 'sharp';
 import type { VideoSpec } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
-import { check, fillFrame, tightRows } from '../video/libav.ts';
+import { check, fillFrame } from '../video/libav.ts';
 import type { Palette } from './gifFile.ts';
 
 /** Pixels whose colours a palette is chosen by, at most: all of a short animation, evenly spread ones of a long one. */
-const mostGathered = 1 << 20;
+const mostGathered = 1 << 18;
 
 /** Gathers the colours of pictures, clear pixels left out; where there are too many, every second is forgotten again. */
 export class Colours {
@@ -186,122 +186,5 @@ class Graph {
 
   free(): void {
     this.graph.free();
-  }
-}
-
-/** The library's names of the dithers. */
-const dithers: Record<VideoSpec['dither'], string> = {
-  none: 'none',
-  ordered: 'bayer',
-  'floyd-steinberg': 'floyd_steinberg',
-  sierra: 'sierra3',
-  'sierra-2': 'sierra2',
-  'sierra-lite': 'sierra2_4a',
-  burkes: 'burkes',
-  atkinson: 'atkinson',
-};
-
-/** The size in which the library takes a palette. */
-const square = { width: 16, height: 16 };
-
-/** Brings pictures to a palette, with a dither; clear pixels get an index of their own. */
-export class PaletteMap {
-  private readonly frame = new Frame();
-  private readonly mapped = new Frame();
-  private count = 0;
-  /** Our index of each of the library's. */
-  private readonly ours = new Uint8Array(256);
-
-  private constructor(
-    private readonly graph: Graph,
-    private readonly size: { width: number; height: number },
-  ) {
-    this.mapped.alloc();
-  }
-
-  /** @param clear the index of clear pixels, behind all colours; absent where the palette has none */
-  static async make(
-    size: { width: number; height: number },
-    palette: Palette,
-    clear: number | undefined,
-    { dither, ditherPattern }: Pick<VideoSpec, 'dither' | 'ditherPattern'>,
-  ): Promise<PaletteMap> {
-    const entries = Buffer.alloc(1024, 255);
-    const colours = palette.length / 3;
-    for (let at = 0; at < 256; at += 1) {
-      const from = Math.min(at, colours - 1) * 3;
-      entries.set([palette[from + 2]!, palette[from + 1]!, palette[from]!], at * 4);
-    }
-    if (clear !== undefined) entries.fill(0, clear * 4, clear * 4 + 4);
-    // The library numbers a palette's colours as it likes: what it calls each is seen by mapping the palette itself.
-    const plain = new PaletteMap(new Graph('paletteuse', 'dither=none:alpha_threshold=128', [square, square]), square);
-    let called: Uint8Array;
-    try {
-      await plain.begin(entries);
-      called = await plain.indicesOf(entries);
-    } finally {
-      plain.free();
-    }
-    const pattern = dither === 'ordered' ? `:bayer_scale=${ditherPattern}` : '';
-    const options = `dither=${dithers[dither]}${pattern}:alpha_threshold=128`;
-    const map = new PaletteMap(new Graph('paletteuse', options, [size, square]), size);
-    try {
-      // Places behind the last colour hold it again.
-      map.ours.fill(colours - 1);
-      for (let at = (clear ?? colours - 1) + 1; at > 0; at -= 1) map.ours[called[at - 1]!] = at - 1;
-      await map.begin(entries);
-      return map;
-    } catch (error) {
-      map.free();
-      throw error;
-    }
-  }
-
-  /** Sets the graph up with a palette. */
-  private async begin(palette: Buffer): Promise<void> {
-    const entries = new Frame();
-    try {
-      fillFrame(entries, { ...square, format: AV_PIX_FMT_BGRA, bytes: palette });
-      entries.pts = 0n;
-      await this.graph.begin();
-      await this.graph.put(1, entries);
-      await this.graph.put(1, null);
-    } finally {
-      entries.free();
-    }
-  }
-
-  /** @param rgba pixels of 8 bits, alpha 0 or 255 @returns an index a pixel */
-  async map(rgba: Uint8Array): Promise<Uint8Array> {
-    const bytes = Buffer.allocUnsafe(rgba.length);
-    for (let at = 0; at < rgba.length; at += 4) {
-      bytes[at] = rgba[at + 2]!;
-      bytes[at + 1] = rgba[at + 1]!;
-      bytes[at + 2] = rgba[at]!;
-      bytes[at + 3] = rgba[at + 3]!;
-    }
-    const indices = await this.indicesOf(bytes);
-    for (let at = 0; at < indices.length; at += 1) indices[at] = this.ours[indices[at]!]!;
-    return indices;
-  }
-
-  /** The library's own indices. */
-  private async indicesOf(bytes: Buffer): Promise<Uint8Array> {
-    const { width, height } = this.size;
-    fillFrame(this.frame, { width, height, format: AV_PIX_FMT_BGRA, bytes });
-    this.frame.pts = BigInt(this.count);
-    this.count += 1;
-    await this.graph.put(0, this.frame);
-    this.frame.unref();
-    if (!(await this.graph.take(this.mapped))) throw new Error('no picture came of a palette');
-    const indices = tightRows(this.mapped.data![0]!, this.mapped.linesize[0]!, width, height);
-    this.mapped.unref();
-    return indices;
-  }
-
-  free(): void {
-    this.graph.free();
-    this.frame.free();
-    this.mapped.free();
   }
 }
