@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, readdir, rm, utimes } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, rm, stat, utimes } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { outside, shale } from './testing/outside.ts';
@@ -94,6 +94,42 @@ test('one picture, and one pixel', async () => {
     expect((await made('dot', format, `dot-${format}`)).size).toEqual([1, 1]);
     expect(await made('one', format, `one-${format}`)).toMatchObject({ size: [20, 12], count: 1 });
   }
+});
+
+test('within a limit of bytes: nearly reached, read back whole; what cannot be is proved', async () => {
+  const size = async (...path: string[]) => (await stat(at(...path))).size;
+  for (const [format, ending] of [
+    ['gif', 'gif'],
+    ['webpanim', 'webp'],
+  ] as const) {
+    await made('loop', format, `free-${format}`);
+    const limit = Math.round(0.6 * (await size(`free-${format}`, `loop.${ending}`)));
+    const said = await shale(
+      'convert',
+      at('loop', 'loop.####.png'),
+      ...['--format', format, ...declared, '--rate', '24', '--limit', String(limit), '--out', at(`held-${format}`)],
+    );
+    expect(said.code).toBe(0);
+    // A line a try; eight at most.
+    expect(said.err.trim().split('\n').length).toBeLessThanOrEqual(8);
+    const bytes = await size(`held-${format}`, `loop.${ending}`);
+    expect(bytes).toBeLessThanOrEqual(limit);
+    expect(bytes).toBeGreaterThan(limit * 0.9);
+    const [read] = outside<{ count: number; delays: number[] }>([
+      { do: 'animation', path: at(`held-${format}`, `loop.${ending}`), than: at('loop', 'loop.%04d.png'), alone: true },
+    ]);
+    expect(read).toMatchObject({ count: 14 });
+  }
+  const ask = (format: string, limit: string) =>
+    shale(
+      'convert',
+      at('loop', 'loop.####.png'),
+      ...['--format', format, ...declared, '--rate', '24', '--limit', limit, '--out', at('never')],
+    );
+  const never = await ask('apng', '300');
+  expect([never.code, never.err.includes('loop.apng cannot be within 300 bytes')]).toEqual([2, true]);
+  expect((await ask('png', '300')).err).toContain('--limit goes with small moving pictures');
+  expect((await ask('gif', 'little')).err).toContain('Write bytes, as 500000, 256KB, 256KiB or 1.5MB.');
 });
 
 test('what a GIF cannot be is said, and how it can', async () => {

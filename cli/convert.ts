@@ -48,6 +48,7 @@ import { Bar } from './bar.ts';
 import { fitted, othersOf, readEdit } from './beside.ts';
 import { carryPlan } from './carry.ts';
 import { findMany, sourceFor, type Found } from './found.ts';
+import { bytesOf, withinLimit, type Limited } from './limit.ts';
 import { madeBefore } from './made.ts';
 import { placeOf, readSpecs, specOf, wordOf, type ConvertOptions } from './options.ts';
 import { receiverOf } from './rename.ts';
@@ -194,8 +195,13 @@ async function partOf(
   const others = { ...(await othersOf(source, declaration, spec, root, options.markers, pool)), folder: held };
   const whole = kept(makePlan(root, source, declaration, spec, others), source, others, receiver, session);
   const fits = options.fitContent || options.crop === 'fit';
-  const plan = fits ? await fitted(whole, source, others, pool) : whole;
-  const places = placesOf(plan);
+  const wholly = fits ? await fitted(whole, source, others, pool) : whole;
+  const places = placesOf(wholly);
+  const limit = options.limit === undefined ? undefined : bytesOf(options.limit);
+  const { plan, problem }: Limited =
+    limit === undefined
+      ? { plan: wholly }
+      : await withinLimit(wholly, source, others, limit, places, session, options.json !== true);
   const standing = options.onlyNew ? await standingOf(plan, places, session) : undefined;
   const stands = namesStanding(standing);
   const taken = await takenNames(plan, places.target);
@@ -203,7 +209,7 @@ async function partOf(
   return {
     plan,
     places,
-    problems: [...plan.problems, ...(exists ? [exists] : [])],
+    problems: [...plan.problems, ...(problem ? [problem] : []), ...(exists ? [exists] : [])],
     ...(standing ? { standing } : {}),
     isGrowing: isBeingWritten(source),
   };

@@ -38,6 +38,8 @@ export interface ConvertOptions {
   /** `fit`, or a box as 640x360+10+20. */
   crop?: string;
   quality?: string;
+  /** Bytes that a small moving picture has at most. */
+  limit?: string;
   /** Every sample kept, where a format can do both. */
   lossless?: boolean;
   /** Of a GIF's palette, and how what lies between its colours is shown. */

@@ -37,6 +37,10 @@ const converting = (command: Command): Command =>
     .option('--frames <ranges>', 'as 1-50,60')
     .option('--crop <box>', 'fit: to all that is not clear in any frame; or a box as 640x360+10+20')
     .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
+    .option(
+      '--limit <bytes>',
+      'of a gif, apng or webpanim, as 256KB: size, colours and quality are given up until it is within',
+    )
     .option('--lossless', 'keeps every sample where a format can do both')
     .option('--colours <number>', 'of a GIF, 2 to 256')
     .option('--dither <kind>', 'of a GIF: none, ordered, floyd-steinberg, sierra, burkes, atkinson and others')

@@ -273,6 +273,8 @@ export { readWith, type Unfit } from './readWith.ts';
 export { type Breach, breachesOf, breachSchema } from './receiver/breaches.ts';
 export { conformNaming, conformSpec, namingMend, specMend } from './receiver/conform.ts';
 export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
+export { givenUp, givenWords, modelledLoss, usualMovable, type Movable } from './limit/movable.ts';
+export { goodShare, mostTries, solveLimit, type Solved, type Tried } from './limit/solve.ts';
 export { groupedBy } from './grouped.ts';
 export { conformBatch } from './receiver/conformBatch.ts';
 export { heldPlan, heldRename, heldSource } from './receiver/held.ts';

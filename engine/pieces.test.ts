@@ -98,8 +98,9 @@ async function stopAfter(plan: Plan, pictures: number): Promise<void> {
 
 const joined = (Object.keys(codecs) as CodecId[]).filter((id) => 'joins' in codecs[id]);
 
-test('every codec but one can be put together of pieces', () => {
-  expect(joined).toHaveLength(Object.keys(codecs).length - 1);
+test('every codec of a video but one can be put together of pieces', () => {
+  const videos = Object.values(codecs).filter((codec) => !('animation' in codec));
+  expect(joined).toHaveLength(videos.length - 1);
 });
 
 /** Encodes a video's first pictures in pieces of 20. @returns what is known of them; undefined where it was stopped */

@@ -146,7 +146,7 @@ def animation(task):
         pictures = [(np.asarray(one.convert("RGBA")).astype(np.int64), one.info.get("duration", 0)) for one in ImageSequence.Iterator(file)]
     told["delays"] = [delay for _, delay in pictures]
     most = alpha = square = seen = 0
-    for at, (found, _) in enumerate(pictures):
+    for at, (found, _) in enumerate([] if task.get("alone") else pictures):
         wanted = np.asarray(Image.open(task["than"] % at).convert("RGBA")).astype(np.int64)
         both = (found[..., 3] > 0) & (wanted[..., 3] >= task.get("from", 1))
         away = np.abs(found - wanted)[..., :3][both]

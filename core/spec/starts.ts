@@ -63,13 +63,13 @@ export const startingPoints = {
     of: (spec) => into(spec, 'exr', { sample: 'f16', transfer: 'linear' }),
   },
   half: {
-    words: 'Small frames, half size',
-    note: 'half as wide and high',
+    words: 'Half size',
+    note: 'frames half as wide and high',
     of: (spec) => ({ ...spec, picture: sized(spec.picture, 50) }),
   },
   quarter: {
-    words: 'Small frames, quarter size',
-    note: 'a quarter as wide and high',
+    words: 'Quarter size',
+    note: 'frames a quarter as wide and high',
     of: (spec) => ({ ...spec, picture: sized(spec.picture, 25) }),
   },
   small: {
