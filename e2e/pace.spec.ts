@@ -185,7 +185,8 @@ test('1080p plays at 24 fps over all its frames, and says what it drops', async 
       { intervals: [150], timeout: 60_000 },
     )
     .toBe(true);
-  await expect(page.getByTestId('playback')).toHaveText(/^\d+\.\d of 24 fps, \d+ dropped$/);
+  // Where frames are dropped, it leads to what would not drop any.
+  await expect(page.getByTestId('playback')).toHaveText(/^\d+\.\d of 24 fps, (0 dropped|\d+ droppedlighter versions)$/);
   const words = await page.getByTestId('playback').innerText();
   if (measures) console.log(`  pace: 1080p PNG at 24 fps over 240 frames and more: ${words}`);
   if (measures) expect(seen.size).toBeGreaterThan(40);
