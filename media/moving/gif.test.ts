@@ -102,6 +102,19 @@ test('pictures of few colours come back exactly: what moves, clears and comes ag
   );
 });
 
+test('all clear, then something, then all clear again; hardly more colours than a palette has', async () => {
+  const blank = image(new Uint8Array(13 * 9 * 4));
+  const full = image(Uint8Array.from({ length: 13 * 9 * 4 }, (_, at) => (at % 4 === 3 ? 255 : (at * 37) & 255)));
+  for (const palette of ['shared', 'each'] as const)
+    for (const quantiser of ['perceptual', 'k-means', 'median-cut'] as const) {
+      const came = await shown(await written([blank, full, blank], { palette, quantiser }));
+      expect(came.map((one) => one.some((value) => value !== 0))).toEqual([false, true, false]);
+      const noise = Uint8Array.from({ length: 16 * 17 * 3 }, (_, at) => (at * 7919 + (at >> 3) * 31) & 255);
+      const [one] = await shown(await written([image(noise, 3, { width: 16, height: 17 })], { palette, quantiser }));
+      expect(one!.length).toBe(16 * 17 * 4);
+    }
+});
+
 test('what stays is not stored again: a box of what changed, nothing of what did not', async () => {
   const [width, height] = [64, 48];
   const noise = Uint8Array.from({ length: width * height * 3 }, (_, at) => (at * 7919) % 251);

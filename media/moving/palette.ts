@@ -64,7 +64,8 @@ export async function choosePalette(
   quantiser: VideoSpec['quantiser'],
 ): Promise<Palette> {
   const few = colours.few(most);
-  if (few && few.length > 0) return few;
+  // Where all is clear there is none to choose.
+  if (few) return few.length > 0 ? few : Uint8Array.of(0, 0, 0);
   const { width, height, rgb } = colours.picture();
   if (most === 1) return meanOf(rgb);
   if (quantiser === 'perceptual') return perceptual({ width, height, rgb }, most);
