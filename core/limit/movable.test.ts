@@ -12,9 +12,9 @@ test('nothing given up is the spec as it is; all of it is every floor', () => {
   const movable = usualMovable(gif.write, gif.video);
   expect(givenUp(gif, facts, undefined, movable, 0)).toEqual(gif);
   const all = givenUp(gif, facts, undefined, movable, 1);
-  expect(all.video).toMatchObject({ colours: 32, tolerance: 8, quality: gif.video.quality });
+  expect(all.video).toMatchObject({ colours: 32, tolerance: 0, quality: gif.video.quality });
   expect(all.picture.resize!.to).toEqual({ by: 'size', width: 192, height: 108 });
-  expect(givenWords(all, gif)).toBe('192 x 108, 32 colours, changes up to 8 left out');
+  expect(givenWords(all, gif)).toBe('192 x 108, 32 colours');
   expect(givenUp(webp, facts, undefined, usualMovable(webp.write, webp.video), 1).video.quality).toBe(40);
 });
 
