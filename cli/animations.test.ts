@@ -111,7 +111,10 @@ test('within a limit of bytes: nearly reached, read back whole; what cannot be i
     );
     expect(said.code).toBe(0);
     // A line a try; eight at most.
-    expect(said.err.trim().split('\n').length).toBeLessThanOrEqual(8);
+    const tries = said.out.split('\n').filter((line) => /^ {2}[\d,]+ bytes: /.test(line));
+    expect([tries.length > 1, tries.length <= 8, tries[0]!.endsWith('nothing given up')]).toEqual([true, true, true]);
+    // Nothing of the tries is left beside it.
+    expect(await readdir(at(`held-${format}`))).toEqual([`loop.${ending}`]);
     const bytes = await size(`held-${format}`, `loop.${ending}`);
     expect(bytes).toBeLessThanOrEqual(limit);
     expect(bytes).toBeGreaterThan(limit * 0.9);
@@ -120,15 +123,19 @@ test('within a limit of bytes: nearly reached, read back whole; what cannot be i
     ]);
     expect(read).toMatchObject({ count: 14 });
   }
-  const ask = (format: string, limit: string) =>
+  const ask = (format: string, limit: string, ...more: string[]) =>
     shale(
       'convert',
       at('loop', 'loop.####.png'),
-      ...['--format', format, ...declared, '--rate', '24', '--limit', limit, '--out', at('never')],
+      ...['--format', format, ...declared, '--rate', '24', '--limit', limit, '--out', at('never'), ...more],
     );
   const never = await ask('apng', '300');
-  expect([never.code, never.err.includes('loop.apng cannot be within 300 bytes')]).toEqual([2, true]);
+  expect([never.code, (never.out + never.err).includes('loop.apng cannot be within 300 bytes')]).toEqual([2, true]);
+  expect(await readdir(at('never'))).toEqual([]);
   expect((await ask('png', '300')).err).toContain('--limit goes with small moving pictures');
+  expect((await ask('gif', '9KB', '--give', 'shape=3')).err).toContain(
+    'it may be size, colours, dither, quality, rate, length',
+  );
   expect((await ask('gif', 'little')).err).toContain('Write bytes, as 500000, 256KB, 256KiB or 1.5MB.');
 });
 
@@ -147,4 +154,23 @@ test('what a GIF cannot be is said, and how it can', async () => {
   );
   expect(odd.code).toBe(2);
   expect(odd.err).toContain('video.colours');
+});
+
+test('what may be given up is said: half the pictures and no size', async () => {
+  await made('loop', 'apng', 'whole-apng');
+  const limit = Math.round(0.55 * (await stat(at('whole-apng', 'loop.apng'))).size);
+  const said = await shale(
+    'convert',
+    at('loop', 'loop.####.png'),
+    ...['--format', 'apng', ...declared, '--rate', '24', '--limit', String(limit), '--give', 'rate=6'],
+    ...['--out', at('fewer')],
+  );
+  expect([said.code, said.err]).toEqual([0, '']);
+  const [read] = outside<Read>([
+    { do: 'animation', path: at('fewer', 'loop.apng'), than: at('loop', 'loop.%04d.png'), alone: true },
+  ]);
+  expect(read!.size).toEqual([45, 31]);
+  expect(read!.count).toBeLessThan(14);
+  // It plays as long as it did.
+  expect(read!.delays.reduce((sum, one) => sum + one, 0)).toBeGreaterThan((1000 * 13) / 24);
 });

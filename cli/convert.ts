@@ -9,6 +9,7 @@ import {
   conformSpec,
   declare,
   digestOfMaking,
+  exactBytes,
   digestOfPlan,
   folderApart,
   heldPlan,
@@ -48,7 +49,6 @@ import { Bar } from './bar.ts';
 import { fitted, othersOf, readEdit } from './beside.ts';
 import { carryPlan } from './carry.ts';
 import { findMany, sourceFor, type Found } from './found.ts';
-import { bytesOf, withinLimit, type Limited } from './limit.ts';
 import { madeBefore } from './made.ts';
 import { placeOf, readSpecs, specOf, wordOf, type ConvertOptions } from './options.ts';
 import { receiverOf } from './rename.ts';
@@ -195,13 +195,8 @@ async function partOf(
   const others = { ...(await othersOf(source, declaration, spec, root, options.markers, pool)), folder: held };
   const whole = kept(makePlan(root, source, declaration, spec, others), source, others, receiver, session);
   const fits = options.fitContent || options.crop === 'fit';
-  const wholly = fits ? await fitted(whole, source, others, pool) : whole;
-  const places = placesOf(wholly);
-  const limit = options.limit === undefined ? undefined : bytesOf(options.limit);
-  const { plan, problem }: Limited =
-    limit === undefined
-      ? { plan: wholly }
-      : await withinLimit(wholly, source, others, limit, places, session, options.json !== true);
+  const plan = fits ? await fitted(whole, source, others, pool) : whole;
+  const places = placesOf(plan);
   const standing = options.onlyNew ? await standingOf(plan, places, session) : undefined;
   const stands = namesStanding(standing);
   const taken = await takenNames(plan, places.target);
@@ -209,7 +204,7 @@ async function partOf(
   return {
     plan,
     places,
-    problems: [...plan.problems, ...(problem ? [problem] : []), ...(exists ? [exists] : [])],
+    problems: [...plan.problems, ...(exists ? [exists] : [])],
     ...(standing ? { standing } : {}),
     isGrowing: isBeingWritten(source),
   };
@@ -339,8 +334,8 @@ function printReceipt(receipt: Receipt, isOneOfMany: boolean, { json }: ConvertO
   for (const { name, fact, wayOut } of receipt.failed) out(`${name}: ${fact} ${wayOut}\n`);
 }
 
-const videoLine = ({ frames, width, height, rate, format, psnr, kilobits }: WrittenVideo): string =>
-  `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${kilobits === null ? '' : `, ${kilobits.toLocaleString('en-GB')} kb/s`}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n`;
+const videoLine = ({ frames, width, height, rate, format, psnr, kilobits, tries }: WrittenVideo): string =>
+  `${frames} pictures, ${width} x ${height}, ${printRate(rate)}, ${format}${kilobits === null ? '' : `, ${kilobits.toLocaleString('en-GB')} kb/s`}${psnr === null ? '' : `, ${psnr.toFixed(1)} dB of what went in`}.\n${tries.map(({ bytes, words }) => `  ${exactBytes(bytes)}: ${words || 'nothing given up'}\n`).join('')}`;
 
 /** Converts what comes, until it is stopped: whatever is whole and quiet, and only what is new of it. */
 async function watch(named: readonly string[], options: ConvertOptions, session: Session): Promise<number> {

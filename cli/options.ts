@@ -6,8 +6,10 @@ import {
   codecRecord,
   declaredTransferSchema,
   formatSchema,
+  isAnimationFormat,
   isVideoFormat,
   oneOfFile,
+  parseBytes,
   parseRate,
   parseSpec,
   primariesSchema,
@@ -21,6 +23,7 @@ import {
   type Spec,
   type Word,
 } from '@shale/core';
+import { givesOf } from './gives.ts';
 
 /** What `shale convert` and `shale plan` are asked with. */
 export interface ConvertOptions {
@@ -40,6 +43,8 @@ export interface ConvertOptions {
   quality?: string;
   /** Bytes that a small moving picture has at most. */
   limit?: string;
+  /** What may be given up for it, and how far: `size=20,colours=32:2,rate=12`. */
+  give?: string;
   /** Every sample kept, where a format can do both. */
   lossless?: boolean;
   /** Of a GIF's palette, and how what lies between its colours is shown. */
@@ -163,6 +168,17 @@ export function specOf(
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
   if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;
+  if (options.limit !== undefined) {
+    if (!isAnimationFormat(spec.write.format))
+      throw new ShaleError({
+        code: 'bad-option',
+        fact: `--limit goes with small moving pictures, and ${spec.write.format} is none.`,
+        wayOut: 'Write gif, apng or webpanim, or leave --limit out.',
+        subject: 'limit',
+      });
+    video.limit = limitOf(options.limit);
+  }
+  if (options.give !== undefined) Object.assign(video, givesOf(options.give));
   if (options.colours !== undefined) video.colours = wholeOf('colours', options.colours);
   if (options.plays !== undefined) video.plays = options.plays === 'forever' ? null : wholeOf('plays', options.plays);
   if (options.dither !== undefined) video.dither = options.dither;
@@ -176,6 +192,14 @@ export function specOf(
     ...(options.frames === undefined ? {} : { frames: options.frames }),
     ...(options.replace ? { existing: 'replace' } : {}),
   });
+}
+
+function limitOf(text: string): number {
+  try {
+    return parseBytes(text);
+  } catch (error) {
+    throw refuse('limit', text, (error as ShaleError).wayOut);
+  }
 }
 
 function depthOf(text: string): string {

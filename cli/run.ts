@@ -41,6 +41,7 @@ const converting = (command: Command): Command =>
       '--limit <bytes>',
       'of a gif, apng or webpanim, as 256KB: size, colours and quality are given up until it is within',
     )
+    .option('--give <floors>', 'what may be given up for the limit, and how far: size=20,colours=32:2,rate=12')
     .option('--lossless', 'keeps every sample where a format can do both')
     .option('--colours <number>', 'of a GIF, 2 to 256')
     .option('--dither <kind>', 'of a GIF: none, ordered, floyd-steinberg, sierra, burkes, atkinson and others')

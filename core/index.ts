@@ -273,7 +273,11 @@ export { readWith, type Unfit } from './readWith.ts';
 export { type Breach, breachesOf, breachSchema } from './receiver/breaches.ts';
 export { conformNaming, conformSpec, namingMend, specMend } from './receiver/conform.ts';
 export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
-export { givenUp, givenWords, modelledLoss, usualMovable, type Movable } from './limit/movable.ts';
+export { printFloor, type Floor } from './formats/floor.ts';
+export { parseBytes } from './limit/bytes.ts';
+export { fitsLimit, givenWords, limitOf, modelledLoss, planGiven, stepOf, type Fitted } from './limit/movable.ts';
+export { likenessOf } from './limit/likeness.ts';
+export { limitTrySchema, shownTrySchema, type LimitTry, type ShownTry } from './limit/try.ts';
 export { goodShare, mostTries, solveLimit, type Solved, type Tried } from './limit/solve.ts';
 export { groupedBy } from './grouped.ts';
 export { conformBatch } from './receiver/conformBatch.ts';
@@ -414,4 +418,4 @@ export {
 } from './viewing/show.ts';
 export { type Taken, takenAs, type View, viewOf } from './viewing/view.ts';
 export { packPiece, packView, type Piece, pieceOf, type Precision, unpackPiece, unpackView } from './viewing/wire.ts';
-export { plural, printBytes, someOf } from './words.ts';
+export { exactBytes, plural, printBytes, someOf } from './words.ts';

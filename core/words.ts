@@ -15,6 +15,9 @@ export function printBytes(bytes: number): string {
   return `${unit === 0 ? value : value.toFixed(value < 10 ? 1 : 0)} ${units[unit]}`;
 }
 
+/** `150,000 bytes`: to the byte, where a limit is told. */
+export const exactBytes = (bytes: number): string => plural(bytes, 'byte');
+
 /** `PNG, TIFF or OpenEXR`. */
 export const orWords = (words: readonly string[]): string => joined(words, 'or');
 

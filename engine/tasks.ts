@@ -43,6 +43,7 @@ import {
   type ReadFile,
   type RenamePlan,
   type Scopes,
+  type ShownTry,
   type Source,
   type Weighed,
   type Written,
@@ -56,6 +57,7 @@ import { contentOf, pictureOf } from './picture.ts';
 import { judge, lookAtFiles, type Looked, type ToJudge } from './look.ts';
 import type { VideoProgress } from './encodeOnce.ts';
 import { makeVideo, type VideoWork } from './video.ts';
+import { makeTry, type TryWork } from './limitTry.ts';
 import { measureVideo } from './videoTrial.ts';
 import type { Measured } from './measured.ts';
 import type { Probed } from './probed.ts';
@@ -82,6 +84,8 @@ export interface Tasks {
   span: { in: Span; out: void; event: FrameEvent };
   /** Makes the video of a plan; undefined where it was stopped. */
   video: { in: VideoWork; out: Written | undefined; event: VideoProgress };
+  /** Makes a try of a search within a limit, to be looked at; undefined where it was stopped. Tells how many pictures are done. */
+  limitTry: { in: TryWork; out: ShownTry | undefined; event: number };
   /** Writes the sound that goes with stills beside them. */
   wave: {
     in: { plan: Plan; places: Places; job: string; expected?: Expected; before?: string };
@@ -274,6 +278,7 @@ async function evidence(input: Tasks['alphaEvidence']['in']): Promise<AlphaEvide
 export const handlers: Handlers = {
   span: (span, onEvent, signal) => runSpan(span, onEvent, signal),
   video: (video, onEvent, signal) => makeVideo(video, onEvent, signal),
+  limitTry: (work, onEvent, signal) => makeTry(work, onEvent, signal),
   wave: (wave) => makeWave(wave),
   stamps: (wanted) => takeStamps(wanted),
   media: ({ plan, places, expected }) => digestMedia(plan, places, expected),

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { compareQuickly, openMade } from '@shale/media';
 import {
+  fitsLimit,
   formatRules,
   isBlank,
   isLosslessVideo,
@@ -20,6 +21,7 @@ import { comparable, pictureDigest, type Encoded } from './encode.ts';
 import { asksBitrate, encodeOnce, kilobitsOf, type VideoProgress } from './encodeOnce.ts';
 import { cutShortByDisk, flush, flushFolder, publish, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
+import { encodeWithin, type Within } from './limit.ts';
 import { encodePieces, piecesName } from './pieces.ts';
 import { nothingExpected, type Expected } from './stamps.ts';
 import { holdTarget } from './target.ts';
@@ -133,21 +135,29 @@ export async function makeVideo(
   const final = join(places.target, all[0]!.to);
   const folder = holdTarget(places.target, all[0]!.to, expected);
   const temporary = join(folder.path, temporaryName(job, 0));
+  const spare = join(folder.path, temporaryName(job, 1));
   const pieces = join(folder.path, piecesName(job));
   // Where no folder's name can be taken for an option of the codec.
   const log = join(tmpdir(), `shale-${process.pid}-${job}.log`);
   try {
     const whole = { plan, places, rows, path: temporary, expected };
     const length = pieceLength(spec.write.format, spec.video, plan.rate!);
-    const encoded =
-      length !== null && rows.length > length
-        ? await encodePieces({ ...whole, folder: pieces, length }, onProgress, signal)
-        : await encodeOnce(whole, log, onProgress, signal);
-    if (!encoded || signal?.aborted) return undefined;
+    const encodeWhole = async () => {
+      const encoded =
+        length !== null && rows.length > length
+          ? await encodePieces({ ...whole, folder: pieces, length }, onProgress, signal)
+          : await encodeOnce(whole, log, onProgress, signal);
+      return encoded && { encoded, rows, tries: [] };
+    };
+    const within: Within | undefined = fitsLimit(spec)
+      ? await encodeWithin(whole, spare, basename(final), onProgress, signal)
+      : await encodeWhole();
+    if (!within || signal?.aborted) return undefined;
+    const { encoded, rows: shown, tries } = within;
     await flush(temporary);
     const lossless = isLosslessVideo(spec.write.format, spec.video);
     const checked: Checked = spec.readBack
-      ? await readBack(temporary, final, rows, encoded, lossless, signal)
+      ? await readBack(temporary, final, shown, encoded, lossless, signal)
       : { check: 'none', most: 0, psnr: null, compared: [] };
     if (signal?.aborted) return undefined;
     const bytes = (await stat(temporary)).size;
@@ -170,7 +180,7 @@ export async function makeVideo(
       most: checked.most,
       counts: encoded.counts,
       video: {
-        frames: rows.length,
+        frames: shown.length,
         width,
         height,
         rate,
@@ -179,6 +189,7 @@ export async function makeVideo(
         psnr: checked.psnr,
         compared: checked.compared,
         kilobits: asksBitrate(plan) ? Math.round(kilobitsOf(whole, encoded)) : null,
+        tries,
       },
     };
   } catch (error) {
@@ -187,7 +198,7 @@ export async function makeVideo(
     if (told.code === 'read-back-failed') await rm(pieces, { recursive: true, force: true });
     throw told;
   } finally {
-    for (const path of [temporary, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });
+    for (const path of [temporary, spare, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });
     folder.close();
   }
 }

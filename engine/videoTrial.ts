@@ -2,7 +2,7 @@ import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { openMoving, type VideoSettings } from '@shale/media';
-import { addCounts, noCounts, problemOf, resultsOf, type Plan, type PlanRow } from '@shale/core';
+import { addCounts, limitOf, noCounts, problemOf, resultsOf, type Plan, type PlanRow } from '@shale/core';
 import { encodeRows } from './encode.ts';
 import { blankEnd } from './video.ts';
 import type { Places } from './frame.ts';
@@ -72,11 +72,12 @@ export async function measureVideo(
   const looked = Math.max(1, measured.frames.length);
   // What is read back takes about a third of its time again, and a second pass all of it.
   const twice = plan.spec.video.control === 'bitrate' && plan.spec.video.passes === 2 ? 2 : 1;
+  const limit = limitOf(plan.spec) ?? Infinity;
   const seconds = measured.seconds * twice * (plan.spec.readBack ? 1.2 : 1);
   return {
     ...measured,
     frames: [...new Set(measured.frames)],
-    bytes: Math.round(measured.bytes / looked),
+    bytes: Math.round(Math.min(measured.bytes / looked, limit / Math.max(1, plan.frames))),
     seconds: seconds / looked,
   };
 }

@@ -12,6 +12,7 @@ export * from './preview.ts';
 export { betweenByMotion } from './video/between.ts';
 export * from './video/clip.ts';
 export { ClipReader } from './video/clipReader.ts';
+export { frameBytesOf } from './moving/frameBytes.ts';
 export { openMade, type MadeReader } from './moving/animationReader.ts';
 export { openMoving, type MovingWriter } from './video/movingWriter.ts';
 export { joinPieces, VideoWriter, type VideoSettings } from './video/videoWriter.ts';

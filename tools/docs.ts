@@ -62,6 +62,7 @@ const receiverRows = Object.entries({ ...receiverNameFields, ...receiverPictureF
       switch: () => 'yes or no',
       whole: () => 'a whole number',
       decimal: () => 'a number',
+      floor: () => 'how far it may go',
       text: () => 'text',
     }[form.kind]();
     return [`\`${name}\``, String(field.label), offered];

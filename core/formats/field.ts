@@ -22,6 +22,8 @@ export type FieldForm =
       unit?: number;
     }
   | { kind: 'decimal'; least: number; most: number }
+  /** How far it may be given up, and how soon beside others. */
+  | { kind: 'floor' }
   | {
       kind: 'text';
       none?: string;

@@ -66,6 +66,8 @@ function sayable(field: Field, form: FieldForm): unknown[] {
       return [form.least, form.most];
     case 'whole':
       return form.none === undefined ? [] : [null];
+    case 'floor':
+      return [null];
     case 'text':
       return form.nullable ? [null] : [''];
   }

@@ -1,6 +1,8 @@
 import { z } from 'zod';
+import { parseBytes } from '../limit/bytes.ts';
 import { ditherNames } from '../pixels/indexed.ts';
 import { schemasOf, type Field } from './field.ts';
+import { floorField } from './floor.ts';
 import type { CodecRecord } from './record.ts';
 
 /** What the form of a video knows beside a field. */
@@ -13,6 +15,8 @@ export interface VideoCase {
   hasAlpha: boolean;
   dither: string;
   lossless: boolean;
+  /** Bytes that an animation may have. */
+  limit: number | null;
   even: { width: boolean; height: boolean };
 }
 
@@ -20,6 +24,8 @@ const field = <S extends z.ZodType>(value: Field<S, VideoCase>): Field<S, VideoC
 const byRate = ({ codec }: VideoCase): boolean => codec.controls === 'rate';
 const byPalette = ({ codec }: VideoCase): boolean => codec.controls === 'palette';
 const isAnimation = ({ codec }: VideoCase): boolean => codec.animation !== undefined;
+/** Whether something of an animation may be given up for its limit. */
+const gives = (at: VideoCase): boolean => isAnimation(at) && at.limit !== null;
 const byBitrate = (at: VideoCase): boolean => byRate(at) && at.control === 'bitrate';
 const only = (words: Record<string, string>, some: readonly string[]): Record<string, string> =>
   Object.fromEntries(Object.entries(words).filter(([value]) => some.includes(value)));
@@ -223,6 +229,57 @@ export const videoFields = {
     label: 'Quality, 1 to 100 best',
     form: { kind: 'whole', most: 100 },
     applies: (at) => at.codec.controls === 'either' && !at.lossless,
+  }),
+  /** Bytes that an animation may have: what may be given up is, as far as it has to be; null sets no limit. */
+  limit: field({
+    schema: z.int().min(1).max(1e12).nullable().default(null),
+    label: 'Bytes, at most',
+    form: {
+      kind: 'text',
+      none: 'no limit, as 256 KB',
+      mono: true,
+      nullable: true,
+      print: (bytes: number) => bytes.toLocaleString('en-GB'),
+      read: parseBytes,
+    },
+    applies: isAnimation,
+  }),
+  /** How far each may be given up for the limit; null keeps it. */
+  giveSize: field({
+    schema: floorField(1, 100, { floor: 20, weight: 1 }),
+    label: 'Sides down to, %',
+    form: { kind: 'floor' },
+    applies: gives,
+  }),
+  giveColours: field({
+    schema: floorField(2, 256, { floor: 32, weight: 1 }),
+    label: 'Colours down to',
+    form: { kind: 'floor' },
+    applies: (at) => gives(at) && byPalette(at),
+  }),
+  giveDither: field({
+    schema: floorField(0, 100, null),
+    label: 'Dither down to, %',
+    form: { kind: 'floor' },
+    applies: (at) => gives(at) && byPalette(at) && at.dither !== 'none',
+  }),
+  giveQuality: field({
+    schema: floorField(1, 100, { floor: 40, weight: 1 }),
+    label: 'Quality down to',
+    form: { kind: 'floor' },
+    applies: (at) => gives(at) && at.codec.controls === 'either' && !at.lossless,
+  }),
+  giveRate: field({
+    schema: floorField(1, 300, null),
+    label: 'Rate down to, fps',
+    form: { kind: 'floor' },
+    applies: gives,
+  }),
+  giveLength: field({
+    schema: floorField(1, 100, null),
+    label: 'Length down to, % from its start',
+    form: { kind: 'floor' },
+    applies: gives,
   }),
   /** Whether a player can begin before the whole file is there (MP4 and MOV). */
   fastStart: field({

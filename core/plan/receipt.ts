@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { frameRangeSchema } from '../numbering/ranges.ts';
 import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
+import { limitTrySchema } from '../limit/try.ts';
 import { rateSchema } from '../timing/rate.ts';
 import { lossSchema, problemSchema, setAsideSchema } from './plan.ts';
 
@@ -46,6 +47,8 @@ export const writtenVideoSchema = z.object({
   compared: z.array(similaritySchema.extend({ frame: z.int() })).default([]),
   /** What its pictures came to, kb/s, where a bitrate was asked for. */
   kilobits: z.int().nullable().default(null),
+  /** Whole encodes of the search for what is within a limit, in order. */
+  tries: z.array(limitTrySchema).default([]),
 });
 export type WrittenVideo = z.infer<typeof writtenVideoSchema>;
 

@@ -21,7 +21,12 @@ export type ClipSpec = z.infer<typeof clipSpecSchema>;
 
 /** How a video is written. */
 export const videoSchema = z
-  .object({ ...videoFieldSchemas, name: z.string().min(1).max(200).default('{stem}.{ext}') })
+  .object({
+    ...videoFieldSchemas,
+    /** How much of all that may be given up for the limit is, where a try was chosen: 0 nothing to 1 all. Null lets a search find it. */
+    given: z.number().min(0).max(1).nullable().default(null),
+    name: z.string().min(1).max(200).default('{stem}.{ext}'),
+  })
   .strict();
 export type VideoSpec = z.infer<typeof videoSchema>;
 
@@ -100,6 +105,7 @@ export const videoCase = ({ format, alpha }: { format: Format; alpha: string }, 
   hasAlpha: alpha === 'straight' || alpha === 'premultiplied',
   dither: video.dither,
   lossless: video.lossless,
+  limit: video.limit,
   even: needsEven(format, video),
 });
 
@@ -135,9 +141,11 @@ export function pieceLength(format: Format, video: VideoSpec, rate: Rate): numbe
 /** The setting by which a video's size is decided, in a few words. */
 export function videoWords(format: Format, video: VideoSpec): string {
   const rules = codecRecord(format)!;
-  if (isLosslessVideo(format, video)) return 'lossless';
-  if (rules.controls === 'palette') return `${video.colours} colours${video.dither === 'none' ? '' : ', dithered'}`;
-  if (rules.controls === 'either') return `quality ${video.quality}`;
+  const limit = rules.animation && video.limit !== null ? `, at most ${video.limit.toLocaleString('en-GB')} bytes` : '';
+  if (isLosslessVideo(format, video)) return `lossless${limit}`;
+  if (rules.controls === 'palette')
+    return `${video.colours} colours${video.dither === 'none' ? '' : ', dithered'}${limit}`;
+  if (rules.controls === 'either') return `quality ${video.quality}${limit}`;
   if (rules.controls === 'profile') return rules.profile!;
   const most = video.maxBitrate ? `, at most ${video.maxBitrate}` : '';
   const amount =

@@ -1,7 +1,8 @@
+import Box from '@mui/material/Box';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import { useState } from 'react';
-import { formOf as howAsked, type Field, type FieldForm } from '@shale/core';
+import { formOf as howAsked, type Field, type FieldForm, type Floor } from '@shale/core';
 import { Decimal } from './numberFields.tsx';
 import { Choice, Several, Text, Whole } from './slimFields.tsx';
 
@@ -68,11 +69,30 @@ export function RecordField<At>({ field, at, value, error, onSay, onFault }: Pro
         />
       );
     }
+    case 'floor':
+      return <GivenUpTo label={label} value={value as Floor | null} say={say} />;
     case 'decimal':
       return <Decimal label={label} value={Number(value)} least={form.least} most={form.most} onSay={say} />;
     case 'text':
       return <Written {...{ label, form, value, error, say, onFault }} />;
   }
+}
+
+/** How far something may be given up, and how soon beside others; nothing keeps it. */
+function GivenUpTo({ label, value, say }: { label: string; value: Floor | null; say: (said: unknown) => void }) {
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: value ? '1fr 76px' : '1fr', columnGap: 0.75 }}>
+      <Whole
+        label={label}
+        value={value?.floor ?? null}
+        placeholder="stays"
+        onSay={(floor) => say(floor === null ? null : { weight: 1, ...value, floor })}
+      />
+      {value && (
+        <Whole label="Weight" value={value.weight} onSay={(weight) => weight !== null && say({ ...value, weight })} />
+      )}
+    </Box>
+  );
 }
 
 /** What stands for asking for nothing: no value is called so. */
