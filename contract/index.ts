@@ -9,6 +9,7 @@ export * from './problemStatuses.ts';
 export * from './route.ts';
 export * from './routes.ts';
 export * from './schemas.ts';
+export * from './searchRoutes.ts';
 export * from './serverSchemas.ts';
 export * from './standingRoutes.ts';
 export * from './standingSchemas.ts';

@@ -21,11 +21,13 @@ const byParameter: Record<ParameterName, readonly ProblemCode[]> = {
   receiver: ['receiver-not-found'],
   rename: ['rename-not-found'],
   root: ['root-not-found'],
+  search: ['search-not-found'],
   selection: ['selection-not-found'],
   source: ['source-not-found'],
   spec: ['spec-not-found'],
   stack: ['spec-not-found'],
   standing: ['standing-not-found'],
+  try: [],
 };
 
 /** With which problems an operation may refuse: those that any may, those of its parameters and its body, and its own. */

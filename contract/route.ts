@@ -20,11 +20,16 @@ export const pathParameters = {
   receiver: id,
   rename: id,
   root: id,
+  search: id,
   selection: id,
   source: id,
   spec: whole,
   stack: whole,
   standing: id,
+  try: z
+    .string()
+    .regex(/^\d{1,3}$/)
+    .transform(Number),
 } as const;
 
 export type ParameterName = keyof typeof pathParameters;

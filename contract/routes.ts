@@ -5,6 +5,7 @@ import { standingRoutes } from './standingRoutes.ts';
 import { jobRoutes } from './jobRoutes.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
 import { nameRoutes } from './nameRoutes.ts';
+import { searchRoutes } from './searchRoutes.ts';
 import { timeRoutes } from './timeRoutes.ts';
 import { alphaEvidenceSchema, boxSchema, planSchema, problemSchema, specSchema, wordSchema } from '@shale/core';
 import {
@@ -251,6 +252,7 @@ export const routes = {
   ...jobRoutes,
   ...batchRoutes,
   ...standingRoutes,
+  ...searchRoutes,
   events: route({
     method: 'get',
     path: '/events',

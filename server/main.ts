@@ -15,6 +15,7 @@ import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { MadeSources } from './made.ts';
 import { Previews } from './previews.ts';
+import { Searches } from './searches.ts';
 import { Prune } from './prune.ts';
 import { Renames } from './renames/renames.ts';
 import { quietSchema, readRoots, type RootConfig } from './roots/config.ts';
@@ -207,7 +208,9 @@ async function serve(
   closers.push(() => batches.close());
   const renames = new Renames(store, roots, jobs, events, join(data, 'renames'), pools.looking);
   const made = new MadeSources(join(data, 'proofs'), pools.trying, store, roots, jobs);
-  await Promise.all([previews.begin(), made.begin()]);
+  const searches = new Searches(join(data, 'searches'), pools.trying, roots);
+  closers.push(() => searches.close());
+  await Promise.all([previews.begin(), made.begin(), searches.begin()]);
   // Names are settled before anything is scanned.
   await renames.begin();
   const own = ['journal', 'renames'].map((name) => join(data, name));
@@ -223,7 +226,8 @@ async function serve(
   );
   // Those that wait are there before anybody may ask for them.
   await jobs.begin();
-  const workshop = { store, roots, checks, jobs, batches, renames, intake, previews, made, pools, events, workers };
+  const shared = { store, roots, checks, jobs, batches, renames, intake, previews, made, searches, pools, events };
+  const workshop = { ...shared, workers };
   const standing = new StandingOrders(workshop);
   answer = makeApp({ ...workshop, standing, condition, version: shaleVersion, page: join(project, 'web', 'dist') });
   closers.push(async () => {

@@ -8,6 +8,7 @@ import type { Previews } from './previews.ts';
 import type { Renames } from './renames/renames.ts';
 import type { Checks } from './roots/checks.ts';
 import type { Roots } from './roots/roots.ts';
+import type { Searches } from './searches.ts';
 import type { Store } from './store/store.ts';
 
 /** What planning and running stand on. */
@@ -21,6 +22,7 @@ export interface Workshop {
   intake: Intake;
   previews: Previews;
   made: MadeSources;
+  searches: Searches;
   pools: Pools;
   events: Events;
   /** Processes that a job works with at once. */

@@ -33,6 +33,7 @@ import { sourcePlaces } from '../jobs/places.ts';
 import { batchRoutes } from './batches.ts';
 import { contentBoxOf } from './content.ts';
 import { othersOf } from './others.ts';
+import { searchRoutes } from './searches.ts';
 import { sourceRoutes } from './sources.ts';
 import { standingRoutes } from './standing.ts';
 import { timeRoutes } from './time.ts';
@@ -247,6 +248,7 @@ export function makeApp(house: House): Express {
   nameRoutes(app, house, sourceOf);
   batchRoutes(app, house);
   standingRoutes(app, house);
+  searchRoutes(app, house, sourceOf, planOf);
   receiptRoutes(app, house, sourceOf);
   handle(app, routes.bringIn, ({ body }) => house.intake.announce(body.name, body.files));
   uploadRoutes(app, house.intake);

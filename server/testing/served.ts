@@ -9,6 +9,7 @@ import { Intake } from '../intake/intake.ts';
 import { MadeSources } from '../made.ts';
 import { Checks } from '../roots/checks.ts';
 import { Previews } from '../previews.ts';
+import { Searches } from '../searches.ts';
 import { Renames } from '../renames/renames.ts';
 import { StandingOrders } from '../standing/standing.ts';
 import type { Ground } from './ground.ts';
@@ -28,15 +29,16 @@ export class Served {
     const renames = new Renames(store, roots, jobs, events, ground.in('renames'), ground.pool);
     const intake = new Intake(ground.in('more'), ground.in('uploads'), store, (folder) => roots.rescan('more', folder));
     const made = new MadeSources(ground.in('proofs'), pool, store, roots, jobs);
+    const searches = new Searches(ground.in('searches'), pool, roots);
     const previews = new Previews(ground.in('previews'), pool);
     const page = ground.in('page');
     for (const folder of ['renames', 'page']) await mkdir(ground.in(folder), { recursive: true });
     await writeFile(ground.in('page', 'index.html'), '<script nonce="__NONCE__"></script>');
-    await Promise.all([intake.begin(), made.begin(), previews.begin(), renames.begin()]);
+    await Promise.all([intake.begin(), made.begin(), searches.begin(), previews.begin(), renames.begin()]);
     const pools = { looking: pool, scanning: pool, trying: pool, working: pool };
     const condition = new Condition(store, [ground.folder], pools, events, () => undefined);
     const checks = new Checks(roots, pool, (event) => events.send(event));
-    const shared = { store, roots, checks, jobs, batches, renames, intake, made, previews, pools, events };
+    const shared = { store, roots, checks, jobs, batches, renames, intake, made, searches, previews, pools, events };
     const workshop = { ...shared, workers: 2 };
     const standing = new StandingOrders(workshop);
     await standing.begin();
@@ -44,6 +46,7 @@ export class Served {
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const close = async () => {
       condition.close();
+      searches.close();
       await standing.close();
       batches.close();
       events.close();

@@ -1,0 +1,66 @@
+import { z } from 'zod';
+import { problemSchema, shownTrySchema } from '@shale/core';
+import { id, route, wantedSchema } from './route.ts';
+
+/** A search for what is within a limit of bytes, with every try that was made. */
+export const searchViewSchema = z.object({
+  id,
+  source: id,
+  state: z.enum(['searching', 'stopped', 'ended', 'failed']),
+  /** Bytes; null where one try of what is wanted is all. */
+  limit: z.int().nullable(),
+  tries: z.array(shownTrySchema),
+  /** Which of the tries is the largest within the limit, by its place; null where none is. */
+  best: z.int().nullable(),
+  /** True where all that may be given up was, and it is still too large. */
+  cannot: z.boolean(),
+  /** Of the try that is being made. */
+  progress: z.object({ done: z.int(), of: z.int() }).nullable(),
+  problem: problemSchema.nullable(),
+});
+export type SearchView = z.infer<typeof searchViewSchema>;
+
+/** Small moving pictures within a limit of bytes. */
+export const searchRoutes = {
+  startSearch: route({
+    method: 'post',
+    path: '/searches',
+    problems: ['source-not-found'],
+    summary: 'Search for the animation of a spec within its limit of bytes: at most 8 whole encodes, all kept',
+    body: wantedSchema,
+    response: searchViewSchema,
+  }),
+  getSearch: route({
+    method: 'get',
+    path: '/searches/:search',
+    summary: 'How far a search is, and its tries; one that nobody asks for is stopped',
+    response: searchViewSchema,
+  }),
+  stopSearch: route({
+    method: 'post',
+    path: '/searches/:search/stop',
+    summary: 'Stop a search; its tries stay, and it can go on',
+    response: searchViewSchema,
+  }),
+  continueSearch: route({
+    method: 'post',
+    path: '/searches/:search/continue',
+    summary: 'Let a search go on where it was stopped or failed',
+    response: searchViewSchema,
+  }),
+  tryOne: route({
+    method: 'post',
+    path: '/searches/:search/tries',
+    problems: ['search-at-work'],
+    summary: 'Make one try more, with as much given up as is said: 0 nothing, 1 all that may be',
+    body: z.object({ given: z.number().min(0).max(1) }).strict(),
+    response: searchViewSchema,
+  }),
+  tryFile: route({
+    method: 'get',
+    path: '/searches/:search/tries/:try/file',
+    problems: ['search-not-found'],
+    summary: 'The file of a try, by its place among them, from 0',
+    produces: 'image/gif',
+  }),
+} as const;
