@@ -161,6 +161,7 @@ export {
   sampleWords,
 } from './pixels/image.ts';
 export type { Kernel } from './pixels/kernel.ts';
+export { resample, type ResamplePass } from './pixels/resample.ts';
 export { screens } from './pixels/key.ts';
 export {
   alphaPicture,
@@ -275,6 +276,7 @@ export { conformNaming, conformSpec, namingMend, specMend } from './receiver/con
 export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
 export { printFloor, type Floor } from './formats/floor.ts';
 export { parseBytes } from './limit/bytes.ts';
+export { smallSentence } from './limit/sentence.ts';
 export { fitsLimit, givenWords, limitOf, modelledLoss, planGiven, stepOf, type Fitted } from './limit/movable.ts';
 export { likenessOf } from './limit/likeness.ts';
 export { limitTrySchema, shownTrySchema, type LimitTry, type ShownTry } from './limit/try.ts';
@@ -352,6 +354,7 @@ export {
   type VideoSpec,
   isAnimationFormat,
   isLosslessVideo,
+  videoWords,
 } from './spec/video.ts';
 export * from './standing/index.ts';
 export {

@@ -1,5 +1,5 @@
 import { rename } from 'node:fs/promises';
-import { frameBytesOf, openMade } from '@shale/media';
+import { compiledKernel, frameBytesOf, openMade } from '@shale/media';
 import { givenWords, likenessOf, planGiven, resultsOf, type Plan, type PlanRow, type ShownTry } from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
 import { encodeGiven, type EncodedGiven } from './limit.ts';
@@ -73,7 +73,7 @@ async function likeness(
       const { image } = await maker.picture(rows[at]!);
       let standing = 0;
       while (standing + 1 < results.length && results[standing + 1]! <= at) standing += 1;
-      sum += likenessOf(image, await reader.picture(standing));
+      sum += likenessOf(image, await reader.picture(standing), compiledKernel.pass);
     }
     return sum / many;
   } finally {

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { compareImages, makeConverter, numberToHalf, untouched, type Image, type Recipe } from '@shale/core';
+import { compareImages, makeConverter, numberToHalf, resample, untouched, type Image, type Recipe } from '@shale/core';
+import { exrAddon } from './exr/addon.ts';
 import { compareQuickly, compiledKernel } from './kernels.ts';
 import { runs } from '@shale/core/testRuns.ts';
 
@@ -126,4 +127,54 @@ describe('every way gives what core gives, counts and all', () => {
       );
     }
   });
+});
+
+const filters = ['bilinear', 'bicubic', 'lanczos', 'area'] as const;
+
+test('resampling is core’s to the last bit, whatever the sizes, filters and values', () => {
+  fc.assert(
+    fc.property(
+      fc.record({
+        width: fc.integer({ min: 1, max: 40 }),
+        height: fc.integer({ min: 1, max: 40 }),
+        to: fc.record({ width: fc.integer({ min: 1, max: 60 }), height: fc.integer({ min: 1, max: 60 }) }),
+        stride: fc.integer({ min: 1, max: 4 }),
+        filter: fc.constantFrom(...filters),
+        seed: fc.integer(),
+        odd: fc.constantFrom(0, Infinity, -Infinity, NaN, 1e30, -3),
+      }),
+      ({ width, height, to, stride, filter, seed, odd }) => {
+        let state = seed >>> 0;
+        const next = () => ((state = (state * 1_664_525 + 1_013_904_223) >>> 0) / 2 ** 32) * 4 - 1;
+        const data = Float32Array.from({ length: width * height * stride }, next);
+        data[Math.floor(data.length / 2)] = odd;
+        const source = { width, height, stride, data };
+        const bits = ({ data: floats }: { data: Float32Array }) => [...floats].map((one) => (one === 0 ? 0 : one));
+        expect(bits(resample(source, to, filter, compiledKernel.pass))).toEqual(bits(resample(source, to, filter)));
+      },
+    ),
+    { numRuns: 300 },
+  );
+});
+
+test('taps that reach beyond the picture are refused by the compiled passes', () => {
+  const source = new Float32Array(16);
+  const refused = (first: number[], weights: number[], to = 4) =>
+    expect(() =>
+      exrAddon.resample(
+        source,
+        new Float32Array(to),
+        4,
+        1,
+        4,
+        Int32Array.from(first),
+        Float64Array.from(weights),
+        true,
+      ),
+    ).toThrow('the taps do not fit');
+  refused([4], [1]);
+  refused([-1], [1]);
+  refused([3], [0.5, 0.5]);
+  refused([0], [1], 8);
+  refused([0, 0], [1]);
 });

@@ -26,7 +26,7 @@ const noGuesses = new Uint16Array(0);
 const halfOne = numberToHalf(1);
 
 /** Core's plain loops, compiled: the same tables, the same numbers, a fraction of the time. */
-export const compiledKernel: Kernel = (job, counts) => {
+const compiledLoops: Kernel = (job, counts) => {
   const { way, source, data, step, colours, keepsAlpha, opaque, tables, steps, held } = job;
   if (source instanceof Float32Array || data instanceof Float32Array) return false;
   if (way === 'divide' && !steps) return false;
@@ -63,3 +63,14 @@ export const compiledKernel: Kernel = (job, counts) => {
   }
   return true;
 };
+
+/** Core's passes of resampling, compiled. */
+const compiledPass: NonNullable<Kernel['pass']> = ({ width, height, stride, data }, { first, weights }, way) => {
+  const isAcross = way === 'across';
+  const out = new Float32Array((isAcross ? first.length * height : width * first.length) * stride);
+  exrAddon.resample(data, out, width, height, stride, first, weights, isAcross);
+  return out;
+};
+
+/** Core's plain loops and its resampling, compiled. */
+export const compiledKernel: Kernel = Object.assign(compiledLoops, { pass: compiledPass });

@@ -1,13 +1,13 @@
 import { maxCode, type Image } from '../pixels/image.ts';
 import type { Size } from '../pixels/picture.ts';
-import { resample } from '../pixels/resample.ts';
+import { resample, type ResamplePass } from '../pixels/resample.ts';
 import { similarityOf } from '../pixels/similarity.ts';
 
 /** What clear pixels are seen on: neither dark nor light, so that edges count whatever their colour. */
 const ground = 0.5;
 
 /** A picture of integers as it is seen on grey, in floats of 0 to 1, at a size. */
-function seen(image: Image, size: Size): Image {
+function seen(image: Image, size: Size, pass: ResamplePass | undefined): Image {
   const { width, height, channels, data, sample } = image;
   const most = maxCode(sample) ?? 1;
   const colours = channels < 3 ? 1 : 3;
@@ -20,7 +20,7 @@ function seen(image: Image, size: Size): Image {
     }
   }
   const floats = { width, height, stride: 3, data: plain };
-  const { data: sized } = resample(floats, size, 'bicubic');
+  const { data: sized } = resample(floats, size, 'bicubic', pass);
   return { ...size, channels: 3, sample: 'f32', data: sized };
 }
 
@@ -28,7 +28,7 @@ function seen(image: Image, size: Size): Image {
  * SSIM of what is shown against what is wanted, both of straight alpha and seen on grey, at the wanted size: a smaller picture is
  * enlarged to it as a page would.
  */
-export function likenessOf(wanted: Image, shown: Image): number {
+export function likenessOf(wanted: Image, shown: Image, pass?: ResamplePass): number {
   const size = { width: wanted.width, height: wanted.height };
-  return similarityOf(seen(wanted, size), seen(shown, size))!.ssim;
+  return similarityOf(seen(wanted, size, pass), seen(shown, size, pass))!.ssim;
 }

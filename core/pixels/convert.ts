@@ -51,7 +51,7 @@ export function rearrange(image: Image, { picture, from }: Recipe, mixes: boolea
 export function makeConverter(recipe: Recipe, sample: SampleFormat, kernel: Kernel = noKernel): Converter {
   const taken = withTakenAlpha(recipe);
   const mixes = mixesColours(taken);
-  const workshop = mixes ? makeWorkshop(taken) : undefined;
+  const workshop = mixes ? makeWorkshop(taken, kernel) : undefined;
   const plain = workshop ? undefined : makePlainConverter(taken, sample, kernel);
   const keeps = !mixes && keepsSamples(taken, sample);
   return (image, others = {}) => {

@@ -1,5 +1,6 @@
 import type { Samples } from './image.ts';
 import type { Steps } from './quantise.ts';
+import type { ResamplePass } from './resample.ts';
 import type { PixelCounts } from './recipe.ts';
 
 /** What pictures of one sample format look up on their way to another. */
@@ -42,6 +43,8 @@ export interface KernelJob {
 /** A compiled form of the plain loops. It gives what they give, or says that it does not do the work. */
 export interface Kernel {
   (job: KernelJob, counts: PixelCounts): boolean;
+  /** The passes of resampling; absent where core's own do them. */
+  pass?: ResamplePass;
 }
 
 /** None: the loops themselves do the work. */

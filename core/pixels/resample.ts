@@ -22,7 +22,7 @@ const kernels: Record<Exclude<Filter, 'nearest' | 'area'>, { reach: number; weig
 };
 
 /** For each result along one side: the first source sample it takes, and the weights from there on, their sum being 1. */
-interface Taps {
+export interface Taps {
   first: Int32Array;
   count: number;
   weights: Float64Array;
@@ -62,18 +62,47 @@ export function tapsOf(from: number, to: number, filter: Exclude<Filter, 'neares
   return { first, count, weights };
 }
 
-/** Resizes by two passes, across and then down. Colours with alpha are to be premultiplied before. */
-export function resample(source: Floats, size: Size, filter: Exclude<Filter, 'nearest'>): Floats {
-  const wide = source.width === size.width ? source : across(source, size.width, filter);
-  return wide.height === size.height ? wide : down(wide, size.height, filter);
+/** One pass over a picture: across its rows, or down its columns. Sums are of doubles, in the order of the taps. */
+export type ResamplePass = (source: Floats, taps: Taps, way: 'across' | 'down') => Float32Array;
+
+const plainPass: ResamplePass = (source, taps, way) => (way === 'across' ? across(source, taps) : down(source, taps));
+
+/** Taps of the sizes that were asked for last: all pictures of a plan have the same. */
+const keptTaps = new Map<string, Taps>();
+
+function tapsFor(from: number, to: number, filter: Exclude<Filter, 'nearest'>): Taps {
+  const key = `${from} ${to} ${filter}`;
+  let taps = keptTaps.get(key);
+  if (!taps) {
+    if (keptTaps.size >= 16) keptTaps.clear();
+    keptTaps.set(key, (taps = tapsOf(from, to, filter)));
+  }
+  return taps;
 }
 
-function across(
-  { width, height, stride, data: source }: Floats,
-  to: number,
+/**
+ * Resizes by two passes, across and then down. Colours with alpha are to be premultiplied before.
+ * @param pass a compiled form of them, which gives the same
+ */
+export function resample(
+  source: Floats,
+  { width, height }: Size,
   filter: Exclude<Filter, 'nearest'>,
+  pass: ResamplePass = plainPass,
 ): Floats {
-  const { first, count, weights } = tapsOf(width, to, filter);
+  const wide =
+    source.width === width
+      ? source
+      : { ...sized(source, width, source.height), data: pass(source, tapsFor(source.width, width, filter), 'across') };
+  return wide.height === height
+    ? wide
+    : { ...sized(wide, width, height), data: pass(wide, tapsFor(wide.height, height, filter), 'down') };
+}
+
+const sized = ({ stride }: Floats, width: number, height: number) => ({ width, height, stride });
+
+function across({ width, height, stride, data: source }: Floats, { first, count, weights }: Taps): Float32Array {
+  const to = first.length;
   const data = new Float32Array(to * height * stride);
   for (let y = 0, at = 0; y < height; y += 1) {
     const row = y * width * stride;
@@ -105,11 +134,11 @@ function across(
       }
     }
   }
-  return { width: to, height, stride, data };
+  return data;
 }
 
-function down({ width, height, stride, data: source }: Floats, to: number, filter: Exclude<Filter, 'nearest'>): Floats {
-  const { first, count, weights } = tapsOf(height, to, filter);
+function down({ width, stride, data: source }: Floats, { first, count, weights }: Taps): Float32Array {
+  const to = first.length;
   const row = width * stride;
   const data = new Float32Array(to * row);
   // Doubles keep the sum of a row's taps as exact as the other pass has it.
@@ -124,5 +153,5 @@ function down({ width, height, stride, data: source }: Floats, to: number, filte
     }
     data.set(sums, y * row);
   }
-  return { width, height: to, stride, data };
+  return data;
 }

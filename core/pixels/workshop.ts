@@ -30,7 +30,8 @@ import {
 import { primariesBetween } from './primaries.ts';
 import { plainQuantiser, quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
-import { resample } from './resample.ts';
+import { noKernel, type Kernel } from './kernel.ts';
+import { resample, type ResamplePass } from './resample.ts';
 import { quickly, transferBetween } from './transfer.ts';
 
 /** Float arithmetic leaves a 1 this near to 1; no more than that is called clipped. */
@@ -58,6 +59,7 @@ interface Job {
   counts: PixelCounts;
   marks?: Marks;
   under?: Image;
+  pass: ResamplePass | undefined;
 }
 
 /** A step on a canvas, in place or as another canvas. */
@@ -75,7 +77,7 @@ const onCanvas: { [K in OperationKey]: Step<K> | undefined } = {
     toStraight(canvas);
     keyOut(canvas, key);
   },
-  resize: (canvas, resize, { recipe }) => (resize.filter === 'nearest' ? canvas : resized(canvas, recipe)),
+  resize: (canvas, resize, { recipe, pass }) => (resize.filter === 'nearest' ? canvas : resized(canvas, recipe, pass)),
   pad: (canvas, _pad, { recipe }) => padded(canvas, recipe.picture),
   over(canvas, _over, { recipe, counts, marks, under }) {
     if (marks) markable(canvas, marks);
@@ -96,7 +98,7 @@ const onLight: { [K in OperationKey]?: Step<K> } = {
  * A converter that works pictures in floats, step by step in the design's order. It takes pictures that are turned and cropped
  * already. Alpha is divided and multiplied in the space in which colours are stored; where it is 0, colour stays as it is.
  */
-export function makeWorkshop(recipe: Recipe): Workshop {
+export function makeWorkshop(recipe: Recipe, kernel: Kernel = noKernel): Workshop {
   const { from, picture, to } = recipe;
   const matrix = primariesBetween(from.primaries, to.primaries);
   const finish = makeFinish(recipe);
@@ -109,7 +111,7 @@ export function makeWorkshop(recipe: Recipe): Workshop {
     let canvas = straight || toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
     if (from.alpha === 'on-colour') offColour(canvas, from.matte ?? [0, 0, 0]);
     const ignored = hasAlphaChannel(image) && canvas.alpha === 'none' ? notOpaque(image) : 0;
-    const job: Job = { recipe, counts, marks, under };
+    const job: Job = { recipe, counts, marks, under, pass: kernel.pass };
     for (const { key, value } of set) canvas = onCanvas[key]?.(canvas, value, job) ?? canvas;
     if (matrix && !straight) {
       toTransfer(canvas, 'linear');
@@ -124,7 +126,7 @@ export function makeWorkshop(recipe: Recipe): Workshop {
 }
 
 /** Colours with alpha are mixed premultiplied, so that what is clear does not bleed in. */
-function resized(canvas: Canvas, { from, picture }: Recipe): Canvas {
+function resized(canvas: Canvas, { from, picture }: Recipe, pass?: ResamplePass): Canvas {
   const { resize } = picture;
   const { filter, light } = resize!;
   const size = resizedSize(canvas, resize!, turnedAspect(from.pixelAspect, picture));
@@ -132,7 +134,7 @@ function resized(canvas: Canvas, { from, picture }: Recipe): Canvas {
   const { transfer } = canvas;
   if (light === 'linear') toTransfer(canvas, 'linear');
   toPremultiplied(canvas);
-  const result: Canvas = { ...canvas, ...resample(canvas, size, filter) };
+  const result: Canvas = { ...canvas, ...resample(canvas, size, filter, pass) };
   if (light === 'linear') toTransfer(result, transfer);
   return result;
 }

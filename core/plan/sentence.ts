@@ -39,7 +39,13 @@ export type Control =
   | 'first'
   | 'into'
   | 'existing'
-  | 'receiver';
+  | 'receiver'
+  // Those of a small moving picture alone.
+  | 'size'
+  | 'limit'
+  | 'gives'
+  | 'edge'
+  | 'plays';
 
 /** A piece of the sentence: plain words, or a control with what it says now. */
 export interface SentencePart {

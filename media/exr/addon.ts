@@ -101,6 +101,17 @@ export interface ExrAddon {
     b: Uint8Array | Uint16Array | Float32Array,
     values: Float64Array,
   ): [samples: number, most: number];
+  /** A pass of core's resampling into `out`: across, or else down. */
+  resample(
+    source: Float32Array,
+    out: Float32Array,
+    width: number,
+    height: number,
+    stride: number,
+    first: Int32Array,
+    weights: Float64Array,
+    isAcross: boolean,
+  ): void;
   /** Threads within one picture; 0 works on the calling thread alone. */
   setThreads(count: number): void;
 }

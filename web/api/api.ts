@@ -194,6 +194,14 @@ export const api = createApi({
         ({ proof, frame }: { proof: string; frame: number }) => ({ params: { proof, frame } }),
         { keep: 60 },
       ),
+      startSearch: act(routes.startSearch, (body: Wanted) => ({ body })),
+      search: read(routes.getSearch, (search: string) => ({ params: { search } }), { keep: 5 }),
+      stopSearch: act(routes.stopSearch, (search: string) => ({ params: { search } })),
+      continueSearch: act(routes.continueSearch, (search: string) => ({ params: { search } })),
+      tryOne: act(routes.tryOne, ({ search, given }: { search: string; given: number }) => ({
+        params: { search },
+        body: { given },
+      })),
       madeBy: read(routes.madeBy, (job: string) => ({ params: { job } })),
       contentBox: read(routes.contentBox, (body: Wanted) => ({ body }), { keep: 0 }),
       startJob: act(routes.startJob, (body: Wanted & { estimate?: Estimate; digest?: string }) => ({ body })),
@@ -313,6 +321,11 @@ interface More {
 
 export const {
   useHealthQuery,
+  useStartSearchMutation,
+  useSearchQuery,
+  useStopSearchMutation,
+  useContinueSearchMutation,
+  useTryOneMutation,
   useRootsQuery,
   useServerQuery,
   useBrowseQuery,

@@ -109,6 +109,7 @@ export function AppFrame() {
   const { connected, outdated } = useLive();
   const { pathname } = useLocation();
   const to = (path: string) => {
+    if (path === '/convert' && source && pathname.startsWith('/convert/small')) return `/convert/small/${source}`;
     if (path === '/convert' && many) return `/convert/many/${many}`;
     return (path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path;
   };

@@ -38,6 +38,10 @@ export const pages = [
     ...{ path: '/convert/many', more: '/:selection' },
     ...page(() => import('../pages/convert/many/ManyPage.tsx'), 'ManyPage'),
   },
+  {
+    ...{ path: '/convert/small', more: '/:id?' },
+    ...page(() => import('../pages/convert/small/SmallPage.tsx'), 'SmallPage'),
+  },
   { path: '/rename', name: 'Rename', ...page(() => import('../pages/rename/RenamePage.tsx'), 'RenamePage') },
   { path: '/rename/history', ...page(() => import('../pages/rename/HistoryPage.tsx'), 'HistoryPage') },
   { path: '/jobs', name: 'Jobs', ...page(() => import('../pages/jobs/JobsPage.tsx'), 'JobsPage') },

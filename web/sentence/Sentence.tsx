@@ -41,6 +41,11 @@ const names: Record<Control, string> = {
   into: 'Folder',
   existing: 'Names that exist',
   receiver: 'Receiver',
+  size: 'Size',
+  limit: 'Bytes, at most',
+  gives: 'What may be given up',
+  edge: 'Soft edges',
+  plays: 'How often it plays',
 };
 
 /** Parts whose editors need room. */

@@ -322,6 +322,31 @@ Napi::Value compare(const Napi::CallbackInfo& info) {
   return told;
 }
 
+// resample(source, out, width, height, stride, first, weights, isAcross): a pass of core/pixels/resample.ts into `out`
+Napi::Value resample(const Napi::CallbackInfo& info) {
+  const auto source = info[0].As<Napi::TypedArray>();
+  const auto out = info[1].As<Napi::TypedArray>();
+  const auto size = [&info](int at) { return size_t(info[at].ToNumber().Int64Value()); };
+  const size_t width = size(2), height = size(3), stride = size(4);
+  const auto first = info[5].As<Napi::TypedArray>();
+  const auto weights = info[6].As<Napi::TypedArray>();
+  const bool isAcross = info[7].ToBoolean();
+  shale::Taps taps{samplesOf<const int32_t>(first), samplesOf<const double>(weights), 0, first.ElementLength()};
+  if (taps.to > 0) taps.count = weights.ElementLength() / taps.to;
+  const size_t side = isAcross ? width : height;
+  bool fits = taps.to > 0 && taps.count > 0 && taps.count <= side && weights.ElementLength() == taps.to * taps.count;
+  fits = fits && source.TypedArrayType() == napi_float32_array && out.TypedArrayType() == napi_float32_array;
+  fits = fits && first.TypedArrayType() == napi_int32_array && weights.TypedArrayType() == napi_float64_array;
+  fits = fits && stride > 0 && source.ElementLength() == width * height * stride;
+  fits = fits && out.ElementLength() == (isAcross ? taps.to * height : width * taps.to) * stride;
+  for (size_t at = 0; at < taps.to && fits; ++at)
+    fits = taps.first[at] >= 0 && size_t(taps.first[at]) + taps.count <= side;
+  if (!fits) throw Napi::RangeError::New(info.Env(), "the taps do not fit the picture");
+  if (isAcross) shale::across(samplesOf<const float>(source), samplesOf<float>(out), width, height, stride, taps);
+  else shale::down(samplesOf<const float>(source), samplesOf<float>(out), width * stride, taps);
+  return info.Env().Undefined();
+}
+
 Napi::Value setThreads(const Napi::CallbackInfo& info) {
   Imf::setGlobalThreadCount(info[0].ToNumber());
   return info.Env().Undefined();
@@ -335,6 +360,7 @@ Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("writePixels", Napi::Function::New(env, writePixels));
   exports.Set("convert", Napi::Function::New(env, convert));
   exports.Set("compare", Napi::Function::New(env, compare));
+  exports.Set("resample", Napi::Function::New(env, resample));
   exports.Set("setThreads", Napi::Function::New(env, setThreads));
   return exports;
 }

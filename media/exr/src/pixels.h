@@ -46,6 +46,19 @@ enum class Way { narrow, lookup, divide, multiply };
 template <typename From, typename To>
 void convert(Way way, const From* from, To* to, const To* colour, const To* alpha, const Work& work, Counts& counts);
 
+// For each result along one side the first sample that it takes, and `count` weights from there on.
+struct Taps {
+  const int32_t* first;
+  const double* weights;
+  size_t count;
+  size_t to;
+};
+
+// The passes of core/pixels/resample.ts. `out` has the size that they lead to.
+void across(const float* source, float* out, size_t width, size_t height, size_t stride, const Taps& taps);
+// `row` samples a row.
+void down(const float* source, float* out, size_t row, const Taps& taps);
+
 struct Difference {
   double samples = 0;  // that differ
   double most = 0;     // in codes, or in value

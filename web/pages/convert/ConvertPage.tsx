@@ -2,7 +2,16 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { hasFrames, ownOf, placeOfFrame, sentenceOf, type Plan, type Problem, type Spec } from '@shale/core';
+import {
+  hasFrames,
+  isAnimationFormat,
+  ownOf,
+  placeOfFrame,
+  sentenceOf,
+  type Plan,
+  type Problem,
+  type Spec,
+} from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useMarkersQuery, useRootsQuery, useStartingSpecQuery } from '../../api/api.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
@@ -154,6 +163,11 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
           >
             Try {plural(toTry.length, 'frame')}
           </Button>
+          {isAnimationFormat(spec.write.format) && (
+            <Button component={Link} to={`/convert/small/${source.id}`} variant="outlined" size="large">
+              See it move
+            </Button>
+          )}
           {planned.layers.length > 0 && (
             <Button variant="outlined" size="large" disabled={!planned.mayRun} onClick={() => void planned.runLayers()}>
               Run all {planned.layers.length + 1} layers

@@ -1,17 +1,15 @@
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
-import { codecRecord, evenRate, printRate, type Breach, type Plan, type Problem, type Spec } from '@shale/core';
+import type { Breach, Plan, Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { ReceiverCard } from '../../names/ReceiverCard.tsx';
 import { LossesCard } from '../../pieces/LossesCard.tsx';
-import { ProblemNote } from '../../pieces/Notes.tsx';
 import { plural, printBytes, printLeft } from '../../pieces/words.ts';
 import { PictureCard, type Step } from './picture/PictureCard.tsx';
+import { PlanProblems } from './PlanProblems.tsx';
 import { PlanNotes, PlanTable } from './PlanTable.tsx';
 import { ProofCard } from './ProofCard.tsx';
 import { SidePanel } from './SidePanel.tsx';
 import { SpecShelf } from './SpecShelf.tsx';
-import { useOnlyNew } from './useOnlyNew.ts';
 import type { useMeant, usePlanned } from './useConvert.ts';
 import type { useProof } from './useProof.ts';
 
@@ -33,24 +31,11 @@ interface Props {
   onGo: (frame: number) => void;
 }
 
-/** Shows pictures evenly at a rate that players keep, where theirs is above it. */
-function RateMend({ problem, spec, plan, change }: Pick<Props, 'spec' | 'plan' | 'change'> & { problem: Problem }) {
-  const fastest = codecRecord(spec.write.format)?.animation?.fastest;
-  if (problem.code !== 'rate-too-quick' || !plan.rate || fastest === undefined) return null;
-  const rate = evenRate(plan.rate, fastest);
-  return (
-    <Button size="small" onClick={() => change({ ...spec, time: { ...spec.time, how: 'rate', rate } })}>
-      Make it {printRate(rate)}
-    </Button>
-  );
-}
-
 /** What stands in the way, what is lost, and below it the plan, the proof, the picture, the receiver or saved specs. */
 export function ConvertSide(props: Props) {
   const { source, spec, change, plan, planned, meant, proof, side, onSide, step, onStep, onGo } = props;
   const { receiver, breaches, conform } = meant;
   const { target, measured, runError } = planned;
-  const onlyNew = useOnlyNew(source, spec);
   const problems = [side === 'proof' ? undefined : proof.problem, runError, planned.error, ...plan.problems];
   const files =
     plan.into.kind === 'video' ? `one video of ${plural(plan.frames, 'frame')}` : plural(plan.files, 'file');
@@ -74,39 +59,11 @@ export function ConvertSide(props: Props) {
       }}
     >
       <Box sx={{ display: 'grid', gap: 1.5, minHeight: 0, overflowY: 'auto', alignContent: 'start' }}>
-        {problems.map(
-          (problem) =>
-            problem && (
-              <ProblemNote
-                key={problem.code}
-                problem={problem}
-                action={<RateMend {...{ problem, spec, plan, change }} />}
-              />
-            ),
-        )}
-        {target?.problem && !runError && (
-          <ProblemNote
-            problem={target.problem}
-            action={
-              <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
-                {target.problem.code === 'output-exists' && (
-                  <Button size="small" onClick={() => void onlyNew()} sx={{ whiteSpace: 'nowrap' }}>
-                    Only what is new
-                  </Button>
-                )}
-                {target.free !== null && (
-                  <Button
-                    size="small"
-                    onClick={() => change({ ...spec, into: { ...spec.into, folder: target.free } })}
-                    sx={{ whiteSpace: 'nowrap' }}
-                  >
-                    Use {target.free}
-                  </Button>
-                )}
-              </Box>
-            }
-          />
-        )}
+        <PlanProblems
+          {...{ source, spec, plan, change, target }}
+          isRefused={runError !== undefined}
+          problems={problems}
+        />
         <LossesCard
           plan={plan}
           measured={measured}

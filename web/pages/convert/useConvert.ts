@@ -47,7 +47,8 @@ export function useSpec(source: ListedSource, start: Spec) {
 }
 
 /** The plan of what is wanted, what is known of it before it runs, and the run. */
-export function usePlanned(source: ListedSource, spec: Spec) {
+/** @param measures whether some results are made to tell of bytes, seconds and losses */
+export function usePlanned(source: ListedSource, spec: Spec, { measures = true }: { measures?: boolean } = {}) {
   const navigate = useNavigate();
   const asked = { source: source.id, spec };
   const { currentData: fresh, data: plan = fresh, error, isFetching: comes } = usePlanQuery(asked);
@@ -59,17 +60,19 @@ export function usePlanned(source: ListedSource, spec: Spec) {
   const frames = allOf === spec ? 'all' : 'sample';
   // Of what is wanted now: what was wanted before the last change may not run, and what was measured of it says nothing.
   const settled = rested === spec && fresh?.problems.length === 0;
-  const measure = useMeasureQuery({ source: source.id, spec: rested, frames }, { skip: !settled });
+  const measure = useMeasureQuery({ source: source.id, spec: rested, frames }, { skip: !settled || !measures });
   const measured = settled ? measure.currentData : undefined;
   const [start, { error: refused, isLoading: starting, originalArgs }] = useStartJobMutation();
   // What a run met holds for the spec that it was asked with.
   const [splits, setSplits] = useState<Spec | null>(null);
-  const runError = originalArgs?.spec === spec || splits === spec ? (refused as Problem | undefined) : undefined;
-  const run = async () => {
+  const runError = isOf(originalArgs?.spec, spec) || splits === spec ? (refused as Problem | undefined) : undefined;
+  /** @param other what is run instead, where that has the same names: a try of it that was chosen */
+  const run = async (other?: Spec) => {
     // What was thought of it goes along: the receipt holds it against what came.
     const estimate = measured && { bytes: measured.bytes, seconds: measured.seconds };
     // The plan that is shown is run, and no other that it became meanwhile.
-    const job = await start({ ...asked, digest: digestOfPlan(fresh!), ...(estimate ? { estimate } : {}) });
+    const wanted = other ? { ...asked, spec: other } : { ...asked, digest: digestOfPlan(fresh!) };
+    const job = await start({ ...wanted, ...(estimate ? { estimate } : {}) });
     if ('data' in job) void navigate('/jobs');
   };
   // The main picture and every layer, each a job of its own; the first that is refused ends it.
@@ -96,6 +99,13 @@ export function usePlanned(source: ListedSource, spec: Spec) {
     mayRun: works && !comes && fresh !== undefined && !(target?.problem && rested === spec) && !starting,
   };
 }
+
+/** Whether what was run is what is wanted, whichever try of it was chosen. */
+const isOf = (ran: Spec | undefined, spec: Spec): boolean =>
+  ran === spec ||
+  (ran !== undefined &&
+    JSON.stringify({ ...ran, video: { ...ran.video, given: null } }) ===
+      JSON.stringify({ ...spec, video: { ...spec.video, given: null } }));
 
 /** The receiver that is meant, and what of the plan it would not take; `breaches` is undefined where none is meant. */
 export function useMeant(source: ListedSource, spec: Spec, plan: Plan | undefined) {

@@ -4,8 +4,8 @@ import LinearProgress from '@mui/material/LinearProgress';
 import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { useCallback, useMemo, useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
-import { batchOf, isConvertible, type Problem } from '@shale/core';
+import { Link, useNavigate, useSearchParams } from 'react-router';
+import { batchOf, hasFrames, isConvertible, type Problem } from '@shale/core';
 import type { ListedSource, Overview, Root } from '@shale/contract';
 import {
   api,
@@ -271,6 +271,15 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         </Button>
         <Button variant="outlined" disabled={!current} onClick={() => current && selected.open(current.id)}>
           Inspect
+        </Button>
+        <Button
+          variant="outlined"
+          disabled={targets.length > 1 || !current || !hasFrames(current)}
+          title="A loop or a sticker, within as many bytes as it may have"
+          component={Link}
+          to={`/convert/small/${current?.id ?? ''}`}
+        >
+          Make small
         </Button>
         <Button
           variant="contained"

@@ -1,0 +1,179 @@
+import Box from '@mui/material/Box';
+import { useEffect, useState } from 'react';
+import { hexOf, type Colour } from '@shale/core';
+import { ColourField } from '../../../pieces/numberFields.tsx';
+
+/** How many times as large edges are looked at. */
+export const enlarged = 8;
+
+/** A file of a try. */
+export const tryFile = (search: string, at: number): string => `/api/searches/${search}/tries/${at}/file`;
+
+/** A try that is looked at. */
+export interface Looked {
+  /** Its number as people count: from 1. */
+  number: number;
+  src: string;
+  width: number;
+  height: number;
+}
+
+const checker = 'repeating-conic-gradient(#8a8a8a 0 25%, #767676 0 50%) 0 0 / 16px 16px';
+const dark = '#1b1f22';
+
+/** The addresses of some files once all of them are there, so that they begin to play together. */
+function useTogether(sources: readonly string[]): readonly string[] {
+  const key = sources.join(' ');
+  const [there, setThere] = useState<{ key: string; urls: string[] }>({ key: '', urls: [] });
+  useEffect(() => {
+    let urls: string[] = [];
+    let isGone = false;
+    const fetched = sources.map((src) => fetch(src).then((answer) => (answer.ok ? answer.blob() : undefined)));
+    void Promise.all(fetched).then(
+      (blobs) => {
+        if (isGone) return;
+        urls = blobs.map((blob) => (blob ? URL.createObjectURL(blob) : ''));
+        setThere({ key, urls });
+      },
+      () => undefined,
+    );
+    return () => {
+      isGone = true;
+      for (const url of urls) URL.revokeObjectURL(url);
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key stands for the sources
+  }, [key]);
+  return there.key === key ? there.urls : sources.map(() => '');
+}
+
+/** A place of a picture, 0 to 1 across and down. */
+interface Place {
+  x: number;
+  y: number;
+}
+
+interface ViewProps {
+  one: Looked;
+  url: string;
+  ground: string;
+  label: string;
+  /** The place that is enlarged to the middle; the whole picture at its own size where this is absent. */
+  around?: Place;
+  onPlace: (place: Place) => void;
+}
+
+function View({ one, url, ground, label, around, onPlace }: ViewProps) {
+  const across = one.width * enlarged;
+  const down = one.height * enlarged;
+  return (
+    <Box
+      component="figure"
+      sx={{
+        ...{ position: 'relative', overflow: 'hidden', background: ground, m: 0, minHeight: 0, minWidth: 0 },
+        ...{ borderRadius: '5px', border: 1, borderColor: 'divider', display: 'grid', placeItems: 'center' },
+      }}
+    >
+      {url !== '' && (
+        <Box
+          component="img"
+          src={url}
+          alt={`Try ${one.number}, ${label}`}
+          onClick={({ currentTarget, clientX, clientY }) => {
+            const { left, top, width, height } = currentTarget.getBoundingClientRect();
+            onPlace({ x: (clientX - left) / width, y: (clientY - top) / height });
+          }}
+          sx={
+            around
+              ? {
+                  ...{
+                    position: 'absolute',
+                    width: across,
+                    height: down,
+                    maxWidth: 'none',
+                    imageRendering: 'pixelated',
+                  },
+                  left: `calc(50% - ${around.x * across}px)`,
+                  top: `calc(50% - ${around.y * down}px)`,
+                  cursor: 'crosshair',
+                }
+              : { maxWidth: '94%', maxHeight: '94%', objectFit: 'scale-down', minHeight: 0, cursor: 'crosshair' }
+          }
+        />
+      )}
+      <Box
+        component="figcaption"
+        sx={{
+          ...{ position: 'absolute', left: 8, bottom: 8, px: 1, py: '1px', borderRadius: '4px', fontSize: 12.5 },
+          ...{ bgcolor: 'rgba(20, 23, 25, .78)', color: '#fff', pointerEvents: 'none' },
+        }}
+      >
+        {label}
+      </Box>
+    </Box>
+  );
+}
+
+/** The moving result at its own size on several grounds, and its edge enlarged; with a second, both beside each other. */
+export function Shown({ first, second, isOld }: { first: Looked; second?: Looked; isOld: boolean }) {
+  const [place, setPlace] = useState<Place>({ x: 0.5, y: 0.5 });
+  const [colour, setColour] = useState<Colour | null>(null);
+  const shown = second ? [first, second] : [first];
+  const urls = useTogether(shown.map(({ src }) => src));
+  const own = colour ? hexOf(colour) : checker;
+  const ownName = colour ? hexOf(colour) : 'checker';
+  const view = (at: number, ground: string, label: string, isLarge = false) => (
+    <View
+      key={`${shown[at]!.src} ${label}`}
+      one={shown[at]!}
+      url={urls[at] ?? ''}
+      {...{ ground, label, onPlace: setPlace }}
+      {...(isLarge ? { around: place } : {})}
+    />
+  );
+  const names = shown.map(({ number }) => `${number}`);
+  return (
+    <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', rowGap: 1, minHeight: 0 }}>
+      <Box
+        data-testid="shown"
+        sx={{
+          ...{ display: 'grid', gridTemplateColumns: '1fr 1fr', gridTemplateRows: '1fr 1fr', gap: 1, minHeight: 0 },
+          opacity: isOld ? 0.5 : 1,
+        }}
+      >
+        {second ? (
+          <>
+            {view(0, own, `${names[0]}, true delays`)}
+            {view(1, own, `${names[1]}, true delays`)}
+            {view(0, own, `${names[0]}, ${enlarged} times`, true)}
+            {view(1, own, `${names[1]}, ${enlarged} times`, true)}
+          </>
+        ) : (
+          <>
+            {view(0, dark, 'dark')}
+            {view(0, '#ffffff', 'light')}
+            {view(0, own, `${ownName}, true delays`)}
+            {view(0, own, `edge, ${enlarged} times`, true)}
+          </>
+        )}
+      </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 190px', alignItems: 'center', gap: 1, fontSize: 12.5 }}>
+        <Box sx={{ color: 'text.secondary' }}>Press a picture to enlarge that place</Box>
+        {colour ? (
+          <ColourField label="Ground" value={colour} onSay={setColour} />
+        ) : (
+          <Box
+            component="button"
+            type="button"
+            onClick={() => setColour([0.16, 0.36, 0.6])}
+            sx={{
+              ...{ font: 'inherit', bgcolor: 'transparent', border: 1, borderColor: 'divider', borderRadius: '4px' },
+              ...{ color: 'text.primary', py: '3px', cursor: 'pointer' },
+            }}
+          >
+            Another ground
+          </Box>
+        )}
+      </Box>
+    </Box>
+  );
+}
