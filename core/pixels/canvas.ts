@@ -83,6 +83,11 @@ export function toCanvas(image: Image, from: Pick<Canvas, 'transfer' | 'primarie
   const data = new Float32Array(width * height * stride);
   const values = valueTable(image.sample);
   const alpha = hasAlphaChannel(image) ? from.alpha : 'none';
+  if (values && channels === stride && alpha !== 'none') {
+    // Every sample by the table, one after another.
+    for (let at = 0; at < source.length; at += 1) data[at] = values[source[at]!]!;
+    return { width, height, colours, stride, data, ...from, alpha };
+  }
   for (let at = 0, to = 0; at < source.length; at += channels, to += stride) {
     for (let channel = 0; channel < colours; channel += 1) {
       const stored = source[at + channel]!;
@@ -112,6 +117,7 @@ export function toPremultiplied(canvas: Canvas): void {
   const { data, stride } = canvas;
   for (let at = 0; at < data.length; at += stride) {
     const alpha = data[at + stride - 1]!;
+    if (alpha === 1) continue;
     for (let channel = 0; channel < stride - 1; channel += 1) data[at + channel]! *= alpha;
   }
   canvas.alpha = 'premultiplied';
