@@ -278,6 +278,7 @@ export { printFloor, type Floor } from './formats/floor.ts';
 export { parseBytes } from './limit/bytes.ts';
 export { smallSentence } from './limit/sentence.ts';
 export { fitsLimit, givenWords, limitOf, modelledLoss, planGiven, stepOf, type Fitted } from './limit/movable.ts';
+export { haloOf, type Halo } from './limit/halo.ts';
 export { likenessOf } from './limit/likeness.ts';
 export { limitTrySchema, shownTrySchema, type LimitTry, type ShownTry } from './limit/try.ts';
 export { goodShare, mostTries, solveLimit, type Solved, type Tried } from './limit/solve.ts';

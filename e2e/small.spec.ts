@@ -46,3 +46,60 @@ test('a loop of 60 fps becomes a GIF that players keep, in the size and rate tha
   const head = readFileSync(file).subarray(0, 13);
   expect(head[10]! & 7).toBe(5);
 });
+
+test('within a limit of bytes: tries are shown, one is taken, and just that file is kept', async ({ page }) => {
+  test.setTimeout(180_000);
+  page.setDefaultTimeout(20_000);
+  const loop = await house.source('ticket_loop');
+  await page.goto(`${house.url}/intake?root=museum&folder=turntables/ticket_loop_60fps`);
+  await page.getByRole('option').getByText('ticket_loop.####.png', { exact: true }).first().click();
+  await page.getByRole('link', { name: 'Make small' }).click();
+  await expect(page).toHaveURL(new RegExp(`/convert/small/${loop}`));
+  const sentence = page.getByTestId('sentence');
+  await expect(sentence).toContainText('Write GIF, 8-bit of 360 x 203 at 60 fps with 256 colours, dithered');
+  await expect(page.getByText('Players slow a GIF of 60 fps down')).toBeVisible();
+  await page.getByRole('button', { name: 'Make it 30 fps' }).click();
+
+  // It is made by itself, and plays.
+  await expect(page.getByTestId('bytes')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('img', { name: /^Try 1, dark/ })).toBeVisible();
+  await expect(page.getByRole('img', { name: /^Bytes of each of 24 pictures/ })).toBeVisible();
+  await sentence.getByRole('button', { name: /^Bytes, at most/ }).click();
+  await page.getByRole('textbox', { name: 'Bytes, at most' }).fill('little');
+  await expect(page.getByText('"little" is no number of bytes.')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Bytes, at most' }).fill('30 KB');
+  await page.keyboard.press('Escape');
+  await expect(sentence).toContainText('at most 30,000 bytes; may give up size down to 20 %, colours down to 32');
+  await expect(page.getByText(/\d+ % after \d encodes/)).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 90_000 });
+  const tries = page.getByTestId('try');
+  expect(await tries.count()).toBeGreaterThan(1);
+  expect(await tries.count()).toBeLessThanOrEqual(8);
+  await expect(page.getByRole('img', { name: /^Bytes and likeness of/ })).toBeVisible();
+
+  // Any two are held beside each other; one that is too large cannot be kept.
+  await page.getByRole('checkbox', { name: 'Try 1 beside the taken one' }).check();
+  await expect(page.getByRole('img', { name: 'Try 1, 1, true delays' })).toBeVisible();
+  await page.getByRole('button', { name: 'Take try 1' }).click();
+  await expect(page.getByRole('button', { name: 'Keep this one' })).toBeDisabled();
+  const last = await tries.count();
+  await page.getByRole('button', { name: `Take try ${last}` }).click();
+  const bytes = Number(
+    (
+      await tries
+        .nth(last - 1)
+        .getByRole('cell')
+        .nth(3)
+        .innerText()
+    ).replaceAll(',', ''),
+  );
+  expect(bytes).toBeLessThanOrEqual(30_000);
+  await page.getByRole('button', { name: 'Keep this one' }).click();
+  await page
+    .getByTestId('job')
+    .filter({ hasText: 'ticket_loop' })
+    .first()
+    .getByRole('link', { name: 'Receipt', exact: true })
+    .click({ timeout: 90_000 });
+  await expect(page.getByText('All 24 pictures were decoded again and counted')).toBeVisible();
+});

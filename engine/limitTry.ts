@@ -1,11 +1,26 @@
 import { rename } from 'node:fs/promises';
 import { compiledKernel, frameBytesOf, openMade } from '@shale/media';
-import { givenWords, likenessOf, planGiven, resultsOf, type Plan, type PlanRow, type ShownTry } from '@shale/core';
+import {
+  codecRecord,
+  givenWords,
+  haloOf,
+  likenessOf,
+  planGiven,
+  resultsOf,
+  type Halo,
+  type Image,
+  type Plan,
+  type PlanRow,
+  type ShownTry,
+} from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
 import { encodeGiven, type EncodedGiven } from './limit.ts';
 
 /** Pictures of a try that are held against what is wanted, at the most. */
 const mostHeld = 12;
+
+/** Pictures whose edges are judged, at the most. */
+const mostJudged = 4;
 
 /** A try that is kept in a file, to be looked at. */
 export interface TryWork {
@@ -32,6 +47,7 @@ export async function makeTry(
   if (!made || signal?.aborted) return undefined;
   const { format, width, height, rate } = made.encoded.settings;
   const ssim = await likeness({ plan, places, rows, given, path }, made);
+  const halo = await haloIn({ plan, places, rows, given, path }, made);
   const frameBytes = await frameBytesOf(path, format);
   await rename(path, to);
   return {
@@ -43,6 +59,7 @@ export async function makeTry(
     rate,
     frames: made.rows.length,
     ssim,
+    halo,
     frameBytes,
   };
 }
@@ -52,6 +69,12 @@ interface Held extends Pick<TryWork, 'plan' | 'places' | 'given'> {
   rows: readonly PlanRow[];
   path: string;
 }
+
+/**
+ * Pictures as a plan wants them, by their place: every try of a search is held against the same. A process holds a plan as long as it
+ * is asked for.
+ */
+const wantedOf = new WeakMap<Plan, Map<number, Image>>();
 
 /** Mean SSIM of some pictures, each against the one that is wanted at its time. */
 async function likeness(
@@ -63,21 +86,51 @@ async function likeness(
   const { rate } = settings;
   const seconds = (results.length * rate.den) / rate.num;
   const last = Math.min(rows.length, Math.max(1, Math.round((seconds * plan.rate!.num) / plan.rate!.den))) - 1;
-  const many = Math.min(mostHeld, last + 1);
+  let wanted = wantedOf.get(plan);
+  if (!wanted) wantedOf.set(plan, (wanted = new Map()));
   const maker = new FrameMaker(plan, places, 'try');
   const reader = await openMade(path, settings, shown.length);
   try {
+    const held = evenly(last + 1, mostHeld);
     let sum = 0;
-    for (let k = 0; k < many; k += 1) {
-      const at = many === 1 ? 0 : Math.round((k * last) / (many - 1));
-      const { image } = await maker.picture(rows[at]!);
+    for (const at of held) {
+      const image = wanted.get(at) ?? (await maker.picture(rows[at]!)).image;
+      wanted.set(at, image);
       let standing = 0;
       while (standing + 1 < results.length && results[standing + 1]! <= at) standing += 1;
       sum += likenessOf(image, await reader.picture(standing), compiledKernel.pass);
     }
-    return sum / many;
+    return sum / held.length;
   } finally {
     await reader.close();
     await maker.close();
   }
 }
+
+/** The most pixels of a halo in some pictures; null where what is half-clear stays so. */
+async function haloIn(
+  { plan, places, given, path }: Held,
+  { encoded: { settings }, rows: shown }: EncodedGiven,
+): Promise<Halo | null> {
+  if (codecRecord(settings.format)!.controls !== 'palette' || !settings.hasAlpha) return null;
+  const maker = new FrameMaker(planGiven(plan, given).plan, places, 'try');
+  const reader = await openMade(path, settings, shown.length);
+  const halo: Halo = { dark: 0, light: 0 };
+  try {
+    for (const at of evenly(shown.length, mostJudged)) {
+      const found = haloOf((await maker.picture(shown[at]!)).image, await reader.picture(at));
+      halo.dark = Math.max(halo.dark, found.dark);
+      halo.light = Math.max(halo.light, found.light);
+    }
+    return halo;
+  } finally {
+    await reader.close();
+    await maker.close();
+  }
+}
+
+/** Some of so many places, the first and the last among them. */
+const evenly = (count: number, most: number): number[] => {
+  const many = Math.min(count, most);
+  return Array.from({ length: many }, (_, at) => (many === 1 ? 0 : Math.round((at * (count - 1)) / (many - 1))));
+};

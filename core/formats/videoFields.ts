@@ -205,15 +205,15 @@ export const videoFields = {
     form: { kind: 'whole', most: 255 },
     applies: (at) => byPalette(at) && at.hasAlpha,
   }),
-  /** The colour onto which half-clear pixels are blended, as `#rrggbb`; null leaves their colour as it is. */
+  /** Onto what half-clear pixels are blended: a colour as `#rrggbb`, or the opaque pixels beside each; null leaves their colour as it is. */
   edgeColour: field({
     schema: z
       .string()
-      .regex(/^#[0-9a-f]{6}$/i)
+      .regex(/^(#[0-9a-f]{6}|outline)$/i)
       .nullable()
       .default(null),
     label: 'Soft edges blended onto',
-    form: { kind: 'text', none: 'nothing, as #rrggbb', mono: true, nullable: true },
+    form: { kind: 'text', none: 'nothing; #rrggbb, or outline', mono: true, nullable: true },
     applies: (at) => byPalette(at) && at.hasAlpha,
   }),
   /** Whether every sample is kept, where the codec can do both. */

@@ -20,6 +20,8 @@ export const shownTrySchema = limitTrySchema.extend({
   rate: rateSchema,
   /** Mean SSIM against what is wanted, at its size and time, 1 where nothing differs. */
   ssim: z.number(),
+  /** The most pixels in a picture that show as a halo on a dark and on a light ground; null where what is half-clear stays so. */
+  halo: z.object({ dark: z.int(), light: z.int() }).nullable(),
   /** Bytes that each stored picture takes; null where the format does not tell. */
   frameBytes: z.array(z.int()).nullable(),
 });

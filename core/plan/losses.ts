@@ -189,7 +189,10 @@ export function animationLosses({ write, video }: Spec, rate: Rate | null): Loss
   const { animation, controls } = codecRecord(write.format) ?? {};
   const delays = animation?.perSecond !== undefined && rate ? delayWords(rate, animation.perSecond) : undefined;
   const isCut = controls === 'palette' && (write.alpha === 'straight' || write.alpha === 'premultiplied');
-  const onto = video.edgeColour ? `, blended onto ${video.edgeColour}` : '';
+  const onto =
+    video.edgeColour === null
+      ? ''
+      : `, blended onto ${video.edgeColour === 'outline' ? 'the picture’s own outline' : video.edgeColour}`;
   const edge = video.alphaEdge === 'dithered' ? 'a pattern of clear and not' : `cut at ${video.alphaFrom} of 255`;
   return [
     ...(delays ? [{ code: 'delays-rounded', severity: 'note' as const, sentence: delays, amount: 'all' }] : []),

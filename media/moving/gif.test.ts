@@ -161,6 +161,12 @@ test('half-clear pixels: cut, blended onto a colour, or a pattern that is as den
   const cut = { alphaEdge: 'threshold' as const, alphaFrom: 128, edgeColour: null };
   expect([...cutAlpha(one, cut)]).toEqual([0, 0, 0, 0, 200, 100, 0, 255, 200, 100, 0, 255, 0, 0, 0, 0]);
   // 200 x 128/255 + 255 x 127/255 and so on.
+  // An outline is what is opaque beside it: blue here, whatever the half-clear pixel is.
+  const beside: Image = {
+    ...{ width: 2, height: 1, channels: 4, sample: 'u8' },
+    data: Uint8Array.from([0, 0, 200, 255, 100, 0, 0, 153]),
+  };
+  expect([...cutAlpha(beside, { ...cut, edgeColour: 'outline' })]).toEqual([0, 0, 200, 255, 60, 0, 80, 255]);
   expect([...cutAlpha(one, { ...cut, edgeColour: '#ffffff' }).subarray(4, 8)]).toEqual([227, 177, 127, 255]);
   const soft = image(new Uint8Array(64 * 64 * 4).fill(64), 4, { width: 64, height: 64 });
   const pattern = cutAlpha(soft, { ...cut, alphaEdge: 'dithered' });

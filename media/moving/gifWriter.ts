@@ -14,7 +14,9 @@ export function cutAlpha(
 ): Uint8Array {
   const count = data.length / channels;
   const rgba = new Uint8Array(count * 4);
-  const edge = edgeColour === null ? undefined : [1, 3, 5].map((at) => parseInt(edgeColour.slice(at, at + 2), 16));
+  const isOutline = edgeColour === 'outline';
+  const said =
+    edgeColour === null || isOutline ? undefined : [1, 3, 5].map((at) => parseInt(edgeColour.slice(at, at + 2), 16));
   for (let pixel = 0, from = 0, to = 0; pixel < count; pixel += 1, from += channels, to += 4) {
     const alpha = channels === 4 ? data[from + 3]! : 255;
     const least =
@@ -22,14 +24,33 @@ export function cutAlpha(
         ? ((bayer[((Math.floor(pixel / width) & 7) << 3) | ((pixel % width) & 7)]! + 0.5) * 255) / 64
         : alphaFrom;
     if (alpha < least) continue;
+    const edge = alpha === 255 ? undefined : isOutline ? outlineAt(data, width, pixel) : said;
     for (let channel = 0; channel < 3; channel += 1) {
       const value = data[from + channel]!;
-      rgba[to + channel] =
-        edge && alpha < 255 ? Math.round((value * alpha + edge[channel]! * (255 - alpha)) / 255) : value;
+      rgba[to + channel] = edge ? Math.round((value * alpha + edge[channel]! * (255 - alpha)) / 255) : value;
     }
     rgba[to + 3] = 255;
   }
   return rgba;
+}
+
+/** How far a picture's own outline is looked for around a half-clear pixel. */
+const reach = 2;
+
+/** The mean colour of the opaque pixels near one, of RGBA; undefined where there are none. */
+function outlineAt(data: Image['data'], width: number, pixel: number): number[] | undefined {
+  const height = data.length / 4 / width;
+  const [x, y] = [pixel % width, Math.floor(pixel / width)];
+  const sums = [0, 0, 0];
+  let count = 0;
+  for (let row = Math.max(0, y - reach); row <= Math.min(height - 1, y + reach); row += 1)
+    for (let column = Math.max(0, x - reach); column <= Math.min(width - 1, x + reach); column += 1) {
+      const at = (row * width + column) * 4;
+      if (data[at + 3] !== 255) continue;
+      for (let channel = 0; channel < 3; channel += 1) sums[channel]! += data[at + channel]!;
+      count += 1;
+    }
+  return count === 0 ? undefined : sums.map((sum) => sum / count);
 }
 
 /** A box in pixels; nothing where it is undefined. */

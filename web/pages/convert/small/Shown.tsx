@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import { useEffect, useState } from 'react';
-import { hexOf, type Colour } from '@shale/core';
+import { hexOf, plural, type Colour, type ShownTry } from '@shale/core';
+import { edgePlace, type Place } from './edgePlace.ts';
 import { ColourField } from '../../../pieces/numberFields.tsx';
 
 /** How many times as large edges are looked at. */
@@ -11,12 +12,17 @@ export const tryFile = (search: string, at: number): string => `/api/searches/${
 
 /** A try that is looked at. */
 export interface Looked {
+  /** Pixels of a picture that show as a halo on dark and on light; null where none can. */
+  halo: ShownTry['halo'];
   /** Its number as people count: from 1. */
   number: number;
   src: string;
   width: number;
   height: number;
 }
+
+/** How many pixels of an edge a ground shows. */
+const haloSaid = (pixels: number | undefined): string => (pixels ? `, a halo of ${plural(pixels, 'pixel')}` : '');
 
 const checker = 'repeating-conic-gradient(#8a8a8a 0 25%, #767676 0 50%) 0 0 / 16px 16px';
 const dark = '#1b1f22';
@@ -44,12 +50,6 @@ function useTogether(sources: readonly string[]): readonly string[] {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key stands for the sources
   }, [key]);
   return there.key === key ? there.urls : sources.map(() => '');
-}
-
-/** A place of a picture, 0 to 1 across and down. */
-interface Place {
-  x: number;
-  y: number;
 }
 
 interface ViewProps {
@@ -115,10 +115,19 @@ function View({ one, url, ground, label, around, onPlace }: ViewProps) {
 
 /** The moving result at its own size on several grounds, and its edge enlarged; with a second, both beside each other. */
 export function Shown({ first, second, isOld }: { first: Looked; second?: Looked; isOld: boolean }) {
-  const [place, setPlace] = useState<Place>({ x: 0.5, y: 0.5 });
+  const [place, setPlace] = useState<Place | null>(null);
   const [colour, setColour] = useState<Colour | null>(null);
   const shown = second ? [first, second] : [first];
   const urls = useTogether(shown.map(({ src }) => src));
+  const [firstUrl = ''] = urls;
+  const isPlaced = place !== null;
+  useEffect(() => {
+    if (firstUrl === '' || isPlaced) return;
+    void edgePlace(firstUrl).then(
+      (found) => found && setPlace((before) => before ?? found),
+      () => undefined,
+    );
+  }, [firstUrl, isPlaced]);
   const own = colour ? hexOf(colour) : checker;
   const ownName = colour ? hexOf(colour) : 'checker';
   const view = (at: number, ground: string, label: string, isLarge = false) => (
@@ -127,7 +136,7 @@ export function Shown({ first, second, isOld }: { first: Looked; second?: Looked
       one={shown[at]!}
       url={urls[at] ?? ''}
       {...{ ground, label, onPlace: setPlace }}
-      {...(isLarge ? { around: place } : {})}
+      {...(isLarge ? { around: place ?? { x: 0.5, y: 0.5 } } : {})}
     />
   );
   const names = shown.map(({ number }) => `${number}`);
@@ -149,8 +158,8 @@ export function Shown({ first, second, isOld }: { first: Looked; second?: Looked
           </>
         ) : (
           <>
-            {view(0, dark, 'dark')}
-            {view(0, '#ffffff', 'light')}
+            {view(0, dark, `dark${haloSaid(first.halo?.dark)}`)}
+            {view(0, '#ffffff', `light${haloSaid(first.halo?.light)}`)}
             {view(0, own, `${ownName}, true delays`)}
             {view(0, own, `edge, ${enlarged} times`, true)}
           </>

@@ -108,8 +108,8 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
     if (beside === at) setBeside(taken);
   };
   const looked = (at: number): Looked => {
-    const { width, height } = view!.tries[at]!;
-    return { number: at + 1, src: tryFile(view!.id, at), width, height };
+    const { width, height, halo } = view!.tries[at]!;
+    return { number: at + 1, src: tryFile(view!.id, at), width, height, halo };
   };
   const { write } = plan.spec;
   const record = codecRecord(write.format)!;

@@ -128,7 +128,22 @@ export function smallEditorFor(control: Control, editing: Editing): ReactNode | 
         />
       );
     case 'edge':
-      return <Fields {...editing} names={['alphaEdge', 'alphaFrom', 'edgeColour']} />;
+      return (
+        <Box sx={{ display: 'grid', gap: 1.5, pt: 0.75 }}>
+          <Fields {...editing} names={['alphaEdge', 'alphaFrom', 'edgeColour']} />
+          <Button
+            size="small"
+            onClick={() =>
+              change({
+                ...spec,
+                video: { ...video, edgeColour: video.edgeColour === 'outline' ? null : 'outline', given: null },
+              })
+            }
+          >
+            {video.edgeColour === 'outline' ? 'Blend onto nothing' : 'Blend onto the picture’s own outline'}
+          </Button>
+        </Box>
+      );
     case 'plays':
       return <Fields {...editing} names={['plays']} />;
     default:
