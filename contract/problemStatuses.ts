@@ -58,6 +58,7 @@ export const problemStatuses = {
   internal: 500,
   'row-unreadable': 500,
   'database-away': 503,
+  'desk-away': 502,
   'disk-full': 507,
 } as const;
 export type ProblemCode = keyof typeof problemStatuses;

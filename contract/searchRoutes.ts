@@ -20,6 +20,14 @@ export const searchViewSchema = z.object({
 });
 export type SearchView = z.infer<typeof searchViewSchema>;
 
+/** What the upload desk says of a file. */
+export const handedSchema = z.object({
+  taken: z.boolean(),
+  /** Why it is not taken, a sentence each. */
+  reasons: z.array(z.string()),
+});
+export type Handed = z.infer<typeof handedSchema>;
+
 /** Small moving pictures within a limit of bytes. */
 export const searchRoutes = {
   startSearch: route({
@@ -55,6 +63,14 @@ export const searchRoutes = {
     summary: 'Make one try more, with as much given up as is said: 0 nothing, 1 all that may be',
     body: z.object({ given: z.number().min(0).max(1) }).strict(),
     response: searchViewSchema,
+  }),
+  handTry: route({
+    method: 'post',
+    path: '/searches/:search/tries/:try/hand',
+    problems: ['search-not-found', 'desk-away'],
+    summary: 'Hand the file of a try to a counter of the upload desk, and tell what it says',
+    body: z.object({ counter: id }).strict(),
+    response: handedSchema,
   }),
   tryFile: route({
     method: 'get',

@@ -94,6 +94,18 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
     ).replaceAll(',', ''),
   );
   expect(bytes).toBeLessThanOrEqual(30_000);
+  // Its receiver knows a limit of its own, and the upload desk reads the file for itself.
+  await sentence.getByRole('button', { name: /^Receiver/ }).click();
+  await page.getByRole('combobox', { name: 'Receiver' }).click();
+  await page.getByRole('option', { name: 'Small sign' }).click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Hand to the upload desk' }).click();
+  await expect(page.getByTestId('handed')).toContainText(/The upload desk refuses it\. It has \d+ x \d+ pixels/);
+  await page.getByRole('button', { name: 'Make pictures small enough' }).click();
+  await expect(sentence).toContainText('of 112 x 63');
+  await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Hand to the upload desk' }).click();
+  await expect(page.getByText('The upload desk takes it.')).toBeVisible();
   await page.getByRole('button', { name: 'Keep this one' }).click();
   await page
     .getByTestId('job')

@@ -14,6 +14,7 @@ import { makeApp } from './http/app.ts';
 import { Intake } from './intake/intake.ts';
 import { Jobs } from './jobs/jobs.ts';
 import { MadeSources } from './made.ts';
+import { UploadDesk } from './desk.ts';
 import { Previews } from './previews.ts';
 import { Searches } from './searches.ts';
 import { Prune } from './prune.ts';
@@ -210,6 +211,8 @@ async function serve(
   const made = new MadeSources(join(data, 'proofs'), pools.trying, store, roots, jobs);
   const searches = new Searches(join(data, 'searches'), pools.trying, roots);
   closers.push(() => searches.close());
+  const desk = new UploadDesk(process.env.SHALE_DESK);
+  closers.push(() => desk.close());
   await Promise.all([previews.begin(), made.begin(), searches.begin()]);
   // Names are settled before anything is scanned.
   await renames.begin();
@@ -226,7 +229,21 @@ async function serve(
   );
   // Those that wait are there before anybody may ask for them.
   await jobs.begin();
-  const shared = { store, roots, checks, jobs, batches, renames, intake, previews, made, searches, pools, events };
+  const shared = {
+    store,
+    roots,
+    checks,
+    jobs,
+    batches,
+    renames,
+    intake,
+    previews,
+    made,
+    searches,
+    desk,
+    pools,
+    events,
+  };
   const workshop = { ...shared, workers };
   const standing = new StandingOrders(workshop);
   answer = makeApp({ ...workshop, standing, condition, version: shaleVersion, page: join(project, 'web', 'dist') });

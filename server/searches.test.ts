@@ -125,6 +125,19 @@ test('what cannot be is proved; APNG and WebP tell the bytes of their pictures t
   expect((await ended(await start({}, 'apng'))).tries[0]!.ssim).toBeCloseTo(1, 6);
 });
 
+test('a try is handed to the upload desk, which reads it for itself', async () => {
+  const { id } = await ended(await start({}));
+  const hand = (counter: string) => served.ask(routes.handTry, { params: { search: id, try: 0 }, body: { counter } });
+  expect(await hand('sticker')).toEqual({ taken: true, reasons: [] });
+  expect((await hand('nowhere')).taken).toBe(false);
+  const once = await ended(await start({ plays: 1 }));
+  const refused = await served.ask(routes.handTry, {
+    params: { search: once.id, try: 0 },
+    body: { counter: 'small-sign' },
+  });
+  expect(refused).toEqual({ taken: false, reasons: ['It plays once, and has to play for ever.'] });
+});
+
 test('what is no animation, or may not run, is refused; so is a search that is not there', async () => {
   await expect(start({}, 'h264')).rejects.toThrow('not-an-animation');
   await expect(start({ colours: 1 })).rejects.toThrow('video.colours');

@@ -1,4 +1,5 @@
 import type { Batches } from './batches/batches.ts';
+import type { UploadDesk } from './desk.ts';
 import type { Events } from './events.ts';
 import type { Intake } from './intake/intake.ts';
 import type { Pools } from './pools.ts';
@@ -23,6 +24,7 @@ export interface Workshop {
   previews: Previews;
   made: MadeSources;
   searches: Searches;
+  desk: UploadDesk;
   pools: Pools;
   events: Events;
   /** Processes that a job works with at once. */

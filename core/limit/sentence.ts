@@ -8,8 +8,11 @@ import { printRate } from '../timing/rate.ts';
 import { exactBytes } from '../words.ts';
 import { limitOf } from './movable.ts';
 
-/** The plan of a small moving picture read aloud: what it is, how large it may be, and what may be given up for that. */
-export function smallSentence(plan: Plan): SentencePart[] {
+/**
+ * The plan of a small moving picture read aloud: what it is, how large it may be, and what may be given up for that.
+ * @param receiver the name of who takes it, where one was chosen, and whether it would refuse it
+ */
+export function smallSentence(plan: Plan, receiver?: { name: string; trips: boolean }): SentencePart[] {
   const { spec, rate } = plan;
   const { write, video } = spec;
   const at = videoCase(write, video);
@@ -26,6 +29,7 @@ export function smallSentence(plan: Plan): SentencePart[] {
   if (limit !== null) spoken.say(' may give up ', ';').control('gives', givesSaid(plan));
   if (at.codec.controls === 'palette' && at.hasAlpha) spoken.say(' soft edges ', ';').control('edge', edgeSaid(spec));
   spoken.say(' played ', ';').control('plays', playsSaid(video.plays));
+  spoken.say(' for ', ',').control('receiver', receiver?.name ?? 'any receiver', { doubt: receiver?.trips });
   return spoken.end();
 }
 

@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { schemasOf, type Field } from '../formats/field.ts';
-import { formatWords, stills } from '../formats/index.ts';
+import { codecs, formatWords, stills, type CodecId } from '../formats/index.ts';
+import { parseBytes } from '../limit/bytes.ts';
+import { isAnimationFormat } from '../spec/video.ts';
 import { separatorWords } from '../naming/separators.ts';
 import { sampleSchema } from '../numbering/source.ts';
 import { declaredTransferSchema } from '../pixels/colourNames.ts';
@@ -12,6 +14,11 @@ const length = z.int().min(1).max(1_000_000);
 const alphaSchema = z.enum(['none', 'straight', 'premultiplied']);
 const separators = ['.', '_', '-', ' ', ''] as const;
 const mebi = 1 << 20;
+
+/** Small moving pictures that no still format has the name of. */
+const animations = (Object.keys(codecs) as CodecId[]).filter(
+  (id) => isAnimationFormat(id) && !Object.hasOwn(stills, id),
+);
 
 const field = <S extends z.ZodType>(value: Field<S>): Field<S> => value;
 const worded = <T extends string>(values: readonly T[], words: (value: T) => string): Record<string, string> =>
@@ -103,7 +110,7 @@ export const receiverPictureFields = {
       .nullable()
       .default(null),
     label: 'Formats',
-    form: { kind: 'several', words: worded(Object.keys(stills), formatWords) },
+    form: { kind: 'several', words: worded([...Object.keys(stills), ...animations], formatWords) },
   }),
   samples: field({
     schema: z.array(sampleSchema).min(1).nullable().default(null),
@@ -129,6 +136,37 @@ export const receiverPictureFields = {
     form: open,
   }),
   rates: field({ schema: z.array(rateSchema).min(1).max(40).nullable().default(null), label: 'Rates', form: rates }),
+  /** Bytes of a file, to the byte: an animation is searched for within them. */
+  fileBytes: field({
+    schema: z.int().min(1).max(1e12).nullable().default(null),
+    label: 'Bytes of a file, at most',
+    form: {
+      kind: 'text',
+      none: 'any, as 256 KB',
+      mono: true,
+      nullable: true,
+      print: (bytes: number) => bytes.toLocaleString('en-GB'),
+      read: parseBytes,
+    },
+  }),
+  seconds: field({
+    schema: z.number().min(0.01).max(100_000).nullable().default(null),
+    label: 'Seconds, at most',
+    form: {
+      kind: 'text',
+      none: 'any, as 2.5',
+      mono: true,
+      nullable: true,
+      print: (seconds: number) => String(seconds),
+      read: (text) => Number(text.replace(',', '.')),
+    },
+  }),
+  /** Whether a small moving picture has to play for ever. */
+  loops: field({
+    schema: z.boolean().default(false),
+    label: 'Small moving pictures play for ever',
+    form: { kind: 'mark' },
+  }),
   /** Bytes of a frame on average, and of all. */
   frameBytes: field({
     schema: z.int().min(1).nullable().default(null),

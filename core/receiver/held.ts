@@ -6,6 +6,8 @@ import { sizeOfPlan } from '../plan/pictureProblems.ts';
 import { writtenAs } from '../plan/into.ts';
 import type { Plan } from '../plan/plan.ts';
 import type { AlphaKind, DeclaredTransfer } from '../pixels/colourNames.ts';
+import { limitOf } from '../limit/movable.ts';
+import { isAnimationFormat } from '../spec/video.ts';
 import type { Declaration } from '../spec/declaration.ts';
 import type { Rate } from '../timing/rate.ts';
 
@@ -32,6 +34,12 @@ export interface Held {
   /** Files, and their bytes where they are known. */
   files: number;
   bytes: number | null;
+  /** Bytes that each file is held to, where it is not written yet. */
+  limit: number | null;
+  /** How long it plays; null where nothing says so. */
+  seconds: number | null;
+  /** How often a small moving picture plays, null for ever; undefined where it is none, or nothing says so. */
+  plays: number | null | undefined;
 }
 
 /** Names of sequences that lie among a source, as its finding tells. */
@@ -51,6 +59,8 @@ const pixelsOf = (facts: Facts | undefined, declaration: Declaration) => ({
 const folderLength = (root: string, folder: string): number =>
   root.length + 1 + (folder === '' ? 0 : folder.length + 1);
 
+const secondsOf = (frames: number, rate: Rate | null): number | null => rate && (frames * rate.den) / rate.num;
+
 /** A source as it lies there. @param root the path of its root */
 export function heldSource(source: Source, declaration: Declaration, root: string): Held {
   return {
@@ -63,6 +73,9 @@ export function heldSource(source: Source, declaration: Declaration, root: strin
     ...pixelsOf(source.facts, declaration),
     files: frameCount(source),
     bytes: source.bytes,
+    limit: null,
+    seconds: secondsOf(frameCount(source), declaration.rate.value),
+    plays: undefined,
   };
 }
 
@@ -127,6 +140,9 @@ export function heldPlan(plan: Plan, root: string): Held {
     rate: plan.rate,
     files: into.kind === 'video' ? 1 : written.reduce((sum, run) => sum + run.count, 0),
     bytes: null,
+    limit: limitOf(plan.spec),
+    seconds: secondsOf(plan.frames, plan.rate),
+    plays: isAnimationFormat(write.format) ? plan.spec.video.plays : undefined,
   };
 }
 

@@ -7,7 +7,7 @@ import type { House } from './house.ts';
 /** Searches within a limit of bytes, and the files of their tries. */
 export function searchRoutes(
   app: Express,
-  { searches }: House,
+  { searches, desk }: House,
   sourceOf: (id: string) => Promise<ListedSource>,
   planOf: (wanted: { source: string; spec: unknown }) => Promise<Plan>,
 ): void {
@@ -16,6 +16,7 @@ export function searchRoutes(
   handle(app, routes.stopSearch, ({ params }) => searches.stop(params.search));
   handle(app, routes.continueSearch, ({ params }) => searches.continue(params.search));
   handle(app, routes.tryOne, ({ params, body }) => searches.tryOne(params.search, body.given));
+  handle(app, routes.handTry, ({ params, body }) => desk.hand(searches.file(params.search, params.try), body.counter));
   handle(app, routes.tryFile, ({ params, response }) => {
     const path = searches.file(params.search, params.try);
     // A try stays what it is as long as its search is kept.

@@ -9,6 +9,7 @@ import { Intake } from '../intake/intake.ts';
 import { MadeSources } from '../made.ts';
 import { Checks } from '../roots/checks.ts';
 import { Previews } from '../previews.ts';
+import { UploadDesk } from '../desk.ts';
 import { Searches } from '../searches.ts';
 import { Renames } from '../renames/renames.ts';
 import { StandingOrders } from '../standing/standing.ts';
@@ -30,6 +31,7 @@ export class Served {
     const intake = new Intake(ground.in('more'), ground.in('uploads'), store, (folder) => roots.rescan('more', folder));
     const made = new MadeSources(ground.in('proofs'), pool, store, roots, jobs);
     const searches = new Searches(ground.in('searches'), pool, roots);
+    const desk = new UploadDesk();
     const previews = new Previews(ground.in('previews'), pool);
     const page = ground.in('page');
     for (const folder of ['renames', 'page']) await mkdir(ground.in(folder), { recursive: true });
@@ -38,7 +40,21 @@ export class Served {
     const pools = { looking: pool, scanning: pool, trying: pool, working: pool };
     const condition = new Condition(store, [ground.folder], pools, events, () => undefined);
     const checks = new Checks(roots, pool, (event) => events.send(event));
-    const shared = { store, roots, checks, jobs, batches, renames, intake, made, searches, previews, pools, events };
+    const shared = {
+      store,
+      roots,
+      checks,
+      jobs,
+      batches,
+      renames,
+      intake,
+      made,
+      searches,
+      desk,
+      previews,
+      pools,
+      events,
+    };
     const workshop = { ...shared, workers: 2 };
     const standing = new StandingOrders(workshop);
     await standing.begin();
@@ -47,6 +63,7 @@ export class Served {
     const close = async () => {
       condition.close();
       searches.close();
+      await desk.close();
       await standing.close();
       batches.close();
       events.close();

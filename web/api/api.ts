@@ -202,6 +202,10 @@ export const api = createApi({
         params: { search },
         body: { given },
       })),
+      handTry: act(routes.handTry, ({ search, at, counter }: { search: string; at: number; counter: string }) => ({
+        params: { search, try: at },
+        body: { counter },
+      })),
       madeBy: read(routes.madeBy, (job: string) => ({ params: { job } })),
       contentBox: read(routes.contentBox, (body: Wanted) => ({ body }), { keep: 0 }),
       startJob: act(routes.startJob, (body: Wanted & { estimate?: Estimate; digest?: string }) => ({ body })),
@@ -326,6 +330,7 @@ export const {
   useStopSearchMutation,
   useContinueSearchMutation,
   useTryOneMutation,
+  useHandTryMutation,
   useRootsQuery,
   useServerQuery,
   useBrowseQuery,

@@ -10,7 +10,20 @@ import {
   separator,
   unbroken,
 } from './names.ts';
-import { alpha, formats, frameBytes, multipleOf, rates, samples, size, totalBytes, transfers } from './pictures.ts';
+import {
+  alpha,
+  fileBytes,
+  formats,
+  frameBytes,
+  loops,
+  multipleOf,
+  rates,
+  samples,
+  seconds,
+  size,
+  totalBytes,
+  transfers,
+} from './pictures.ts';
 
 /** Every rule of receivers, in the order in which they are told. */
 export const receiverRules = {
@@ -31,6 +44,9 @@ export const receiverRules = {
   size,
   multipleOf,
   rates,
+  seconds,
+  loops,
+  fileBytes,
   frameBytes,
   totalBytes,
 };

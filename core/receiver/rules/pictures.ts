@@ -1,4 +1,4 @@
-import { formatWords } from '../../formats/index.ts';
+import { codecRecord, formatWords, type Format } from '../../formats/index.ts';
 import { sampleWords } from '../../pixels/image.ts';
 import { mostAcross, padSchema, resizeSchema } from '../../pixels/picture.ts';
 import { transferSchema } from '../../pixels/colourNames.ts';
@@ -6,8 +6,9 @@ import { alphaWords, transferWords } from '../../spec/declaration.ts';
 import { formatRules, formatSchema } from '../../spec/formats.ts';
 import { withFormat } from '../../spec/parse.ts';
 import type { Spec } from '../../spec/schema.ts';
-import { printRate } from '../../timing/rate.ts';
-import { orWords, printBytes } from '../../words.ts';
+import { printRate, printSeconds } from '../../timing/rate.ts';
+import { exactBytes, orWords, plural, printBytes } from '../../words.ts';
+
 import type { Held } from '../held.ts';
 import type { Receiver } from '../receiver.ts';
 import type { Converting, Rule } from './rule.ts';
@@ -197,4 +198,46 @@ export const totalBytes: Rule = {
     bytes !== null && files > 0 && receiver.totalBytes !== null && bytes > receiver.totalBytes
       ? { sentence: `All of it has ${printBytes(bytes)}.` }
       : undefined,
+};
+
+const withVideo = ({ spec, stem }: Converting, change: Partial<Spec['video']>): Converting => ({
+  spec: { ...spec, video: { ...spec.video, ...change } },
+  stem,
+});
+
+export const seconds: Rule = {
+  label: 'Length',
+  sentence: (receiver) =>
+    receiver.seconds === null ? undefined : `It plays for at most ${printSeconds(receiver.seconds)}.`,
+  breach: ({ seconds: now }, receiver) =>
+    receiver.seconds !== null && now !== null && now > receiver.seconds
+      ? { sentence: `It plays for ${printSeconds(now)}.` }
+      : undefined,
+};
+
+export const loops: Rule = {
+  label: 'Played',
+  sentence: (receiver) => (receiver.loops ? 'A small moving picture plays for ever.' : undefined),
+  breach: ({ plays }, receiver) =>
+    receiver.loops && typeof plays === 'number' ? { sentence: `It plays ${plural(plays, 'time')}.` } : undefined,
+  byConverting: { words: () => 'Play it for ever', change: (converting) => withVideo(converting, { plays: null }) },
+};
+
+export const fileBytes: Rule = {
+  label: 'Bytes of a file',
+  sentence: (receiver) =>
+    receiver.fileBytes === null ? undefined : `A file has at most ${exactBytes(receiver.fileBytes)}.`,
+  breach({ bytes, files, limit, format }, receiver) {
+    const most = receiver.fileBytes;
+    if (most === null) return undefined;
+    if (bytes !== null)
+      return files > 0 && bytes / files > most ? { sentence: `A file has ${exactBytes(bytes / files)}.` } : undefined;
+    // What is not made yet is held to as many bytes, or nobody knows how many it will have.
+    if (limit !== null) return limit > most ? { sentence: `It may have ${exactBytes(limit)}.` } : undefined;
+    return codecRecord(format as Format)?.animation ? { sentence: 'It may have any number of bytes.' } : undefined;
+  },
+  byConverting: {
+    words: (receiver) => `Keep it within ${exactBytes(receiver.fileBytes!)}`,
+    change: (converting, receiver) => withVideo(converting, { limit: receiver.fileBytes, given: null }),
+  },
 };

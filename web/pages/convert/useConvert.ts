@@ -89,6 +89,8 @@ export function usePlanned(source: ListedSource, spec: Spec, { measures = true }
     plan,
     error: error as Problem | undefined,
     rested,
+    /** Whether what is wanted now has rested, and may run. */
+    settled,
     target,
     measured,
     measuring: measure.isFetching,

@@ -7,11 +7,13 @@ import {
   codecRecord,
   isAnimationFormat,
   planGiven,
+  shippedReceivers,
   sizeOfPlan,
   smallSentence,
   startingPoints,
   videoWords,
   writtenAs,
+  type Breach,
   type Plan,
   type Problem,
   type Spec,
@@ -24,7 +26,9 @@ import { Sentence } from '../../../sentence/Sentence.tsx';
 import { useChosen } from '../../useChosen.ts';
 import { editorFor } from '../editors.tsx';
 import { PlanProblems } from '../PlanProblems.tsx';
-import { usePlanned, useSpec } from '../useConvert.ts';
+import { ReceiverCard, useReceiver } from '../../../names/ReceiverCard.tsx';
+import { useMeant, usePlanned, useSpec } from '../useConvert.ts';
+import { HandedWords, useHandOver } from './HandOver.tsx';
 import { decimalBytes } from './bytes.ts';
 import { smallEditorFor } from './editors.tsx';
 import { Shown, tryFile, type Looked } from './Shown.tsx';
@@ -90,8 +94,7 @@ function takenOf({ tries, best }: SearchView, given: number | null): number {
 function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedProps) {
   const { data: roots = [] } = useRootsQuery();
   const [beside, setBeside] = useState<number | null>(null);
-  const { rested } = planned;
-  const mayRun = plan.problems.length === 0 && plan.spec.write.format === rested.write.format;
+  const { rested, settled: mayRun } = planned;
   const size = sizeOfPlan(plan);
   const search = useSearch(
     source,
@@ -111,6 +114,13 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
     const { width, height, halo } = view!.tries[at]!;
     return { number: at + 1, src: tryFile(view!.id, at), width, height, halo };
   };
+  const meant = useMeant(source, spec, plan);
+  const receiver = useReceiver({ source: source.id });
+  const breaches = meant.breaches ?? [];
+  // The desk has a counter for each receiver of small moving pictures that ships.
+  const hasCounter = receiver?.receiver.fileBytes != null && Object.hasOwn(shippedReceivers, receiver.id);
+  const counter = hasCounter ? receiver.id : undefined;
+  const handing = useHandOver(view, taken, counter);
   const { write } = plan.spec;
   const record = codecRecord(write.format)!;
   const isOver = one !== undefined && view!.limit !== null && one.bytes > view!.limit;
@@ -151,7 +161,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
           </Typography>
           <Sentence
             size={19}
-            parts={smallSentence(plan)}
+            parts={smallSentence(plan, meant.receiver && { name: meant.receiver.name, trips: breaches.length > 0 })}
             editor={(control, close) =>
               smallEditorFor(control, { spec, change, changeFormat }) ??
               editorFor(control, { source, plan, spec, roots, change, changeFormat, close })
@@ -174,6 +184,13 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
               }}
             />
           )}
+          {breaches.length > 0 && (
+            <ReceiverCard
+              meant={{ source: source.id }}
+              breaches={meant.breaches}
+              onMend={(some: Breach[]) => change(meant.conform(some))}
+            />
+          )}
           {view && one && (
             <>
               {view.tries.length > 1 && <TriesChart view={view} taken={taken!} />}
@@ -181,6 +198,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
             </>
           )}
           <SearchWords search={search} mayRun={mayRun} />
+          <HandedWords {...handing} />
         </Box>
         <Box sx={{ display: 'flex', gap: 1, justifyContent: 'flex-end', alignItems: 'center', flexWrap: 'wrap' }}>
           <Typography sx={{ fontSize: 13, color: 'text.secondary', mr: 'auto' }} className="mono">
@@ -189,6 +207,16 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
           <Button component={Link} to={`/convert/${source.id}`} variant="outlined" size="large">
             All of Convert
           </Button>
+          {counter && (
+            <Button
+              variant="outlined"
+              size="large"
+              disabled={!one || !isCurrent || handing.isHanding}
+              onClick={handing.hand}
+            >
+              Hand to the upload desk
+            </Button>
+          )}
           <Button
             variant="contained"
             size="large"
@@ -250,7 +278,7 @@ function SearchWords({ search: { view, isCurrent, begin, stop, goOn, starting },
     <Box role="status" sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 13, minHeight: 30 }}>
       {view.state === 'searching' && (
         <>
-          Searching, {made} so far.
+          {view.limit === null ? 'Making it.' : `Searching, ${made} so far.`}
           <Button size="small" onClick={stop}>
             Stop
           </Button>
