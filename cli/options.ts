@@ -173,7 +173,7 @@ export function specOf(
       throw new ShaleError({
         code: 'bad-option',
         fact: `--limit goes with small moving pictures, and ${spec.write.format} is none.`,
-        wayOut: 'Write gif, apng or webpanim, or leave --limit out.',
+        wayOut: 'Write gif, apng, webpanim or lottie, or leave --limit out.',
         subject: 'limit',
       });
     video.limit = limitOf(options.limit);

@@ -30,7 +30,7 @@ const converting = (command: Command): Command =>
     .option('--to <name>', 'their name: a stem, or with its fields, as {stem}_v2.{frame:4}.{ext}')
     .option(
       '--format <format>',
-      'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444, gif, apng, webpanim and others',
+      'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444, gif, apng, webpanim, lottie and others',
     )
     .option('--depth <depth>', '8, 10, 12, 16, half or float')
     .option('--scale <size>', '50%, 1280x720, 1280x or x720')
@@ -39,7 +39,7 @@ const converting = (command: Command): Command =>
     .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
     .option(
       '--limit <bytes>',
-      'of a gif, apng or webpanim, as 256KB: size, colours and quality are given up until it is within',
+      'of a small moving picture, as 256KB: size, colours and quality are given up until it is within',
     )
     .option('--give <floors>', 'what may be given up for the limit, and how far: size=20,colours=32:2,rate=12')
     .option('--lossless', 'keeps every sample where a format can do both')

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
@@ -6,6 +7,7 @@ import { House } from './house.ts';
 
 // Small moving pictures through the page: from the press that begins one to the file that another decoder reads.
 
+const demo = process.env.SHALE_DEMO ?? join(import.meta.dirname, '..', '.shale', 'demo', 'tram_museum');
 const house = new House();
 test.beforeAll(() => house.start());
 test.afterAll(() => house.leave());
@@ -114,4 +116,82 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
     .getByRole('link', { name: 'Receipt', exact: true })
     .click({ timeout: 90_000 });
   await expect(page.getByText('All 24 pictures were decoded again and counted')).toBeVisible();
+});
+
+test('a Lottie animation plays in the format’s own open player, and its frames there are what went in', async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  page.setDefaultTimeout(20_000);
+  const loop = await house.source('ticket_loop');
+  await page.goto(`${house.url}/convert/small/${loop}`);
+  const sentence = page.getByTestId('sentence');
+  await sentence.getByRole('button', { name: /^Format and depth/ }).click();
+  await page.getByLabel('Lottie').click();
+  await page.keyboard.press('Escape');
+  await sentence.getByRole('button', { name: /^How the video is written/ }).click();
+  await page.getByRole('combobox', { name: 'Samples' }).click();
+  await page.getByRole('option', { name: 'kept, lossless' }).click();
+  await page.keyboard.press('Escape');
+  await expect(sentence).toContainText('at 60 fps with lossless');
+  await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 60_000 });
+  // On the page it plays in the same player, and stands where it is told to.
+  await expect(page.getByRole('img', { name: 'Try 1, dark' }).locator('svg image').first()).toBeAttached();
+  await page.getByRole('slider', { name: 'Frame' }).press('End');
+  await expect(page.getByText('frame 47')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep this one' }).click();
+  await page
+    .getByTestId('job')
+    .filter({ hasText: 'ticket_loop' })
+    .first()
+    .getByRole('link', { name: 'Receipt', exact: true })
+    .click({ timeout: 90_000 });
+  await expect(page.getByText(/match to the sample|every sample/i).first()).toBeVisible();
+
+  const data = JSON.parse(readFileSync(join(house.data, 'results', 'ticket_loop.json'), 'utf8')) as object;
+  const player = createRequire(import.meta.url).resolve('lottie-web/build/player/lottie_canvas.min.js', {
+    paths: [join(import.meta.dirname, '..')],
+  });
+  await page.goto('about:blank');
+  await page.addScriptTag({ path: player });
+  for (const at of [0, 17, 47]) {
+    const shown = await page.evaluate(
+      async ([animation, frame]) => {
+        const box = document.createElement('div');
+        box.style.cssText = 'width:360px;height:203px';
+        document.body.replaceChildren(box);
+        const { lottie } = globalThis as unknown as { lottie: { loadAnimation(of: object): never } };
+        const made = lottie.loadAnimation({
+          ...{ container: box, renderer: 'canvas', loop: false, autoplay: false },
+          animationData: structuredClone(animation),
+          rendererSettings: { dpr: 1, clearCanvas: true },
+        }) as { addEventListener(name: string, then: () => void): void; goToAndStop(at: number, isFrame: true): void };
+        await new Promise<void>((done) => made.addEventListener('loaded_images', done));
+        made.goToAndStop(frame as number, true);
+        const canvas = box.querySelector('canvas')!;
+        return [...canvas.getContext('2d')!.getImageData(0, 0, 360, 203).data];
+      },
+      [data, at] as const,
+    );
+    const source = join(demo, 'turntables', 'ticket_loop_60fps', `ticket_loop.${String(at).padStart(4, '0')}.png`);
+    const wanted = await sharp(source)
+      .resize(360, 203, { kernel: 'lanczos3', fit: 'fill' })
+      .ensureAlpha()
+      .raw()
+      .toBuffer();
+    expect(shown.length).toBe(wanted.length);
+    // Over black, as a page would show it; another library's filter and rounding lie between.
+    let most = 0;
+    let sum = 0;
+    for (let pixel = 0; pixel < wanted.length; pixel += 4)
+      for (let channel = 0; channel < 3; channel += 1) {
+        const apart = Math.abs(
+          (shown[pixel + channel]! * shown[pixel + 3]!) / 255 - (wanted[pixel + channel]! * wanted[pixel + 3]!) / 255,
+        );
+        most = Math.max(most, apart);
+        sum += apart;
+      }
+    expect(sum / (wanted.length * 0.75)).toBeLessThan(0.6);
+    expect(most).toBeLessThan(40);
+  }
 });

@@ -88,7 +88,7 @@ export interface StillRecord {
 export type WrittenStill = StillRecord & { writes: NonNullable<StillRecord['writes']> };
 
 /** Containers of videos that are written. */
-export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp';
+export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp' | 'json';
 
 /** All that Shale knows about a codec that it writes. */
 export interface CodecRecord {
@@ -107,6 +107,8 @@ export interface CodecRecord {
     fastest?: number;
     /** Whether the colour of clear pixels is lost. */
     forgetsClear?: true;
+    /** Whether a file cannot say how often it plays. */
+    forEver?: true;
   };
   /** A profile in a few words. */
   profile?: string;

@@ -135,7 +135,7 @@ export const videoFields = {
     schema: z.int().min(1).max(65_535).nullable().default(null),
     label: 'Plays, times',
     form: { kind: 'whole', none: 'for ever' },
-    applies: isAnimation,
+    applies: ({ codec }) => codec.animation !== undefined && !codec.animation.forEver,
   }),
   /** Colours of a palette, the clear one among them. */
   colours: field({

@@ -28,7 +28,7 @@ export function smallSentence(plan: Plan, receiver?: { name: string; trips: bool
   spoken.say(' ', ',').control('limit', limit === null ? 'of any size in bytes' : `at most ${exactBytes(limit)}`);
   if (limit !== null) spoken.say(' may give up ', ';').control('gives', givesSaid(plan));
   if (at.codec.controls === 'palette' && at.hasAlpha) spoken.say(' soft edges ', ';').control('edge', edgeSaid(spec));
-  spoken.say(' played ', ';').control('plays', playsSaid(video.plays));
+  if (!at.codec.animation?.forEver) spoken.say(' played ', ';').control('plays', playsSaid(video.plays));
   spoken.say(' for ', ',').control('receiver', receiver?.name ?? 'any receiver', { doubt: receiver?.trips });
   return spoken.end();
 }

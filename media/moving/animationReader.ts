@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { codecRecord, delaysOf, type CodecId, type Image, type Rate } from '@shale/core';
+import { LottieReader } from './lottie.ts';
 import { ClipReader } from '../video/clipReader.ts';
 
 /** Reads what was made, picture by picture in their order. */
@@ -83,15 +84,19 @@ export async function openMade(
   { format, hasAlpha, rate }: { format: CodecId; hasAlpha: boolean; rate: Rate },
   expected: number,
 ): Promise<MadeReader> {
-  const reader = await (format === 'webpanim'
-    ? WebpReader.open(path, rate, expected)
-    : ClipReader.open(path, { threads: 2 }));
+  const reader = await open(path, format, rate, expected);
   if (!codecRecord(format)?.animation) return reader;
   return {
     count: reader.count,
     picture: async (at) => withAlpha(await reader.picture(at), hasAlpha),
     close: () => reader.close(),
   };
+}
+
+function open(path: string, format: CodecId, rate: Rate, expected: number): Promise<MadeReader> {
+  if (format === 'webpanim') return WebpReader.open(path, rate, expected);
+  if (format === 'lottie') return LottieReader.open(path);
+  return ClipReader.open(path, { threads: 2 });
 }
 
 /** A picture with alpha or without: decoders of animations give it by what the file happens to hold. */

@@ -1,11 +1,13 @@
 import { readFile } from 'node:fs/promises';
 import type { CodecId } from '@shale/core';
+import { lottieFrames } from './lottie.ts';
 
 /**
  * Bytes that each stored picture of an animation takes, in order, without what stands before the first: of a GIF (89a), an animated PNG
  * (PNG, third edition) or an animated WebP (RFC 9649). Null for other formats, and where the file is none of them.
  */
 export async function frameBytesOf(path: string, format: CodecId): Promise<number[] | null> {
+  if (format === 'lottie') return lottieFrames(path);
   const reader = { gif: gifFrames, apng: pngFrames, webpanim: webpFrames }[format as string];
   if (!reader) return null;
   try {

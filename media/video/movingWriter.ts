@@ -1,4 +1,5 @@
-import { codecs, type Image } from '@shale/core';
+import type { Image } from '@shale/core';
+import { LottieWriter } from '../moving/lottie.ts';
 import { GifWriter } from '../moving/gifWriter.ts';
 import { VideoWriter, type VideoSettings } from './videoWriter.ts';
 
@@ -17,5 +18,13 @@ export interface MovingWriter {
  * Opens what pictures go into. @param path a path that does not exist
  * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
  */
-export const openMoving = (path: string, settings: VideoSettings): Promise<MovingWriter> =>
-  codecs[settings.format].controls === 'palette' ? GifWriter.open(path, settings) : VideoWriter.open(path, settings);
+export function openMoving(path: string, settings: VideoSettings): Promise<MovingWriter> {
+  switch (settings.format) {
+    case 'gif':
+      return GifWriter.open(path, settings);
+    case 'lottie':
+      return LottieWriter.open(path, settings);
+    default:
+      return VideoWriter.open(path, settings);
+  }
+}

@@ -11,8 +11,8 @@ import { prores422, prores4444 } from './prores.ts';
 import { vc3 } from './vc3.ts';
 import { vp9 } from './vp9.ts';
 
-/** Codecs that the library writes; a palette's pictures are written by ourselves. */
-type LibraryCodec = Exclude<CodecId, 'gif'>;
+/** Codecs that the library writes; the others are written by ourselves. */
+type LibraryCodec = Exclude<CodecId, 'gif' | 'lottie'>;
 
 /** How every codec of core/formats is written: one that is not here does not compile. */
 const codecWriters: Record<LibraryCodec, CodecWriter> = {
@@ -32,6 +32,6 @@ const codecWriters: Record<LibraryCodec, CodecWriter> = {
 
 /** How a codec is written by the library. @throws Error for one that is not */
 export function writerOf(format: CodecId): CodecWriter {
-  if (format === 'gif') throw new Error('GIF is not written by the library');
+  if (format === 'gif' || format === 'lottie') throw new Error(`${format} is not written by the library`);
   return codecWriters[format];
 }

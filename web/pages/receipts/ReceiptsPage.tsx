@@ -41,7 +41,7 @@ function checkWords({ check, written, spec, video }: ReceiptEntry): { severity: 
   if (check.identical === written)
     return {
       severity: 'note',
-      words: `Each of the ${plural(written, 'file')} was read back from disk and decoded: every sample is what was meant.`,
+      words: `${written === 1 ? 'The file' : `Each of the ${plural(written, 'file')}`} was read back from disk and decoded: every sample is what was meant.`,
     };
   return {
     severity: 'doubt',

@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { hexOf, plural, type Colour, type ShownTry } from '@shale/core';
+import type { Playing } from './LottieView.tsx';
 import { edgePlace, type Place } from './edgePlace.ts';
 import { ColourField } from '../../../pieces/numberFields.tsx';
 
@@ -14,6 +15,8 @@ export const tryFile = (search: string, at: number): string => `/api/searches/${
 export interface Looked {
   /** Pixels of a picture that show as a halo on dark and on light; null where none can. */
   halo: ShownTry['halo'];
+  /** How it plays, where the open player shows it and no picture can. */
+  player?: Playing;
   /** Its number as people count: from 1. */
   number: number;
   src: string;
@@ -23,6 +26,9 @@ export interface Looked {
 
 /** How many pixels of an edge a ground shows. */
 const haloSaid = (pixels: number | undefined): string => (pixels ? `, a halo of ${plural(pixels, 'pixel')}` : '');
+
+// The player comes with the first animation that needs it.
+const LottieView = lazy(() => import('./LottieView.tsx'));
 
 const checker = 'repeating-conic-gradient(#8a8a8a 0 25%, #767676 0 50%) 0 0 / 16px 16px';
 const dark = '#1b1f22';
@@ -73,7 +79,31 @@ function View({ one, url, ground, label, around, onPlace }: ViewProps) {
         ...{ borderRadius: '5px', border: 1, borderColor: 'divider', display: 'grid', placeItems: 'center' },
       }}
     >
-      {url !== '' && (
+      {url !== '' && one.player && (
+        <Suspense fallback={null}>
+          <Box
+            sx={
+              around
+                ? {
+                    position: 'absolute',
+                    left: `calc(50% - ${around.x * across}px)`,
+                    top: `calc(50% - ${around.y * down}px)`,
+                  }
+                : { display: 'grid', placeItems: 'center', width: '100%', height: '100%', minHeight: 0 }
+            }
+          >
+            <LottieView
+              url={one.src}
+              label={`Try ${one.number}, ${label}`}
+              playing={one.player}
+              width={around ? across : one.width}
+              height={around ? down : one.height}
+              {...(around ? {} : { most: 94 })}
+            />
+          </Box>
+        </Suspense>
+      )}
+      {url !== '' && !one.player && (
         <Box
           component="img"
           src={url}
@@ -121,13 +151,14 @@ export function Shown({ first, second, isOld }: { first: Looked; second?: Looked
   const urls = useTogether(shown.map(({ src }) => src));
   const [firstUrl = ''] = urls;
   const isPlaced = place !== null;
+  const isPlayed = first.player !== undefined;
   useEffect(() => {
-    if (firstUrl === '' || isPlaced) return;
+    if (firstUrl === '' || isPlaced || isPlayed) return;
     void edgePlace(firstUrl).then(
       (found) => found && setPlace((before) => before ?? found),
       () => undefined,
     );
-  }, [firstUrl, isPlaced]);
+  }, [firstUrl, isPlaced, isPlayed]);
   const own = colour ? hexOf(colour) : checker;
   const ownName = colour ? hexOf(colour) : 'checker';
   const view = (at: number, ground: string, label: string, isLarge = false) => (

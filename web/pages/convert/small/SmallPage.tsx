@@ -31,6 +31,8 @@ import { useMeant, usePlanned, useSpec } from '../useConvert.ts';
 import { HandedWords, useHandOver } from './HandOver.tsx';
 import { decimalBytes } from './bytes.ts';
 import { smallEditorFor } from './editors.tsx';
+import type { Playing } from './LottieView.tsx';
+import { PlayerControls } from './PlayerControls.tsx';
 import { Shown, tryFile, type Looked } from './Shown.tsx';
 import { TriesTable } from './TriesTable.tsx';
 import { FrameBytesCard, SizeCard, TriesChart } from './TryCards.tsx';
@@ -94,6 +96,7 @@ function takenOf({ tries, best }: SearchView, given: number | null): number {
 function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedProps) {
   const { data: roots = [] } = useRootsQuery();
   const [beside, setBeside] = useState<number | null>(null);
+  const [playing, setPlaying] = useState<Playing>({ loop: true, reverse: false, onHover: false, at: null });
   const { rested, settled: mayRun } = planned;
   const size = sizeOfPlan(plan);
   const search = useSearch(
@@ -110,9 +113,12 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
     change({ ...spec, video: { ...spec.video, given: view!.tries[at]!.given } });
     if (beside === at) setBeside(taken);
   };
+  // No picture element shows it.
+  const isPlayed = plan.spec.write.format === 'lottie';
   const looked = (at: number): Looked => {
     const { width, height, halo } = view!.tries[at]!;
-    return { number: at + 1, src: tryFile(view!.id, at), width, height, halo };
+    const player = isPlayed ? { player: playing } : {};
+    return { number: at + 1, src: tryFile(view!.id, at), width, height, halo, ...player };
   };
   const meant = useMeant(source, spec, plan);
   const receiver = useReceiver({ source: source.id });
@@ -131,7 +137,9 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
         ...{ p: '16px 24px 14px', minHeight: 0 },
       }}
     >
-      <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(220px, 1fr) auto auto', gap: 1.5, minHeight: 0 }}>
+      <Box
+        sx={{ display: 'grid', gridTemplateRows: 'minmax(220px, 1fr)', gridAutoRows: 'auto', gap: 1.5, minHeight: 0 }}
+      >
         {one ? (
           <Shown
             first={looked(taken!)}
@@ -149,6 +157,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
             words={`${record.words}, ${videoWords(write.format, { ...planGiven(plan, one.given).plan.spec.video, limit: null })}`}
           />
         )}
+        {one && isPlayed && <PlayerControls playing={playing} frames={one.frames} onPlay={setPlaying} />}
         {one?.frameBytes && one.frameBytes.length > 1 && <FrameBytesCard frameBytes={one.frameBytes} />}
       </Box>
       <Box sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr) auto', rowGap: 1.5, minHeight: 0 }}>
