@@ -1,7 +1,7 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { lacking, primariesByCode, refuseAbsurdSize, transferByCode, type StillFormat } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
-import { readWithSharp } from './sharp.ts';
+import { encodeWithSharp, readWithSharp } from './sharp.ts';
 
 interface Box {
   type: string;
@@ -88,5 +88,9 @@ export const avif = {
     const image = await readWithSharp(bytes, 'u16');
     const shift = sample === 'u10' ? 6 : 4;
     return { ...image, sample, data: (image.data as Uint16Array).map((code) => code >> shift) };
+  },
+  async write(path, image, { quality }) {
+    const how = { quality, effort: 4, chromaSubsampling: '4:4:4' } as const;
+    await writeFile(path, await encodeWithSharp(image, (pipeline) => pipeline.avif(how)), { flag: 'wx' });
   },
 } satisfies StillFormat;
