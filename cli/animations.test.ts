@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, readdir, rm, stat, utimes } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { outside, shale } from './testing/outside.ts';
@@ -173,4 +173,53 @@ test('what may be given up is said: half the pictures and no size', async () => 
   expect(read!.count).toBeLessThan(14);
   // It plays as long as it did.
   expect(read!.delays.reduce((sum, one) => sum + one, 0)).toBeGreaterThan((1000 * 13) / 24);
+});
+
+test('an animated JPEG XL keeps every sample of 8 and 16 bits, and is a source again', async () => {
+  for (const depth of ['8', '16']) {
+    const said = await shale(
+      'convert',
+      at('loop', 'loop.####.png'),
+      ...[
+        '--format',
+        'jxlanim',
+        '--lossless',
+        '--depth',
+        depth,
+        ...declared,
+        '--rate',
+        '24',
+        '--out',
+        at(`jxl-${depth}`),
+      ],
+    );
+    expect([said.code, said.err, said.out.includes('1 read back identical')]).toEqual([0, '', true]);
+    const file = at(`jxl-${depth}`, 'loop.jxl');
+    const hourAgo = new Date(Date.now() - 3_600_000);
+    await utimes(file, hourAgo, hourAgo);
+    const back = await shale(
+      'convert',
+      file,
+      ...['--format', 'png', '--depth', '8', ...declared, '--out', at(`back-${depth}`)],
+    );
+    expect([back.code, (await readdir(at(`back-${depth}`))).length]).toEqual([0, 14]);
+    const [same] = outside([
+      { do: 'apart', path: at(`back-${depth}`, 'loop.0007.png'), than: at('loop', 'loop.0007.png') },
+    ]);
+    expect(same).toMatchObject({ shape: [31, 45, 4], most: 0 });
+  }
+});
+
+test('a Lottie animation holds every picture, as another library reads those that it embeds', async () => {
+  const said = await shale(
+    'convert',
+    at('loop', 'loop.####.png'),
+    ...['--format', 'lottie', '--lossless', ...declared, '--rate', '24', '--out', at('lottie')],
+  );
+  expect([said.code, said.err]).toEqual([0, '']);
+  const made = JSON.parse(await readFile(at('lottie', 'loop.json'), 'utf8')) as { fr: number; assets: { p: string }[] };
+  expect([made.fr, made.assets.length]).toEqual([24, 14]);
+  await writeFile(at('lottie', 'seven.png'), Buffer.from(made.assets[7]!.p.split(',')[1]!, 'base64'));
+  const [same] = outside([{ do: 'apart', path: at('lottie', 'seven.png'), than: at('loop', 'loop.0007.png') }]);
+  expect(same).toEqual({ shape: [31, 45, 4], most: 0 });
 });

@@ -52,6 +52,8 @@ export interface ConvertOptions {
   dither?: string;
   /** How often a small moving picture plays, or `forever`. */
   plays?: string;
+  /** There, and back to the second frame. */
+  back?: boolean;
   /** What is done to sides that a codec cannot hold. */
   oddSize?: string;
   receiver?: string;
@@ -189,6 +191,7 @@ export function specOf(
   return parseSpec({
     ...spec,
     ...{ write, video, picture, names },
+    ...(options.back ? { time: { ...spec.time, back: true } } : {}),
     ...(options.frames === undefined ? {} : { frames: options.frames }),
     ...(options.replace ? { existing: 'replace' } : {}),
   });

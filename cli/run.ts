@@ -46,6 +46,7 @@ const converting = (command: Command): Command =>
     .option('--colours <number>', 'of a GIF, 2 to 256')
     .option('--dither <kind>', 'of a GIF: none, ordered, floyd-steinberg, sierra, burkes, atkinson and others')
     .option('--plays <times>', 'how often a GIF, an animated PNG or WebP plays: a number, or forever')
+    .option('--back', 'there and back: the frames, then once more to the second, backwards')
     .option('--odd-size <way>', 'where a codec holds only even sides: pad repeats the last line, crop cuts it off')
     .option('--write-alpha <kind>', 'how alpha is written: straight, premultiplied, none or matte')
     .option('--spec <file...>', 'a spec, or several for several outputs, as JSON or as the page exported them')

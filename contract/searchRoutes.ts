@@ -76,7 +76,8 @@ export const searchRoutes = {
     method: 'get',
     path: '/searches/:search/tries/:try/file',
     problems: ['search-not-found'],
-    summary: 'The file of a try, by its place among them, from 0',
+    summary: 'The file of a try, by its place among them, from 0; or what a browser shows of it',
+    query: z.object({ shown: z.literal('yes').optional() }),
     produces: 'image/gif',
   }),
 } as const;

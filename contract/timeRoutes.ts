@@ -1,5 +1,13 @@
 import { z } from 'zod';
-import { cadenceSchema, markerColourSchema, markersSchema, problemSchema, rateSchema, shotSchema } from '@shale/core';
+import {
+  cleanLoopSchema,
+  cadenceSchema,
+  markerColourSchema,
+  markersSchema,
+  problemSchema,
+  rateSchema,
+  shotSchema,
+} from '@shale/core';
 import { route, wantedSchema } from './route.ts';
 
 /** The markers of a source, and how often they were changed: who changes them says from which state on. */
@@ -27,6 +35,19 @@ export const timeRoutes = {
     path: '/sources/:source/cadence',
     summary: 'Find repeated and missing frames, holds and pulldown; every frame is looked at once',
     response: z.object({ cadence: cadenceSchema.nullable() }),
+  }),
+  findLoops: route({
+    method: 'post',
+    path: '/sources/:source/loops',
+    summary:
+      'Stretches of a source that can be played again and again: those whose seams are least seen, the best first',
+    body: z
+      .object({
+        /** Frames of a loop, at the least. */
+        least: z.int().min(2).max(600).default(8),
+      })
+      .strict(),
+    response: z.object({ loops: z.array(cleanLoopSchema) }),
   }),
   markers: route({
     method: 'get',

@@ -276,6 +276,7 @@ export { conformNaming, conformSpec, namingMend, specMend } from './receiver/con
 export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
 export { printFloor, type Floor } from './formats/floor.ts';
 export { parseBytes } from './limit/bytes.ts';
+export { cleanLoops, cleanLoopSchema, type CleanLoop } from './timing/loop.ts';
 export { smallSentence } from './limit/sentence.ts';
 export { fitsLimit, givenWords, limitOf, modelledLoss, planGiven, stepOf, type Fitted } from './limit/movable.ts';
 export { haloOf, type Halo } from './limit/halo.ts';

@@ -28,7 +28,7 @@ interface Small {
 }
 
 /** Columns of a small picture. */
-const smallColumns = 64;
+export const smallColumns = 64;
 
 /** A picture made small, every row by itself, so that its fields stay apart. Floats by their square root, as the eye sees light. */
 function smallOf(image: Image): Small {
@@ -78,7 +78,7 @@ function differenceOf(a: Small, b: Small): Difference3 | null {
 }
 
 /** A stretch's frames as small pictures, in order; null where one cannot be read. */
-async function* smalls({ root, source, start, end }: Stretch): AsyncGenerator<Small | null> {
+export async function* smalls({ root, source, start, end }: Stretch): AsyncGenerator<Small | null> {
   if (isVideo(source)) {
     yield* smallFrames(join(root, fileOfFrame(source, 0)!), start, end, smallColumns);
     return;

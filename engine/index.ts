@@ -1,3 +1,4 @@
+export { shownTwin } from './limitTry.ts';
 export { findCadence } from './cadence.ts';
 export * from './carry-out.ts';
 export { checkSource, type Checked, type CheckProgress } from './check.ts';

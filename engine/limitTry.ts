@@ -1,5 +1,5 @@
-import { rename } from 'node:fs/promises';
-import { compiledKernel, frameBytesOf, openMade } from '@shale/media';
+import { rename, rm } from 'node:fs/promises';
+import { compiledKernel, frameBytesOf, openMade, openMoving } from '@shale/media';
 import {
   codecRecord,
   givenWords,
@@ -49,6 +49,7 @@ export async function makeTry(
   const ssim = await likeness({ plan, places, rows, given, path }, made);
   const halo = await haloIn({ plan, places, rows, given, path }, made);
   const frameBytes = await frameBytesOf(path, format);
+  if (codecRecord(format)!.animation?.unseen) await writeTwin(path, shownTwin(to), made);
   await rename(path, to);
   return {
     given,
@@ -134,3 +135,25 @@ const evenly = (count: number, most: number): number[] => {
   const many = Math.min(count, most);
   return Array.from({ length: many }, (_, at) => (many === 1 ? 0 : Math.round((at * (count - 1)) / (many - 1))));
 };
+
+/** The file beside a try that browsers show in its place. */
+export const shownTwin = (to: string): string => `${to}.webp`;
+
+/** Writes what an animation shows as a lossless WebP of 8 bits, for looking at. */
+async function writeTwin(path: string, to: string, { encoded: { settings }, rows }: EncodedGiven): Promise<void> {
+  await rm(to, { force: true });
+  const video = { ...settings.video, lossless: true, container: 'mp4' as const };
+  const reader = await openMade(path, settings, rows.length);
+  const writer = await openMoving(to, { ...settings, format: 'webpanim', sample: 'u8', video });
+  try {
+    for (let at = 0; at < rows.length; at += 1) {
+      const image = await reader.picture(at);
+      const data = image.sample === 'u16' ? Uint8Array.from(image.data, (code) => code >> 8) : image.data;
+      await writer.add({ ...image, sample: 'u8', data });
+    }
+    await writer.finish();
+  } finally {
+    await writer.close();
+    await reader.close();
+  }
+}

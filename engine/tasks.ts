@@ -29,6 +29,7 @@ import {
   viewOf,
   type Alike,
   type Box,
+  type CleanLoop,
   type LookView,
   type Picture,
   type AlphaEvidence,
@@ -38,6 +39,7 @@ import {
   type FrameNumber,
   type Moment,
   type Plan,
+  type PlannedSource,
   type PlanRow,
   type Precision,
   type ReadFile,
@@ -64,6 +66,7 @@ import type { Probed } from './probed.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { hashFiles } from './verify.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
+import { loopsOf } from './loops.ts';
 import { differencesOf, type Stretch } from './differences.ts';
 import { makeSheet, type ToSheet } from './sheet.ts';
 import { shotRoot } from './places.ts';
@@ -165,6 +168,8 @@ export interface Tasks {
   scenes: { in: { path: string }; out: number[]; event: never };
   /** Draws a contact sheet. */
   sheet: { in: ToSheet; out: Uint8Array; event: never };
+  /** Stretches of a source that can be played again and again, by the numbers of their frames. */
+  loops: { in: { root: string; source: PlannedSource; least: number }; out: CleanLoop[]; event: never };
   /** How frames of a stretch differ from those before them. */
   differences: { in: Stretch; out: (Difference3 | null)[]; event: never };
   /** What the pixels of some frames say about their alpha. */
@@ -311,6 +316,7 @@ export const handlers: Handlers = {
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
   sheet: (sheet, _onEvent, signal) => makeSheet(sheet, signal),
+  loops: ({ least, ...source }, _onEvent, signal) => loopsOf(source, least, signal),
   differences: (stretch, _onEvent, signal) => differencesOf(stretch, signal),
   alphaEvidence: (input) => evidence(input),
 };

@@ -117,6 +117,13 @@ test('within a limit, every try is kept and told; the same search is the same, w
 test('what cannot be is proved; APNG and WebP tell the bytes of their pictures too', async () => {
   const view = await ended(await start({ limit: 100 }));
   expect([view.state, view.cannot, view.best]).toEqual(['ended', true, null]);
+  for (const format of ['apng', 'webpanim', 'jxlanim', 'lottie']) {
+    const all = await ended(await start({}, format));
+    const shown = await served.fetch(routes.tryFile, { params: { search: all.id, try: 0 }, query: { shown: 'yes' } });
+    // What no browser shows is shown as WebP.
+    const type = { apng: 'image/apng', lottie: 'application/json' }[format] ?? 'image/webp';
+    expect([shown.status, shown.headers.get('content-type')?.split(';')[0]]).toEqual([200, type]);
+  }
   for (const format of ['apng', 'webpanim']) {
     const { tries } = await ended(await start({}, format));
     const sum = tries[0]!.frameBytes!.reduce((total, bytes) => total + bytes, 0);

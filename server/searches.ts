@@ -3,6 +3,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import {
+  codecRecord,
   isAnimationFormat,
   limitOf,
   modelledLoss,
@@ -16,7 +17,7 @@ import {
   type ShownTry,
 } from '@shale/core';
 import type { ListedSource, SearchView } from '@shale/contract';
-import type { WorkerPool } from '@shale/engine';
+import { shownTwin, type WorkerPool } from '@shale/engine';
 import { sourcePlaces } from './jobs/places.ts';
 import type { Roots } from './roots/roots.ts';
 
@@ -132,17 +133,13 @@ export class Searches {
     return this.view(search);
   }
 
-  /** The file of a try, absolute. @throws ShaleError `search-not-found` */
-  file(id: string, at: number): string {
+  /** The file of a try, absolute. @param shown what a browser shows of it @throws ShaleError `search-not-found` */
+  file(id: string, at: number, shown = false): string {
     const search = this.find(id);
-    if (search.tries[at]) return this.path(search, at);
+    const { format } = search.plan.spec.write;
+    const path = this.path(search, at);
+    if (search.tries[at]) return shown && codecRecord(format)?.animation?.unseen ? shownTwin(path) : path;
     throw notFound(id);
-  }
-
-  /** What a file of its tries is called. */
-  nameOf(id: string): string {
-    const { into } = this.find(id).plan;
-    return into.kind === 'video' ? into.file : 'animation';
   }
 
   close(): void {

@@ -4,6 +4,7 @@ import { ffv1 } from './codecs/ffv1.ts';
 import { gif as gifCodec } from './codecs/gif.ts';
 import { h264 } from './codecs/h264.ts';
 import { h265 } from './codecs/h265.ts';
+import { jxlanim } from './codecs/jxlanim.ts';
 import { lottie } from './codecs/lottie.ts';
 import { mpeg2 } from './codecs/mpeg2.ts';
 import { pngmov } from './codecs/pngmov.ts';
@@ -48,6 +49,7 @@ export const codecs = {
   gif: gifCodec,
   apng,
   webpanim,
+  jxlanim,
   lottie,
 };
 export type CodecId = keyof typeof codecs;

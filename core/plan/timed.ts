@@ -5,7 +5,7 @@ import { isFloat, sampleWords } from '../pixels/image.ts';
 import type { TimeSpec } from '../spec/time.ts';
 import { curveProblems, curveStretches, frameParts } from '../timing/curve.ts';
 import { mulDivNear } from '../timing/exact.ts';
-import { cutStretches, onLine, standing, stretchCount, type Stretch } from '../timing/line.ts';
+import { cutStretches, onLine, standing, stretchCount, thereAndBack, type Stretch } from '../timing/line.ts';
 import { unweave, unwovenCount, weave, wovenCount } from '../timing/pulldown.ts';
 import { makeRate, type Rate } from '../timing/rate.ts';
 import { Axis, renumbered, runsOnAxis, wovenRuns } from './axis.ts';
@@ -101,7 +101,10 @@ export function timeProblems(
       'time.undo',
     );
   const weaves = time.undo === 'pulldown' || time.pulldown;
-  if (weaves && (time.how !== 'every-frame' || time.stand > 1 || (time.undo === 'pulldown' && time.pulldown)))
+  if (
+    weaves &&
+    (time.how !== 'every-frame' || time.stand > 1 || time.back || (time.undo === 'pulldown' && time.pulldown))
+  )
     add(
       'time-combination',
       'Lines are woven or taken apart, and other work is done on time at once.',
@@ -242,8 +245,10 @@ export function runsInTime(
   const axis = new Axis(taken);
   if (axis.total === 0) return [];
   const { stretches, parts } = inTime(taken, axis.total, time, rates, joined);
-  const keep = (all: readonly Stretch[]): Stretch[] =>
-    time.keep ? cutStretches(all, time.keep.first, time.keep.last + 1) : [...all];
+  const keep = (all: readonly Stretch[]): Stretch[] => {
+    const kept = time.keep ? cutStretches(all, time.keep.first, time.keep.last + 1) : [...all];
+    return time.back ? thereAndBack(kept) : kept;
+  };
   const count = stretchCount(stretches);
   const woven =
     time.undo === 'pulldown' ? unweave(time.phase, time.lines) : time.pulldown ? weave(time.phase, time.lines) : null;

@@ -40,6 +40,8 @@ export const timeSchema = z
       .object({ first: z.int().min(0), last: z.int().min(0) })
       .nullable()
       .default(null),
+    /** Whether the results follow once more from the last but one back to the second: a loop that runs there and back. */
+    back: z.boolean().default(false),
     /** Weaves four frames into five, as film is brought to video (3:2 pulldown). */
     pulldown: z.boolean().default(false),
   })
@@ -49,14 +51,14 @@ export type TimeSpec = z.infer<typeof timeSchema>;
 export const plainTime: TimeSpec = timeSchema.parse({});
 
 /** Whether frames stay what and where they are; their rate may be another. */
-export const isPlainTime = ({ undo, how, stand, keep, pulldown }: TimeSpec): boolean =>
-  undo === 'nothing' && how === 'every-frame' && stand === 1 && keep === null && !pulldown;
+export const isPlainTime = ({ undo, how, stand, keep, back, pulldown }: TimeSpec): boolean =>
+  undo === 'nothing' && how === 'every-frame' && stand === 1 && keep === null && !back && !pulldown;
 
 /** How the trade names a drawing's hold. */
 export const onesWords = (each: number): string => ['', 'ones', 'twos', 'threes', 'fours'][each] ?? `${each}s`;
 
 /** What becomes of time, in a few words: `on twos`, `25 fps by the nearest frame`. */
-export function timeSaid({ undo, how, hold, rate, between, curve, stand, keep, pulldown }: TimeSpec): string[] {
+export function timeSaid({ undo, how, hold, rate, between, curve, stand, keep, back, pulldown }: TimeSpec): string[] {
   const at = rate ? printRate(rate) : 'the same rate';
   return [
     ...(undo === 'holds' ? ['without its holds'] : undo === 'pulldown' ? ['without its pulldown'] : []),
@@ -70,6 +72,7 @@ export function timeSaid({ undo, how, hold, rate, between, curve, stand, keep, p
     ...(how !== 'rate' && rate ? [`played at ${at}`] : []),
     ...(stand > 1 ? [`on ${onesWords(stand)}`] : []),
     ...(keep ? [`results ${keep.first} to ${keep.last}`] : []),
+    ...(back ? ['there and back'] : []),
     ...(pulldown ? ['with 3:2 pulldown'] : []),
   ];
 }

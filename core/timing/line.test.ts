@@ -6,6 +6,7 @@ import {
   standing,
   stretchCount,
   stretchFrom,
+  thereAndBack,
   type Line,
   type Stretch,
 } from './line.ts';
@@ -84,4 +85,13 @@ test('a gentle bend needs few lines', () => {
   expect(fitLines(Array.from({ length: 1000 }, (_, at) => at * 3))).toEqual([
     { line: { from: 0, step: 3 }, count: 1000 },
   ]);
+});
+
+test('there and back: what stood there from the last but one to the second, whatever the lines', () => {
+  fc.assert(
+    fc.property(stretches, (some) => {
+      const all = listed(some);
+      expect(listed(thereAndBack(some))).toEqual([...all, ...all.slice(1, -1).reverse()]);
+    }),
+  );
 });

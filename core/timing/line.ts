@@ -59,6 +59,26 @@ export function cutStretches(stretches: readonly Stretch[], start: number, end: 
   return kept;
 }
 
+/** A stretch from its end to its beginning. */
+function reversed({ line, count }: Stretch): Stretch[] {
+  const { from, step, phase = 0, den = 1, repeat = 1 } = line;
+  const groups = Math.floor(count / repeat);
+  const rest = count - groups * repeat;
+  // What is left of the last group comes first then.
+  const left: Stretch[] = rest > 0 ? [{ line: { from: onLine(line, count - 1), step: 0 }, count: rest }] : [];
+  if (groups === 0) return left;
+  const { whole, rest: over } = mulDiv(groups - 1, step, den);
+  const more = Math.floor((phase + over) / den);
+  const back = { ...line, from: from + whole + more, step: -step, phase: phase + over - more * den };
+  return [...left, { line: back, count: groups * repeat }];
+}
+
+/** Stretches, and once more from the last result but one back to the second: played again and again, no picture comes twice in a row. */
+export function thereAndBack(stretches: readonly Stretch[]): Stretch[] {
+  const within = cutStretches(stretches, 1, stretchCount(stretches) - 1);
+  return [...stretches, ...within.reverse().flatMap(reversed)];
+}
+
 export const stretchCount = (stretches: readonly Stretch[]): number =>
   stretches.reduce((sum, { count }) => sum + count, 0);
 

@@ -29,6 +29,7 @@ import {
   transferPoints,
   unsaidPoint,
 } from './format.ts';
+import { distanceOf } from '../jxlDistance.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { animatedPicture, animationOf, type Animation } from './jxlAnimation.ts';
 import { NotRead } from '../notRead.ts';
@@ -159,10 +160,6 @@ function narrowed(image: Image, sample: SampleFormat): Image {
   const max = 2 ** bits - 1;
   return { ...image, sample, data: (image.data as Uint16Array).map((code) => Math.floor((code * max) / 65_535 + 0.5)) };
 }
-
-/** The library's own scale of loss (0 none, 1 not to be seen, 25 most) for a quality of JPEG's kind, as its own tools map it. */
-const distanceOf = (quality: number): number =>
-  quality >= 30 ? 0.1 + (100 - quality) * 0.09 : (53 / 3000) * quality ** 2 - (23 / 20) * quality + 25;
 
 /** JPEG XL (ISO/IEC 18181-1, annex D) through libjxl in libav. */
 export const jxl = {

@@ -14,6 +14,8 @@ export interface Animation {
   delays?: [least: number, most: number];
 }
 
+const milliseconds: Rate = { num: 1, den: 1000 };
+
 /**
  * Decodes the pictures of an animated JPEG XL in their order, until `use` answers false.
  * @param tick seconds in which a picture's length is told @throws Error where one does not decode
@@ -65,6 +67,16 @@ export async function animationOf(path: string, tick: Rate): Promise<Animation> 
   return { pictures: ticks.length, delays: [Math.min(...times), Math.max(...times)] };
 }
 
+/** How many pictures an animation has; all of them are decoded, since nothing counts them. */
+export async function countPictures(path: string): Promise<number> {
+  let count = 0;
+  await decodeEach(path, milliseconds, () => {
+    count += 1;
+    return true;
+  });
+  return count;
+}
+
 /** Animations that are read one picture after another are decoded once: their pictures as far as they came. */
 const kept = new LRUCache<string, Image[]>({
   maxSize: 256 << 20,
@@ -74,8 +86,6 @@ const kept = new LRUCache<string, Image[]>({
       images.reduce((sum, { data }) => sum + data.byteLength, 0),
     ),
 });
-
-const milliseconds: Rate = { num: 1, den: 1000 };
 
 /** One picture of an animation, as the canvas shows it. @param at from 0 @throws Error where there is none */
 export async function animatedPicture(path: string, at: number): Promise<Image> {

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { codecRecord, delaysOf, type CodecId, type Image, type Rate } from '@shale/core';
 import { LottieReader } from './lottie.ts';
+import { animatedPicture, countPictures } from '../formats/jxlAnimation.ts';
 import { ClipReader } from '../video/clipReader.ts';
 
 /** Reads what was made, picture by picture in their order. */
@@ -75,6 +76,22 @@ class WebpReader implements MadeReader {
   }
 }
 
+/** The pictures of an animated JPEG XL, which are decoded from the first on and kept as far as they fit. */
+class JxlReader implements MadeReader {
+  constructor(
+    private readonly path: string,
+    readonly count: number,
+  ) {}
+
+  picture(at: number): Promise<Image> {
+    return animatedPicture(this.path, at);
+  }
+
+  async close(): Promise<void> {
+    // Nothing is held open.
+  }
+}
+
 /**
  * Opens a file that was made, to be held against what went in: its pictures have alpha where those had.
  * @param expected how many pictures went in
@@ -93,9 +110,10 @@ export async function openMade(
   };
 }
 
-function open(path: string, format: CodecId, rate: Rate, expected: number): Promise<MadeReader> {
+async function open(path: string, format: CodecId, rate: Rate, expected: number): Promise<MadeReader> {
   if (format === 'webpanim') return WebpReader.open(path, rate, expected);
   if (format === 'lottie') return LottieReader.open(path);
+  if (format === 'jxlanim') return new JxlReader(path, await countPictures(path));
   return ClipReader.open(path, { threads: 2 });
 }
 

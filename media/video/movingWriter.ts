@@ -1,5 +1,6 @@
 import type { Image } from '@shale/core';
 import { LottieWriter } from '../moving/lottie.ts';
+import { PacketWriter } from '../moving/packetWriter.ts';
 import { GifWriter } from '../moving/gifWriter.ts';
 import { VideoWriter, type VideoSettings } from './videoWriter.ts';
 
@@ -24,6 +25,8 @@ export function openMoving(path: string, settings: VideoSettings): Promise<Movin
       return GifWriter.open(path, settings);
     case 'lottie':
       return LottieWriter.open(path, settings);
+    case 'jxlanim':
+      return PacketWriter.open(path, settings);
     default:
       return VideoWriter.open(path, settings);
   }

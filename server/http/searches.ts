@@ -17,8 +17,8 @@ export function searchRoutes(
   handle(app, routes.continueSearch, ({ params }) => searches.continue(params.search));
   handle(app, routes.tryOne, ({ params, body }) => searches.tryOne(params.search, body.given));
   handle(app, routes.handTry, ({ params, body }) => desk.hand(searches.file(params.search, params.try), body.counter));
-  handle(app, routes.tryFile, ({ params, response }) => {
-    const path = searches.file(params.search, params.try);
+  handle(app, routes.tryFile, ({ params, query, response }) => {
+    const path = searches.file(params.search, params.try, query.shown !== undefined);
     // A try stays what it is as long as its search is kept.
     response.set('cache-control', 'private, max-age=86400, immutable').sendFile(path, { dotfiles: 'allow' });
   });

@@ -57,6 +57,18 @@ export function timeRoutes(
   handle(app, routes.findCadence, async ({ params, signal }) => ({
     cadence: await cadenceOf(await sourceOf(params.source), house, true, signal),
   }));
+  handle(app, routes.findLoops, async ({ params, body, signal, asker }) => {
+    const source = await sourceOf(params.source);
+    if (!hasFrames(source))
+      throw new ShaleError({
+        code: 'not-frames',
+        fact: `${source.name} has no frames that follow one another.`,
+        wayOut: 'Choose a sequence or a clip.',
+        subject: source.id,
+      });
+    const work = { root: made.folderOf(source), source, least: body.least };
+    return { loops: await pools.trying.run('loops', work, { signal, asker }) };
+  });
   handle(app, routes.markers, async ({ params }) => marks.markers((await sourceOf(params.source)).id));
   handle(app, routes.putMarkers, async ({ params, body }) => {
     const source = await sourceOf(params.source);

@@ -206,6 +206,10 @@ export const api = createApi({
         params: { search, try: at },
         body: { counter },
       })),
+      findLoops: act(routes.findLoops, ({ source, least }: { source: string; least: number }) => ({
+        ...ofSource(source),
+        body: { least },
+      })),
       madeBy: read(routes.madeBy, (job: string) => ({ params: { job } })),
       contentBox: read(routes.contentBox, (body: Wanted) => ({ body }), { keep: 0 }),
       startJob: act(routes.startJob, (body: Wanted & { estimate?: Estimate; digest?: string }) => ({ body })),
@@ -330,6 +334,7 @@ export const {
   useStopSearchMutation,
   useContinueSearchMutation,
   useTryOneMutation,
+  useFindLoopsMutation,
   useHandTryMutation,
   useRootsQuery,
   useServerQuery,

@@ -1,3 +1,4 @@
+import { distanceOf } from '../../jxlDistance.ts';
 import type { CodecWriter } from './codec.ts';
 
 /** Frames, disposal and blending are chosen by the library for the fewest bytes. */
@@ -17,4 +18,11 @@ export const webpanim: CodecWriter = {
     quality: String(video.lossless ? 75 : video.quality),
     compression_level: '4',
   }),
+};
+
+export const jxlanim: CodecWriter = {
+  encoder: 'libjxl_anim',
+  layout: ({ sample, hasAlpha }) =>
+    sample === 'u8' ? (hasAlpha ? 'rgba' : 'rgb24') : hasAlpha ? 'rgba64le' : 'rgb48le',
+  options: ({ video }) => ({ distance: String(video.lossless ? 0 : distanceOf(video.quality)), effort: '5' }),
 };

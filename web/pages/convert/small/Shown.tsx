@@ -9,7 +9,7 @@ import { ColourField } from '../../../pieces/numberFields.tsx';
 export const enlarged = 8;
 
 /** A file of a try. */
-export const tryFile = (search: string, at: number): string => `/api/searches/${search}/tries/${at}/file`;
+export const tryFile = (search: string, at: number): string => `/api/searches/${search}/tries/${at}/file?shown=yes`;
 
 /** A try that is looked at. */
 export interface Looked {

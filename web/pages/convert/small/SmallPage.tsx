@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import {
   codecRecord,
+  hasFrames,
   isAnimationFormat,
   planGiven,
   shippedReceivers,
@@ -28,6 +29,7 @@ import { editorFor } from '../editors.tsx';
 import { PlanProblems } from '../PlanProblems.tsx';
 import { ReceiverCard, useReceiver } from '../../../names/ReceiverCard.tsx';
 import { useMeant, usePlanned, useSpec } from '../useConvert.ts';
+import { LoopFinder } from './LoopFinder.tsx';
 import { HandedWords, useHandOver } from './HandOver.tsx';
 import { decimalBytes } from './bytes.ts';
 import { smallEditorFor } from './editors.tsx';
@@ -208,6 +210,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
           )}
           <SearchWords search={search} mayRun={mayRun} />
           <HandedWords {...handing} />
+          {hasFrames(source) && <LoopFinder {...{ source, spec, change }} />}
         </Box>
         <Box sx={{ display: 'flex', gap: 1, justifyContent: 'flex-end', alignItems: 'center', flexWrap: 'wrap' }}>
           <Typography sx={{ fontSize: 13, color: 'text.secondary', mr: 'auto' }} className="mono">

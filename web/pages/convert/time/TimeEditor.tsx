@@ -268,6 +268,11 @@ function After({ time, plan, set }: { time: TimeSpec; plan: Plan; set: Set }) {
       />
       <FormControlLabel
         sx={{ gridColumn: '1 / -1' }}
+        control={<Checkbox size="small" checked={time.back} onChange={(_, back) => set({ back })} />}
+        label="There and back: once more to the second, backwards"
+      />
+      <FormControlLabel
+        sx={{ gridColumn: '1 / -1' }}
         control={<Checkbox size="small" checked={time.pulldown} onChange={(_, pulldown) => set({ pulldown })} />}
         label="Weave four frames into five at last (3:2 pulldown)"
       />
