@@ -170,20 +170,7 @@ export function specOf(
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
   if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;
-  if (options.limit !== undefined) {
-    if (!isAnimationFormat(spec.write.format))
-      throw new ShaleError({
-        code: 'bad-option',
-        fact: `--limit goes with small moving pictures, and ${spec.write.format} is none.`,
-        wayOut: 'Write gif, apng, webpanim or lottie, or leave --limit out.',
-        subject: 'limit',
-      });
-    video.limit = limitOf(options.limit);
-  }
-  if (options.give !== undefined) Object.assign(video, givesOf(options.give));
-  if (options.colours !== undefined) video.colours = wholeOf('colours', options.colours);
-  if (options.plays !== undefined) video.plays = options.plays === 'forever' ? null : wholeOf('plays', options.plays);
-  if (options.dither !== undefined) video.dither = options.dither;
+  Object.assign(video, smallOf(options, spec.write.format));
   if (options.oddSize !== undefined) video.oddSize = options.oddSize;
   if (options.scale !== undefined) picture.resize = scaleOf(options.scale);
   if (options.crop !== undefined && options.crop !== 'fit') picture.crop = boxOf(options.crop);
@@ -195,6 +182,26 @@ export function specOf(
     ...(options.frames === undefined ? {} : { frames: options.frames }),
     ...(options.replace ? { existing: 'replace' } : {}),
   });
+}
+
+/** What is said of a small moving picture alone. */
+function smallOf(options: ConvertOptions, format: Spec['write']['format']): Record<string, unknown> {
+  const video: Record<string, unknown> = {};
+  if (options.limit !== undefined) {
+    if (!isAnimationFormat(format))
+      throw new ShaleError({
+        code: 'bad-option',
+        fact: `--limit goes with small moving pictures, and ${format} is none.`,
+        wayOut: 'Write gif, apng, webpanim or lottie, or leave --limit out.',
+        subject: 'limit',
+      });
+    video.limit = limitOf(options.limit);
+  }
+  if (options.give !== undefined) Object.assign(video, givesOf(options.give));
+  if (options.colours !== undefined) video.colours = wholeOf('colours', options.colours);
+  if (options.plays !== undefined) video.plays = options.plays === 'forever' ? null : wholeOf('plays', options.plays);
+  if (options.dither !== undefined) video.dither = options.dither;
+  return video;
 }
 
 function limitOf(text: string): number {

@@ -275,14 +275,7 @@ export { type Breach, breachesOf, breachSchema } from './receiver/breaches.ts';
 export { conformNaming, conformSpec, namingMend, specMend } from './receiver/conform.ts';
 export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
 export { printFloor, type Floor } from './formats/floor.ts';
-export { parseBytes } from './limit/bytes.ts';
 export { cleanLoops, cleanLoopSchema, type CleanLoop } from './timing/loop.ts';
-export { smallSentence } from './limit/sentence.ts';
-export { fitsLimit, givenWords, limitOf, modelledLoss, planGiven, stepOf, type Fitted } from './limit/movable.ts';
-export { haloOf, type Halo } from './limit/halo.ts';
-export { likenessOf } from './limit/likeness.ts';
-export { limitTrySchema, shownTrySchema, type LimitTry, type ShownTry } from './limit/try.ts';
-export { goodShare, mostTries, solveLimit, type Solved, type Tried } from './limit/solve.ts';
 export { groupedBy } from './grouped.ts';
 export { conformBatch } from './receiver/conformBatch.ts';
 export { heldPlan, heldRename, heldSource } from './receiver/held.ts';
@@ -358,6 +351,7 @@ export {
   isLosslessVideo,
   videoWords,
 } from './spec/video.ts';
+export * from './limit/index.ts';
 export * from './standing/index.ts';
 export {
   type Cadence,

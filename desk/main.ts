@@ -2,4 +2,4 @@
 import { openDesk } from './desk.ts';
 
 const desk = await openDesk(Number(process.env.SHALE_DESK_PORT ?? 4290));
-console.log(`The upload desk is at ${desk.url}/counters`);
+process.stdout.write(`The upload desk is at ${desk.url}/counters\n`);

@@ -167,7 +167,7 @@ test('a Lottie animation plays in the format’s own open player, and its frames
           rendererSettings: { dpr: 1, clearCanvas: true },
         }) as { addEventListener(name: string, then: () => void): void; goToAndStop(at: number, isFrame: true): void };
         await new Promise<void>((done) => made.addEventListener('loaded_images', done));
-        made.goToAndStop(frame as number, true);
+        made.goToAndStop(frame, true);
         const canvas = box.querySelector('canvas')!;
         return [...canvas.getContext('2d')!.getImageData(0, 0, 360, 203).data];
       },

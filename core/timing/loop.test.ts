@@ -27,7 +27,13 @@ test('a still before and after the turn is left out; what goes back is no seam o
   expect((best!.last - best!.first + 1) % 24).toBe(0);
 });
 
+test('frames that are one turn as they are need no trimming', () => {
+  expect(cleanLoops(round(24, 24), 8)[0]).toMatchObject({ first: 0, last: 23 });
+  // One frame too many stands still at the seam.
+  expect(cleanLoops(round(25, 24), 20)[0]).toMatchObject({ first: 0, last: 23 });
+});
+
 test('fewer frames than a loop has give none', () => {
-  expect(cleanLoops(round(8, 24), 8)).toEqual([]);
+  expect(cleanLoops(round(7, 24), 8)).toEqual([]);
   expect(cleanLoops([], 1)).toEqual([]);
 });

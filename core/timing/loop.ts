@@ -39,6 +39,12 @@ export function cleanLoops(pictures: readonly Float32Array[], least: number): Cl
       const seam = seams.reduce((sum, one) => sum + one, 0) / seams.length;
       found.push({ first, last: next - 1, seam, step: 0 });
     }
+  // Nothing follows the last frame of all: it is a loop where the way back to the first is a step as those beside it.
+  if (count >= Math.max(3, least)) {
+    const beside = (steps[0]! + steps[count - 2]!) / 2;
+    const seam = Math.abs(apart(pictures[count - 1]!, pictures[0]!) - beside);
+    found.push({ first: 0, last: count - 1, seam, step: 0 });
+  }
   // Of seams that are alike the longer loop shows more.
   found.sort((a, b) => a.seam - b.seam || b.last - b.first - (a.last - a.first));
   const told: CleanLoop[] = [];

@@ -2,16 +2,9 @@ import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { codecRecord, delaysOf, type CodecId, type Image, type Rate } from '@shale/core';
 import { LottieReader } from './lottie.ts';
+import type { MadeReader } from './madeReader.ts';
 import { animatedPicture, countPictures } from '../formats/jxlAnimation.ts';
 import { ClipReader } from '../video/clipReader.ts';
-
-/** Reads what was made, picture by picture in their order. */
-export interface MadeReader {
-  readonly count: number;
-  /** @throws Error where it cannot be read */
-  picture(at: number): Promise<Image>;
-  close(): Promise<void>;
-}
 
 /** Bytes of pictures that are decoded together: a decoder that begins anew at the first each time is begun seldom. */
 const mostTogether = 128 << 20;

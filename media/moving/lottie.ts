@@ -3,7 +3,7 @@ import { open, readFile, type FileHandle } from 'node:fs/promises';
 import sharp from 'sharp';
 import { rateNumber, type Image } from '@shale/core';
 import type { VideoSettings } from '../video/videoWriter.ts';
-import type { MadeReader } from './animationReader.ts';
+import type { MadeReader } from './madeReader.ts';
 
 /** A layer that shows an embedded picture from one frame up to another (Lottie 1.0, image layer). */
 interface Layer {

@@ -194,22 +194,6 @@ export const api = createApi({
         ({ proof, frame }: { proof: string; frame: number }) => ({ params: { proof, frame } }),
         { keep: 60 },
       ),
-      startSearch: act(routes.startSearch, (body: Wanted) => ({ body })),
-      search: read(routes.getSearch, (search: string) => ({ params: { search } }), { keep: 5 }),
-      stopSearch: act(routes.stopSearch, (search: string) => ({ params: { search } })),
-      continueSearch: act(routes.continueSearch, (search: string) => ({ params: { search } })),
-      tryOne: act(routes.tryOne, ({ search, given }: { search: string; given: number }) => ({
-        params: { search },
-        body: { given },
-      })),
-      handTry: act(routes.handTry, ({ search, at, counter }: { search: string; at: number; counter: string }) => ({
-        params: { search, try: at },
-        body: { counter },
-      })),
-      findLoops: act(routes.findLoops, ({ source, least }: { source: string; least: number }) => ({
-        ...ofSource(source),
-        body: { least },
-      })),
       madeBy: read(routes.madeBy, (job: string) => ({ params: { job } })),
       contentBox: read(routes.contentBox, (body: Wanted) => ({ body }), { keep: 0 }),
       startJob: act(routes.startJob, (body: Wanted & { estimate?: Estimate; digest?: string }) => ({ body })),
@@ -329,13 +313,6 @@ interface More {
 
 export const {
   useHealthQuery,
-  useStartSearchMutation,
-  useSearchQuery,
-  useStopSearchMutation,
-  useContinueSearchMutation,
-  useTryOneMutation,
-  useFindLoopsMutation,
-  useHandTryMutation,
   useRootsQuery,
   useServerQuery,
   useBrowseQuery,

@@ -53,6 +53,15 @@ export function PlanProblems({ source, spec, plan, change, target, problems, isR
                   Only what is new
                 </Button>
               )}
+              {target.problem.code === 'output-exists' && target.free === null && (
+                <Button
+                  size="small"
+                  onClick={() => change({ ...spec, existing: 'replace' })}
+                  sx={{ whiteSpace: 'nowrap' }}
+                >
+                  Replace it
+                </Button>
+              )}
               {target.free !== null && (
                 <Button
                   size="small"

@@ -103,6 +103,13 @@ export function editorFor(control: Control, editing: Editing): ReactNode {
       return <NameEditor {...editing} />;
     case 'first':
       return <FirstEditor {...editing} />;
+    // These are of a small moving picture, whose page has editors of its own.
+    case 'size':
+    case 'limit':
+    case 'gives':
+    case 'edge':
+    case 'plays':
+      return null;
     case 'receiver':
       return <ReceiverChoice meant={{ source: source.id }} />;
     case 'picture':

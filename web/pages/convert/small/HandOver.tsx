@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { Problem } from '@shale/core';
 import type { SearchView } from '@shale/contract';
-import { useHandTryMutation } from '../../../api/api.ts';
+import { useHandTryMutation } from '../../../api/searches.ts';
 import { ProblemNote } from '../../../pieces/Notes.tsx';
 import { State } from '../../../pieces/State.tsx';
 

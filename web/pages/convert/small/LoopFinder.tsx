@@ -3,7 +3,8 @@ import Button from '@mui/material/Button';
 import { useState } from 'react';
 import type { CleanLoop, Problem, Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { takenVersion, useFindLoopsMutation } from '../../../api/api.ts';
+import { takenVersion } from '../../../api/api.ts';
+import { useFindLoopsMutation } from '../../../api/searches.ts';
 import { ProblemNote } from '../../../pieces/Notes.tsx';
 import { plural } from '../../../pieces/words.ts';
 

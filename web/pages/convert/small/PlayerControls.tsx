@@ -39,7 +39,7 @@ export function PlayerControls({ playing, frames, onPlay }: Props) {
         min={0}
         max={Math.max(1, frames - 1)}
         value={playing.at ?? 0}
-        onChange={(_, at) => onPlay({ ...playing, at: at as number })}
+        onChange={(_, at) => onPlay({ ...playing, at: at })}
       />
     </Card>
   );

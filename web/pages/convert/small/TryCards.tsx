@@ -79,9 +79,9 @@ const searching = (made: number, progress: SearchView['progress']): string =>
 
 /** What each stored picture takes of the file. */
 export function FrameBytesCard({ frameBytes }: { frameBytes: readonly number[] }) {
-  const { tokens } = useTheme();
   const most = frameBytes.reduce((a, b) => Math.max(a, b), 0);
-  const at = frameBytes.indexOf(most);
+  const words = `${decimalBytes(most)} at most, picture ${frameBytes.indexOf(most)}`;
+  const { tokens } = useTheme();
   const option = useMemo(
     (): ChartOption => ({
       grid: { left: 44, right: 6, top: 8, bottom: 20 },
@@ -103,16 +103,15 @@ export function FrameBytesCard({ frameBytes }: { frameBytes: readonly number[] }
         {
           type: 'bar',
           barCategoryGap: '18%',
-          data: frameBytes.map((bytes, frame) => ({
+          data: frameBytes.map((bytes) => ({
             value: bytes,
-            itemStyle: { color: frame === at ? tokens.doubt : tokens.act },
+            itemStyle: { color: bytes === most ? tokens.doubt : tokens.act },
           })),
         },
       ],
     }),
-    [frameBytes, tokens, at],
+    [frameBytes, tokens, most],
   );
-  const words = `${decimalBytes(most)} at most, picture ${at}`;
   return (
     <Card title="Bytes of each picture" aside={words} sx={{ minHeight: 0 }}>
       <Chart

@@ -7,7 +7,7 @@ import {
   useStartSearchMutation,
   useStopSearchMutation,
   useTryOneMutation,
-} from '../../../api/api.ts';
+} from '../../../api/searches.ts';
 
 /** Pixels of all pictures up to which a search begins by itself: a second's work or two for each try. */
 const quick = 40_000_000;
@@ -30,27 +30,28 @@ export function useSearch(source: ListedSource, spec: Spec | null, byItself: boo
   const [begun, setBegun] = useState<{ id: string; of: string } | null>(null);
   const of = JSON.stringify(spec && { ...spec, video: { ...spec.video, given: null } });
   const isCurrent = begun?.of === of;
-  const [polls, setPolls] = useState(false);
-  const { data, error: lost } = useSearchQuery(begun?.id ?? '', {
-    skip: !begun,
-    pollingInterval: polls ? every : 0,
-    refetchOnMountOrArgChange: true,
-  });
-  const view: SearchView | undefined = data?.id === begun?.id ? data : undefined;
+  const id = begun?.id;
+  const { data, error: lost, refetch } = useSearchQuery(id ?? '', { skip: !id, refetchOnMountOrArgChange: true });
+  const view: SearchView | undefined = data?.id === id ? data : undefined;
   const isAtWork = view?.state === 'searching';
-  useEffect(() => setPolls(begun !== null && (view === undefined || isAtWork)), [begun, view, isAtWork]);
+  useEffect(() => {
+    if (!isAtWork) return undefined;
+    const timer = setInterval(() => void refetch(), every);
+    return () => clearInterval(timer);
+  }, [isAtWork, refetch]);
   const begin = async () => {
     if (!spec) return;
     const answer = await start({ source: source.id, spec });
     if (!('data' in answer) || !answer.data) return;
-    const { id } = answer.data;
+    const next = answer.data.id;
     // Nobody looks at the one before any more.
-    if (begun && begun.id !== id && isAtWork) void stop(begun.id);
-    setBegun({ id, of });
-    setPolls(true);
+    if (begun && begun.id !== next && isAtWork) void stop(begun.id);
+    setBegun({ id: next, of });
   };
   useEffect(() => {
-    if (spec && byItself && !isCurrent) void begin();
+    if (!spec || !byItself || isCurrent) return undefined;
+    const timer = setTimeout(() => void begin());
+    return () => clearTimeout(timer);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- it follows what is wanted, and nothing else
   }, [of, byItself]);
   return {
@@ -60,12 +61,14 @@ export function useSearch(source: ListedSource, spec: Spec | null, byItself: boo
     starting,
     problem: (isCurrent ? (lost as Problem | undefined) : undefined) ?? (refused as Problem | undefined),
     begin,
-    stop: () => view && void stop(view.id),
+    stop: () => {
+      if (view) void stop(view.id).then(refetch);
+    },
     goOn: () => {
-      if (view) void goOn(view.id).then(() => setPolls(true));
+      if (view) void goOn(view.id).then(refetch);
     },
     tryOne: (given: number) => {
-      if (view) void one({ search: view.id, given }).then(() => setPolls(true));
+      if (view) void one({ search: view.id, given }).then(refetch);
     },
   };
 }
