@@ -195,6 +195,7 @@ export {
   ofAll,
   type PixelCounts,
   type Recipe,
+  writesAlpha,
 } from './pixels/recipe.ts';
 export { isBlank, slate } from './pixels/slate.ts';
 export { curves, linearToSrgb, srgbToLinear } from './pixels/transfer.ts';

@@ -42,6 +42,7 @@ import {
   type Recipe,
   type SampleFormat,
   type Written,
+  writesAlpha,
 } from '@shale/core';
 import type { Held } from './beneath.ts';
 import { burnIn, titlePicture } from './burn.ts';
@@ -121,7 +122,7 @@ export class FrameMaker {
   private slate(row: PlanRow): Image {
     const { spec } = this.plan;
     const size = sizeOfPlan(this.plan)!;
-    const alpha = spec.write.alpha === 'straight' || spec.write.alpha === 'premultiplied';
+    const alpha = writesAlpha(spec.write.alpha);
     const hasAlpha = alpha && this.plan.source.facts?.hasAlpha === true;
     const { sample } = this.given(this.plan.recipe!).to;
     const channels = hasAlpha ? 4 : 3;

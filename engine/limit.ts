@@ -94,7 +94,7 @@ export async function encodeWithin(
     if (chosen !== null && (await encode(chosen)) <= limit) return { ...best!, tries };
     const search = { limit, encode, settings: (given: number) => stepOf(plan, given), modelled: modelledLoss(plan) };
     const { cannot } = await solveLimit(search);
-    if (best) return { ...(best), tries };
+    if (best) return { ...best, tries };
     throw limitNotReached(name, plan, tries, cannot);
   } catch (error) {
     if (signal?.aborted) return undefined;

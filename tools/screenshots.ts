@@ -141,13 +141,18 @@ try {
   const ticket = await house.source('ticket_loop');
   await light.evaluate(([id, text]) => sessionStorage.setItem(`shale-spec-${id}`, text), [
     ticket,
-    JSON.stringify(spec({ write: { format: 'vp9', sample: 'u8', alpha: 'straight', transfer: 'srgb' } })),
+    JSON.stringify(
+      spec({
+        write: { format: 'gif', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+        picture: { resize: { to: { by: 'limit', width: 360, height: 360 } } },
+        time: { how: 'rate', rate: { num: 24, den: 1 } },
+        video: { limit: 32_000, edgeColour: 'outline' },
+      }),
+    ),
   ] as const);
-  await shoot(light, 'video', `/convert/${ticket}`, async (page) => {
-    await staged(page);
-    await page.getByText(/one video of 48 frames, about/).waitFor({ timeout: 60_000 });
-    await page.getByRole('button', { name: /^How the video is written/ }).click();
-    await page.getByRole('combobox', { name: 'Speed' }).waitFor();
+  await shoot(light, 'small', `/convert/small/${ticket}`, async (page) => {
+    await page.getByText(/ % after \d encodes/).waitFor({ timeout: 60_000 });
+    await page.getByText('Searching').waitFor({ state: 'detached', timeout: 60_000 });
   });
   const naming = (sources: string[], rules: object[]) =>
     light.evaluate(

@@ -13,6 +13,10 @@ import { pictureSchema } from './picture.ts';
 /** How alpha leaves: straight, premultiplied on black, none (colour laid over black), or alone as a grey picture. */
 export const alphaOutSchema = z.enum(['straight', 'premultiplied', 'none', 'matte']);
 export type AlphaOut = z.infer<typeof alphaOutSchema>;
+
+/** Whether a result has an alpha of its own, however it is meant. */
+export const writesAlpha = (alpha: AlphaOut): boolean => alpha === 'straight' || alpha === 'premultiplied';
+
 export const alphaOutWords: Record<AlphaOut, string> = {
   straight: 'straight alpha',
   premultiplied: 'premultiplied alpha',

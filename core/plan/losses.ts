@@ -3,7 +3,7 @@ import { coverageCount, printCoverage, type FrameRange } from '../numbering/rang
 import type { Facts, Source } from '../numbering/source.ts';
 import { isFloat, maxCode, sampleWords } from '../pixels/image.ts';
 import { isOverSource, resizedSize, turnedAspect, turnedSize, type Picture } from '../pixels/picture.ts';
-import { ofAll, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
+import { ofAll, writesAlpha, type ByChannel, type PixelCounts, type Recipe } from '../pixels/recipe.ts';
 import { transferBetween } from '../pixels/transfer.ts';
 import { andWords } from '../words.ts';
 import { codecRecord, codecs, isVideoFormat, stillWrites } from '../formats/index.ts';
@@ -106,7 +106,7 @@ function alphaLosses({ hasAlpha }: Facts, { from, to, picture }: Recipe): Loss[]
   else if (hasAlpha && to.alpha === 'none')
     losses.push(doubt('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`));
   const has = (hasAlpha && from.alpha !== 'ignore') || picture.key !== null || picture.alphaFrom !== null;
-  if (!has && (to.alpha === 'straight' || to.alpha === 'premultiplied'))
+  if (!has && writesAlpha(to.alpha))
     losses.push({
       code: 'no-alpha',
       severity: 'note',
@@ -188,7 +188,7 @@ export function chromaLosses({ write, video }: Spec): Loss[] {
 export function animationLosses({ write, video }: Spec, rate: Rate | null): Loss[] {
   const { animation, controls } = codecRecord(write.format) ?? {};
   const delays = animation?.perSecond !== undefined && rate ? delayWords(rate, animation.perSecond) : undefined;
-  const isCut = controls === 'palette' && (write.alpha === 'straight' || write.alpha === 'premultiplied');
+  const isCut = controls === 'palette' && writesAlpha(write.alpha);
   const onto =
     video.edgeColour === null
       ? ''

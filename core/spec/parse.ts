@@ -1,3 +1,4 @@
+import { writesAlpha } from '../pixels/recipe.ts';
 import { uprightBy } from '../pixels/orientation.ts';
 import type { Source } from '../numbering/source.ts';
 import { ShaleError } from '../errors.ts';
@@ -57,7 +58,7 @@ function displayCurve(source: Source, { transfer }: Declaration): Transfer {
 
 /** A spec of a video that plays easily: H.264, or VP9 where alpha is to stay. @param scale of each side, above 0 to 1 */
 export function lightSpec(start: Spec, scale: number): Spec {
-  const keepsAlpha = start.write.alpha === 'straight' || start.write.alpha === 'premultiplied';
+  const keepsAlpha = writesAlpha(start.write.alpha);
   const spec = withFormat(start, keepsAlpha ? 'vp9' : 'h264');
   const picture =
     scale < 1
@@ -79,7 +80,7 @@ export function withFormat(spec: Spec, format: Spec['write']['format'], free: Sp
   const { alpha, sample, transfer } = free;
   const write = { ...spec.write, format, alpha, sample, transfer };
   if (!rules.samples.includes(write.sample)) write.sample = rules.samples[0]!;
-  const hasAlpha = write.alpha === 'straight' || write.alpha === 'premultiplied';
+  const hasAlpha = writesAlpha(write.alpha);
   if (hasAlpha && !rules.alpha) write.alpha = 'none';
   else if (hasAlpha && rules.alphaRule) write.alpha = rules.alphaRule;
   // A video is as deep as most players read, until it is said otherwise.

@@ -1,3 +1,4 @@
+import { writesAlpha } from '../pixels/recipe.ts';
 import { isVideoFormat, type Format } from '../formats/index.ts';
 import { resizeSchema, type Picture } from '../pixels/picture.ts';
 import { withFormat } from './parse.ts';
@@ -32,7 +33,7 @@ const namedFor = (spec: Spec, what: string): Spec => ({
   video: { ...spec.video, name: `{stem}_${what}.{ext}`, oddSize: 'crop' },
 });
 
-const hasAlpha = ({ write }: Spec): boolean => write.alpha === 'straight' || write.alpha === 'premultiplied';
+const hasAlpha = ({ write }: Spec): boolean => writesAlpha(write.alpha);
 
 export const startingPoints = {
   review: {

@@ -1,3 +1,4 @@
+import { writesAlpha, type AlphaOut } from '../pixels/recipe.ts';
 import { z } from 'zod';
 import { fieldsSchema } from '../numbering/clipFacts.ts';
 import { rateSchema, type Rate } from '../timing/rate.ts';
@@ -98,11 +99,11 @@ export function needsEven(format: Format, video: Pick<VideoSpec, 'chroma'>): { w
 }
 
 /** What the form of a video knows beside its fields. */
-export const videoCase = ({ format, alpha }: { format: Format; alpha: string }, video: VideoSpec): VideoCase => ({
+export const videoCase = ({ format, alpha }: { format: Format; alpha: AlphaOut }, video: VideoSpec): VideoCase => ({
   codec: codecRecord(format)!,
   control: video.control,
   container: containerOf(format, video),
-  hasAlpha: alpha === 'straight' || alpha === 'premultiplied',
+  hasAlpha: writesAlpha(alpha),
   dither: video.dither,
   lossless: video.lossless,
   limit: video.limit,

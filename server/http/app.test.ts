@@ -44,7 +44,7 @@ describe('every operation', () => {
     [routes.piece, { left: 0, top: 0, width: 1, height: 1 }],
     [routes.received, { receiver: 'nobody' }],
   ]);
-  const unknown = { frame: '7', spec: '77', stack: '77' } as Record<string, string>;
+  const unknown = { frame: '7', spec: '77', stack: '77', try: '7' } as Record<string, string>;
   const asked = Object.entries(routes as unknown as Record<string, Route>).filter(
     ([, { path, body }]) => path.includes(':') && !body,
   );

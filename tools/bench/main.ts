@@ -21,6 +21,7 @@ import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
+import { smallBench } from './small.ts';
 import { severalBench } from './several.ts';
 import { timeBench } from './time.ts';
 import { middle, seconds, tell } from './measuring.ts';
@@ -190,6 +191,7 @@ const parts: Record<string, () => Promise<void>> = {
     for (const conversion of conversions) await compare(conversion);
   },
   several: () => severalBench(demo),
+  small: smallBench,
   video: () => videoBench(demo),
   memory: memoryBench,
   codecs: codecTable,
