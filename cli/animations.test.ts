@@ -223,3 +223,20 @@ test('a Lottie animation holds every picture, as another library reads those tha
   const [same] = outside([{ do: 'apart', path: at('lottie', 'seven.png'), than: at('loop', 'loop.0007.png') }]);
   expect(same).toEqual({ shape: [31, 45, 4], most: 0 });
 });
+
+test('an animated AVIF that another library wrote is a source: every picture, at its rate', async () => {
+  await mkdir(at('avis'));
+  outside([{ do: 'make avif', path: at('avis', 'light.avif'), width: 64, height: 48, count: 7, rate: 12 }]);
+  const hourAgo = new Date(Date.now() - 3_600_000);
+  await utimes(at('avis', 'light.avif'), hourAgo, hourAgo);
+  const said = await shale(
+    'convert',
+    at('avis', 'light.avif'),
+    ...['--format', 'png', '--transfer', 'srgb', '--alpha', 'none', '--out', at('avis-out')],
+  );
+  expect([said.code, said.out.includes('as 12 fps'), (await readdir(at('avis-out'))).length]).toEqual([0, true, 7]);
+  for (const picture of [0, 3, 6]) {
+    const [found] = outside<number[]>([{ do: 'middle', path: at('avis-out', `light.000${picture}.png`) }]);
+    for (const code of found!) expect(Math.abs(code - (20 + 30 * picture))).toBeLessThanOrEqual(4);
+  }
+});

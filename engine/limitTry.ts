@@ -1,4 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import { compiledKernel, frameBytesOf, openMade, openMoving } from '@shale/media';
 import {
   codecRecord,
@@ -7,17 +8,23 @@ import {
   likenessOf,
   planGiven,
   resultsOf,
+  sizeOfPlan,
   type Halo,
   type Image,
   type Plan,
   type PlanRow,
   type ShownTry,
 } from '@shale/core';
+import { cutShortByDisk, writeError } from './files.ts';
 import { FrameMaker, type Places } from './frame.ts';
 import { encodeGiven, type EncodedGiven } from './limit.ts';
 
-/** Pictures of a try that are held against what is wanted, at the most. */
+/** Pictures of a try that are held against what is wanted, at the most, and pixels of them together. */
 const mostHeld = 12;
+const heldPixels = 40e6;
+
+/** Bytes of a picture up to which it is kept for the next try. */
+const keptBytes = 4 << 20;
 
 /** Pictures whose edges are judged, at the most. */
 const mostJudged = 4;
@@ -40,8 +47,23 @@ export async function makeTry(
   onPicture: (done: number) => void,
   signal?: AbortSignal,
 ): Promise<ShownTry | undefined> {
-  const rows = resultsOf(plan, 0, plan.frames);
   const path = `${to}.part`;
+  try {
+    return await make({ plan, places, given, to }, path, onPicture, signal);
+  } catch (error) {
+    throw writeError(to, await cutShortByDisk(error, dirname(to), to));
+  } finally {
+    await rm(path, { force: true });
+  }
+}
+
+async function make(
+  { plan, places, given, to }: TryWork,
+  path: string,
+  onPicture: (done: number) => void,
+  signal?: AbortSignal,
+): Promise<ShownTry | undefined> {
+  const rows = resultsOf(plan, 0, plan.frames);
   let done = 0;
   const made = await encodeGiven({ plan, places, rows, path }, given, () => onPicture((done += 1)), signal);
   if (!made || signal?.aborted) return undefined;
@@ -92,11 +114,13 @@ async function likeness(
   const maker = new FrameMaker(plan, places, 'try');
   const reader = await openMade(path, settings, shown.length);
   try {
-    const held = evenly(last + 1, mostHeld);
+    const size = sizeOfPlan(plan);
+    const pixels = size ? size.width * size.height : 1;
+    const held = evenly(last + 1, Math.min(mostHeld, Math.max(1, Math.floor(heldPixels / pixels))));
     let sum = 0;
     for (const at of held) {
       const image = wanted.get(at) ?? (await maker.picture(rows[at]!)).image;
-      wanted.set(at, image);
+      if (image.data.byteLength <= keptBytes) wanted.set(at, image);
       let standing = 0;
       while (standing + 1 < results.length && results[standing + 1]! <= at) standing += 1;
       sum += likenessOf(image, await reader.picture(standing), compiledKernel.pass);

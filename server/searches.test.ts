@@ -177,5 +177,7 @@ test('a source that changes during a search is told, and nothing of it is taken'
   await put([4], 60);
   const later = await ended(await start({ limit: 6000, ditherAmount: 70 }));
   expect(later).toMatchObject({ state: 'failed', problem: { code: 'source-changed' }, tries: [] });
+  // Asked for again it is tried again.
+  expect((await start({ limit: 6000, ditherAmount: 70 })).state).toBe('searching');
   expect((await stat(ground.in('shots', 'disc', 'disc.0004.png'))).size).toBeGreaterThan(0);
 });

@@ -84,7 +84,8 @@ export class Searches {
     const text = JSON.stringify([source.id, taken, shots, others, declaration, runs, wanted]);
     const id = createHash('sha256').update(text).digest('hex').slice(0, 16);
     const known = this.searches.get(id);
-    if (known) return this.view(known);
+    // What failed is tried again by whoever asks for it again.
+    if (known) return known.state === 'failed' ? this.continue(id) : this.view(known);
     const search: Search = {
       ...{ id, source: source.id, plan, tries: [], made: new Map(), state: 'searching', cannot: false },
       ...{ progress: null, problem: null, stop: new AbortController(), asked: Date.now() },

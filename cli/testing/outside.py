@@ -137,6 +137,29 @@ def make_loop(task):
     return {}
 
 
+def make_avif(task):
+    """An image sequence of AVIF: a light that grows from picture to picture."""
+    import av
+
+    with av.open(task["path"], "w", format="avif") as out:
+        stream = out.add_stream("libaom-av1", rate=task["rate"])
+        stream.width, stream.height, stream.pix_fmt = task["width"], task["height"], "yuv420p"
+        stream.options = {"cpu-used": "8", "crf": "10"}
+        for at in range(task["count"]):
+            grey = np.full((task["height"], task["width"], 3), 20 + 30 * at, np.uint8)
+            for packet in stream.encode(av.VideoFrame.from_ndarray(grey, format="rgb24")):
+                out.mux(packet)
+        for packet in stream.encode():
+            out.mux(packet)
+    return {}
+
+
+def middle_of(task):
+    """The pixel in the middle of a still, in its own codes."""
+    found = read_still(task["path"])
+    return [int(code) for code in found[found.shape[0] // 2, found.shape[1] // 2]]
+
+
 def animation(task):
     """What an animation holds, and how far its pictures are from stills: in colour where both are seen, in alpha, in the mean square."""
     from PIL import Image, ImageSequence
@@ -158,4 +181,5 @@ def animation(task):
 
 
 tasks = {"make": make, "make loop": make_loop, "apart": apart, "clip apart": clip_apart, "animation": animation}
+tasks |= {"make avif": make_avif, "middle": middle_of}
 print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

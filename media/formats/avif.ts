@@ -1,5 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { lacking, primariesByCode, refuseAbsurdSize, transferByCode, type StillFormat } from './format.ts';
+import { NotRead } from '../notRead.ts';
+import { sequenceOf, sequencePicture } from './avifSequence.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { encodeWithSharp, readWithSharp } from './sharp.ts';
 
@@ -27,10 +29,22 @@ function boxesIn(file: HeaderFile, from: number, to: number): Box[] {
   return boxes;
 }
 
+/** Whether a track of a sequence holds alpha: its handler is that of auxiliary video (ISO/IEC 23008-12, 7.5.2). */
+function hasAlphaTrack(file: HeaderFile, top: readonly Box[]): boolean {
+  const within = (box: Box, type: string) =>
+    boxesIn(file, box.from, Math.min(box.to, file.size)).filter((one) => one.type === type);
+  return top
+    .filter(({ type }) => type === 'moov')
+    .flatMap((moov) => within(moov, 'trak'))
+    .flatMap((track) => within(track, 'mdia'))
+    .flatMap((media) => within(media, 'hdlr'))
+    .some(({ from }) => file.read(from + 8, 4).toString('latin1') === 'auxv');
+}
+
 /** AVIF by its boxes (ISO/IEC 23008-12, 6.5), its picture through libvips, which gives 10 and 12 bits in the upper ones of 16. */
 export const avif = {
   recognises: (head) => head.toString('latin1', 4, 8) === 'ftyp' && /avi[fs]/.test(head.toString('latin1', 8, 40)),
-  header(file) {
+  async header(file) {
     const top = boxesIn(file, 0, file.size);
     const within = (box: Box | undefined, type: string, skip = 0): Box | undefined =>
       box && boxesIn(file, box.from + skip, Math.min(box.to, file.size)).find((one) => one.type === type);
@@ -65,6 +79,13 @@ export const avif = {
           .includes('alpha'),
     );
     const ends = Math.max(...top.map(({ to }) => to));
+    const isSequence = file.head.toString('latin1', 8, 12) === 'avis' && top.some(({ type }) => type === 'moov');
+    if (isSequence && hasAlphaTrack(file, top))
+      throw new NotRead(
+        'it is a sequence whose alpha is a track of its own',
+        'Have it written as another format with alpha.',
+      );
+    const sequence = isSequence ? await sequenceOf(file.path) : undefined;
     return {
       facts: {
         width,
@@ -76,13 +97,15 @@ export const avif = {
         transfer: colour ? transferByCode(colour.readUInt16BE(6)) : undefined,
         primaries: colour ? primariesByCode(colour.readUInt16BE(4)) : undefined,
         compression: 'av1',
+        ...(sequence && sequence.pictures > 1 ? sequence : {}),
         more: [],
       },
       dataAt: 0,
       cutShort: lacking(file.size, ends),
     };
   },
-  async read(path, { sample }) {
+  async read(path, { sample, pictures = 1 }, picture) {
+    if (pictures > 1) return sequencePicture(path, picture);
     const bytes = await readFile(path);
     if (sample === 'u8') return readWithSharp(bytes, 'u8');
     const image = await readWithSharp(bytes, 'u16');

@@ -11,7 +11,7 @@ import {
   type FormatContext,
   type Stream,
 } from 'node-av';
-import { orient, picturesAfter, ShaleError, type Fields, type Image } from '@shale/core';
+import { makeRate, orient, picturesAfter, ShaleError, type Fields, type Image, type Rate } from '@shale/core';
 import { Colouring } from './colouring.ts';
 import { indexOf, keyAt, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';
 import { clipTraits, type ClipTraits } from './clipTraits.ts';
@@ -101,6 +101,12 @@ export class ClipReader {
       await input.closeInput();
       throw told(path, error);
     }
+  }
+
+  /** Seconds of a tick of the index. */
+  get tick(): Rate {
+    const { num, den } = this.stream.timeBase;
+    return makeRate(num, den);
   }
 
   /** How many pictures there are. */

@@ -17,10 +17,10 @@ export const avif = {
     lossy: ({ quality }) => `AVIF at quality ${quality}`,
   },
   documented: {
-    read: '8, 10, 12 bits',
+    read: '8, 10, 12 bits; sequences without alpha',
     written: '8 bits, by quality, colour as densely as light',
     colour: 'nclx',
-    rate: 'no',
+    rate: 'sequences',
     pixelAspect: 'no',
     profile: 'no',
   },
