@@ -275,8 +275,6 @@ export { readWith, type Unfit } from './readWith.ts';
 export { type Breach, breachesOf, breachSchema } from './receiver/breaches.ts';
 export { conformNaming, conformSpec, namingMend, specMend } from './receiver/conform.ts';
 export { bayer, ditherNames, makeIndexer, type DitherName } from './pixels/indexed.ts';
-export { printFloor, type Floor } from './formats/floor.ts';
-export { cleanLoops, cleanLoopSchema, type CleanLoop } from './timing/loop.ts';
 export { groupedBy } from './grouped.ts';
 export { conformBatch } from './receiver/conformBatch.ts';
 export { heldPlan, heldRename, heldSource } from './receiver/held.ts';
@@ -353,6 +351,7 @@ export {
   videoWords,
 } from './spec/video.ts';
 export * from './limit/index.ts';
+export { cleanLoops, cleanLoopSchema, type CleanLoop } from './timing/loop.ts';
 export * from './standing/index.ts';
 export {
   type Cadence,
