@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
@@ -13,7 +13,7 @@ test.beforeAll(() => house.start());
 test.afterAll(() => house.leave());
 
 test('a loop of 60 fps becomes a GIF that players keep, in the size and rate that were said', async ({ page }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(360_000);
   const loop = await house.source('ticket_loop');
   await page.goto(`${house.url}/convert/${loop}`);
   await page.getByRole('button', { name: 'Small moving picture' }).click();
@@ -37,7 +37,7 @@ test('a loop of 60 fps becomes a GIF that players keep, in the size and rate tha
     .getByTestId('job')
     .filter({ hasText: 'ticket_loop' })
     .getByRole('link', { name: 'Receipt', exact: true })
-    .click({ timeout: 90_000 });
+    .click({ timeout: 150_000 });
   await expect(page.getByText('All 24 pictures were decoded again and counted')).toBeVisible();
 
   const file = join(house.data, 'results', 'ticket_loop.gif');
@@ -50,9 +50,10 @@ test('a loop of 60 fps becomes a GIF that players keep, in the size and rate tha
 });
 
 test('within a limit of bytes: tries are shown, one is taken, and just that file is kept', async ({ page }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(360_000);
   page.setDefaultTimeout(20_000);
   const loop = await house.source('ticket_loop');
+  writeFileSync(join(house.data, 'results', 'ticket_loop.gif'), 'what was there before');
   await page.goto(`${house.url}/intake?root=museum&folder=turntables/ticket_loop_60fps`);
   await page.getByRole('option').getByText('ticket_loop.####.png', { exact: true }).first().click();
   await page.getByRole('link', { name: 'Make small' }).click();
@@ -72,8 +73,11 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   await page.getByRole('textbox', { name: 'Bytes, at most' }).fill('30 KB');
   await page.keyboard.press('Escape');
   await expect(sentence).toContainText('at most 30,000 bytes; may give up size down to 20 %, colours down to 32');
-  await expect(page.getByText(/\d+ % after \d encodes/)).toBeVisible({ timeout: 90_000 });
-  await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 90_000 });
+  await expect(page.getByText(/\d+ % after \d encodes/)).toBeVisible({ timeout: 150_000 });
+  // A file of its name is there already: it is kept unless one says otherwise.
+  await expect(page.getByText('1 of 1 names exist already')).toBeVisible();
+  await page.getByRole('button', { name: 'Replace it' }).click();
+  await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 150_000 });
   const tries = page.getByTestId('try');
   expect(await tries.count()).toBeGreaterThan(1);
   expect(await tries.count()).toBeLessThanOrEqual(8);
@@ -114,14 +118,14 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
     .filter({ hasText: 'ticket_loop' })
     .first()
     .getByRole('link', { name: 'Receipt', exact: true })
-    .click({ timeout: 90_000 });
+    .click({ timeout: 150_000 });
   await expect(page.getByText('All 24 pictures were decoded again and counted')).toBeVisible();
 });
 
 test('a Lottie animation plays in the format’s own open player, and its frames there are what went in', async ({
   page,
 }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(360_000);
   page.setDefaultTimeout(20_000);
   const loop = await house.source('ticket_loop');
   await page.goto(`${house.url}/convert/small/${loop}`);
@@ -145,7 +149,7 @@ test('a Lottie animation plays in the format’s own open player, and its frames
     .filter({ hasText: 'ticket_loop' })
     .first()
     .getByRole('link', { name: 'Receipt', exact: true })
-    .click({ timeout: 90_000 });
+    .click({ timeout: 150_000 });
   await expect(page.getByText(/match to the sample|every sample/i).first()).toBeVisible();
 
   const data = JSON.parse(readFileSync(join(house.data, 'results', 'ticket_loop.json'), 'utf8')) as object;

@@ -5,10 +5,10 @@ import { Shale, type Said } from './shale.ts';
 const project = fileURLToPath(new URL('../..', import.meta.url));
 
 /** A task for the libraries that Shale does not use: see outside.py. */
-export type Task = { do: 'make' | 'make loop' | 'apart' | 'clip apart' | 'animation'; path: string } & Record<
-  string,
-  unknown
->;
+export type Task = {
+  do: 'make' | 'make loop' | 'apart' | 'clip apart' | 'make avif' | 'middle' | 'animation';
+  path: string;
+} & Record<string, unknown>;
 
 /** What other libraries answer to each task, in a process of theirs. @throws Error with what they said */
 export function outside<T = Record<string, unknown>>(tasks: Task[]): T[] {

@@ -245,7 +245,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         </Typography>
         {root && <ScanWords root={root} folder={wanted.filter.folder ?? ''} />}
       </Box>
-      <Box sx={{ ml: 'auto', display: 'flex', flex: 'none', gap: 1 }}>
+      <Box sx={{ ml: 'auto', display: 'flex', flex: 'none', gap: 1, '& .MuiButton-root': { px: 1.25, minWidth: 0 } }}>
         {root?.scanning ? (
           <Button variant="text" onClick={() => void stopScan(root.id)}>
             Stop scanning

@@ -11,9 +11,9 @@ const picture = (rows: string[]): [Uint8ClampedArray, number, number] => [
   rows.length,
 ];
 
-test('an edge is looked for from the right, at half height first', () => {
-  expect(edgeIn(...picture(['....', '##..', '....', '....']))).toEqual({ x: 0.375, y: 0.375 });
-  expect(edgeIn(...picture(['###.', '....', '.#..', '....']))).toEqual({ x: 0.375, y: 0.625 });
+test('an edge is looked for from the top, in the middle first', () => {
+  expect(edgeIn(...picture(['....', '..#.', '..#.', '....']))).toEqual({ x: 0.625, y: 0.375 });
+  expect(edgeIn(...picture(['..#.', '....', '.#..', '....']))).toEqual({ x: 0.375, y: 0.625 });
 });
 
 test('what is clear or opaque throughout has none', () => {

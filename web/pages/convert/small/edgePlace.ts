@@ -4,16 +4,16 @@ export interface Place {
   y: number;
 }
 
-/** Where pixels of RGBA turn from clear to not, coming from the right at half height or near it; undefined where they nowhere do. */
+/** Where pixels of RGBA turn from clear to not, coming from the top in the middle or near it; undefined where they nowhere do. */
 export function edgeIn(data: Uint8ClampedArray, width: number, height: number): Place | undefined {
-  const middle = Math.floor(height / 2);
-  // Rows by their distance from the middle.
-  for (let step = 0; step < height; step += 1) {
-    const y = middle + (step % 2 === 0 ? step / 2 : -(step + 1) / 2);
-    if (y < 0 || y >= height) continue;
-    const alphaAt = (x: number) => data[(y * width + x) * 4 + 3]!;
-    if (alphaAt(width - 1) > 0) continue;
-    for (let x = width - 2; x >= 0; x -= 1) if (alphaAt(x) > 0) return { x: (x + 0.5) / width, y: (y + 0.5) / height };
+  const middle = Math.floor(width / 2);
+  // Columns by their distance from the middle.
+  for (let step = 0; step < width; step += 1) {
+    const x = middle + (step % 2 === 0 ? step / 2 : -(step + 1) / 2);
+    if (x < 0 || x >= width) continue;
+    const alphaAt = (y: number) => data[(y * width + x) * 4 + 3]!;
+    if (alphaAt(0) > 0) continue;
+    for (let y = 1; y < height; y += 1) if (alphaAt(y) > 0) return { x: (x + 0.5) / width, y: (y + 0.5) / height };
   }
   return undefined;
 }
