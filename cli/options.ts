@@ -192,7 +192,7 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
       throw new ShaleError({
         code: 'bad-option',
         fact: `--limit goes with small moving pictures, and ${format} is none.`,
-        wayOut: 'Write gif, apng, webpanim or lottie, or leave --limit out.',
+        wayOut: 'Write gif, apng, webpanim, jxlanim or lottie, or leave --limit out.',
         subject: 'limit',
       });
     video.limit = limitOf(options.limit);

@@ -41,7 +41,7 @@ export async function encodeGiven(
 }
 
 /** Why no animation of a plan is within its limit. @param name of its file @param tries at least one */
-export function limitNotReached(name: string, plan: Plan, tries: readonly LimitTry[], cannot: boolean): ShaleError {
+function limitNotReached(name: string, plan: Plan, tries: readonly LimitTry[], cannot: boolean): ShaleError {
   const nearest = tries.reduce((least, one) => (one.bytes < least.bytes ? one : least));
   return new ShaleError({
     code: 'limit-not-reached',

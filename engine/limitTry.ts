@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { rename, rm } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { compiledKernel, frameBytesOf, openMade, openMoving } from '@shale/media';
@@ -8,6 +9,7 @@ import {
   likenessOf,
   planGiven,
   resultsOf,
+  sampleFrames,
   sizeOfPlan,
   type Halo,
   type Image,
@@ -47,7 +49,8 @@ export async function makeTry(
   onPicture: (done: number) => void,
   signal?: AbortSignal,
 ): Promise<ShownTry | undefined> {
-  const path = `${to}.part`;
+  // A try that was stopped may not have ended yet when the same is made again: neither writes or takes away what is the other's.
+  const path = `${to}.${randomUUID()}.part`;
   try {
     return await make({ plan, places, given, to }, path, onPicture, signal);
   } catch (error) {
@@ -155,10 +158,7 @@ async function haloIn(
 }
 
 /** Some of so many places, the first and the last among them. */
-const evenly = (count: number, most: number): number[] => {
-  const many = Math.min(count, most);
-  return Array.from({ length: many }, (_, at) => (many === 1 ? 0 : Math.round((at * (count - 1)) / (many - 1))));
-};
+const evenly = (count: number, most: number): number[] => sampleFrames([{ first: 0, last: count - 1, step: 1 }], most);
 
 /** The file beside a try that browsers show in its place. */
 export const shownTwin = (to: string): string => `${to}.webp`;

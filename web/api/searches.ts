@@ -16,9 +16,6 @@ const searches = api.injectEndpoints({
     continueSearch: mutation<View, string>({
       query: (search) => requestFor(routes.continueSearch, { params: { search } }),
     }),
-    tryOne: mutation<View, { search: string; given: number }>({
-      query: ({ search, given }) => requestFor(routes.tryOne, { params: { search }, body: { given } }),
-    }),
     handTry: mutation<AnswerOf<typeof routes.handTry>, { search: string; at: number; counter: string }>({
       query: ({ search, at, counter }) =>
         requestFor(routes.handTry, { params: { search, try: at }, body: { counter } }),
@@ -34,7 +31,6 @@ export const {
   useSearchQuery,
   useStopSearchMutation,
   useContinueSearchMutation,
-  useTryOneMutation,
   useHandTryMutation,
   useFindLoopsMutation,
 } = searches;

@@ -65,7 +65,10 @@ export function usePlanned(source: ListedSource, spec: Spec, { measures = true }
   const [start, { error: refused, isLoading: starting, originalArgs }] = useStartJobMutation();
   // What a run met holds for the spec that it was asked with.
   const [splits, setSplits] = useState<Spec | null>(null);
-  const runError = isOf(originalArgs?.spec, spec) || splits === spec ? (refused as Problem | undefined) : undefined;
+  const runError =
+    (originalArgs && wishOf(originalArgs.spec) === wishOf(spec)) || splits === spec
+      ? (refused as Problem | undefined)
+      : undefined;
   /** @param other what is run instead, where that has the same names: a try of it that was chosen */
   const run = async (other?: Spec) => {
     // What was thought of it goes along: the receipt holds it against what came.
@@ -102,12 +105,8 @@ export function usePlanned(source: ListedSource, spec: Spec, { measures = true }
   };
 }
 
-/** Whether what was run is what is wanted, whichever try of it was chosen. */
-const isOf = (ran: Spec | undefined, spec: Spec): boolean =>
-  ran === spec ||
-  (ran !== undefined &&
-    JSON.stringify({ ...ran, video: { ...ran.video, given: null } }) ===
-      JSON.stringify({ ...spec, video: { ...spec.video, given: null } }));
+/** What is wanted as one text, whichever try of it was chosen. */
+export const wishOf = (spec: Spec): string => JSON.stringify({ ...spec, video: { ...spec.video, given: null } });
 
 /** The receiver that is meant, and what of the plan it would not take; `breaches` is undefined where none is meant. */
 export function useMeant(source: ListedSource, spec: Spec, plan: Plan | undefined) {

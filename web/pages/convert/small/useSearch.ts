@@ -6,8 +6,8 @@ import {
   useSearchQuery,
   useStartSearchMutation,
   useStopSearchMutation,
-  useTryOneMutation,
 } from '../../../api/searches.ts';
+import { wishOf } from '../useConvert.ts';
 
 /** Pixels of all pictures up to which a search begins by itself: a second's work or two for each try. */
 const quick = 40_000_000;
@@ -26,9 +26,8 @@ export function useSearch(source: ListedSource, spec: Spec | null, byItself: boo
   const [start, { error: refused, isLoading: starting }] = useStartSearchMutation();
   const [stop] = useStopSearchMutation();
   const [goOn] = useContinueSearchMutation();
-  const [one] = useTryOneMutation();
-  const [begun, setBegun] = useState<{ id: string; of: string } | null>(null);
-  const of = JSON.stringify(spec && { ...spec, video: { ...spec.video, given: null } });
+  const [begun, setBegun] = useState<{ id: string; of: string | null } | null>(null);
+  const of = spec && wishOf(spec);
   const isCurrent = begun?.of === of;
   const id = begun?.id;
   const { data, error: lost, refetch } = useSearchQuery(id ?? '', { skip: !id, refetchOnMountOrArgChange: true });
@@ -66,9 +65,6 @@ export function useSearch(source: ListedSource, spec: Spec | null, byItself: boo
     },
     goOn: () => {
       if (view) void goOn(view.id).then(refetch);
-    },
-    tryOne: (given: number) => {
-      if (view) void one({ search: view.id, given }).then(refetch);
     },
   };
 }
