@@ -222,6 +222,61 @@ test('a Lottie animation holds every picture, as another library reads those tha
   await writeFile(at('lottie', 'seven.png'), Buffer.from(made.assets[7]!.p.split(',')[1]!, 'base64'));
   const [same] = outside([{ do: 'apart', path: at('lottie', 'seven.png'), than: at('loop', 'loop.0007.png') }]);
   expect(same).toEqual({ shape: [31, 45, 4], most: 0 });
+  await isSourceAgain(at('lottie', 'loop.json'));
+});
+
+/** Converts a file of fourteen pictures into frames, and holds them against those that it was made of. */
+async function isSourceAgain(file: string): Promise<void> {
+  const hourAgo = new Date(Date.now() - 3_600_000);
+  await utimes(file, hourAgo, hourAgo);
+  const out = `${file}-frames`;
+  const said = await shale('convert', file, '--format', 'png', '--transfer', 'srgb', '--out', out);
+  expect([said.code, said.err, said.out.includes('as 24 fps'), (await readdir(out)).length]).toEqual([0, '', true, 14]);
+  for (const number of ['0000', '0007', '0013']) {
+    const task = { path: join(out, `loop.${number}.png`), than: at('loop', `loop.${number}.png`) };
+    const [same] = outside([{ do: 'apart', seen: true, ...task }]);
+    expect(same).toMatchObject({ shape: [31, 45, 4], most: 0 });
+  }
+}
+
+test('a sprite sheet: every frame lies where its JSON says, as another library reads it, and is a source again', async () => {
+  for (const [out, options] of [
+    ['sheet-png', []],
+    ['sheet-webp', ['--container', 'webp', '--side', '256']],
+  ] as const) {
+    const said = await shale(
+      'convert',
+      at('loop', 'loop.####.png'),
+      ...['--format', 'sheet', ...declared, '--rate', '24', '--out', at(out), ...options],
+    );
+    expect([said.code, said.err, said.out.includes('1 read back identical')]).toEqual([0, '', true]);
+    expect((await readdir(at(out))).sort()).toEqual(['loop.json', `loop.${out.slice(6)}`]);
+    const [read] = outside<{ size: number[] }>([
+      { do: 'sheet', path: at(out, 'loop.json'), than: at('loop', 'loop.%04d.png') },
+    ]);
+    expect(read).toMatchObject({ count: 14, most: 0, overlap: false });
+    expect(Math.max(...read!.size)).toBeLessThanOrEqual(256);
+    await isSourceAgain(at(out, 'loop.json'));
+  }
+});
+
+test('a sprite sheet that is too small, or whose JSON would go over another, says so and leaves nothing', async () => {
+  const convert = (out: string, ...options: string[]) =>
+    shale(
+      'convert',
+      at('loop', 'loop.####.png'),
+      ...['--format', 'sheet', ...declared, '--rate', '24', '--out', at(out), ...options],
+    );
+  const small = await convert('sheet-small', '--side', '40');
+  expect(small.code).not.toBe(0);
+  expect(small.out + small.err).toMatch(/a side of the sheet may have at most 40/);
+  expect(await readdir(at('sheet-small'))).toEqual([]);
+  await mkdir(at('sheet-there'));
+  await writeFile(at('sheet-there', 'loop.json'), '{"not": "ours"}');
+  const there = await convert('sheet-there');
+  expect(there.err).toMatch(/1 of 2 names exist already.*loop\.json/);
+  expect(await readFile(at('sheet-there', 'loop.json'), 'utf8')).toBe('{"not": "ours"}');
+  expect(await readdir(at('sheet-there'))).toEqual(['loop.json']);
 });
 
 test('an animated AVIF that another library wrote is a source: every picture, at its rate', async () => {

@@ -5,6 +5,7 @@ import {
   alphaOutSchema,
   codecRecord,
   declaredTransferSchema,
+  formatWords,
   formatSchema,
   isAnimationFormat,
   isVideoFormat,
@@ -50,6 +51,8 @@ export interface ConvertOptions {
   /** Of a GIF's palette, and how what lies between its colours is shown. */
   colours?: string;
   dither?: string;
+  side?: string;
+  container?: string;
   /** How often a small moving picture plays, or `forever`. */
   plays?: string;
   /** There, and back to the second frame. */
@@ -184,7 +187,7 @@ export function specOf(
   });
 }
 
-/** What is said of a small moving picture alone. */
+/** What is said of moving pictures alone. */
 function smallOf(options: ConvertOptions, format: Spec['write']['format']): Record<string, unknown> {
   const video: Record<string, unknown> = {};
   if (options.limit !== undefined) {
@@ -192,7 +195,7 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
       throw new ShaleError({
         code: 'bad-option',
         fact: `--limit goes with small moving pictures, and ${format} is none.`,
-        wayOut: 'Write gif, apng, webpanim, jxlanim or lottie, or leave --limit out.',
+        wayOut: 'Write gif, apng, webpanim, jxlanim, lottie or sheet, or leave --limit out.',
         subject: 'limit',
       });
     video.limit = limitOf(options.limit);
@@ -201,6 +204,19 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
   if (options.colours !== undefined) video.colours = wholeOf('colours', options.colours);
   if (options.plays !== undefined) video.plays = options.plays === 'forever' ? null : wholeOf('plays', options.plays);
   if (options.dither !== undefined) video.dither = options.dither;
+  if (options.side !== undefined) video.sheetSide = wholeOf('side', options.side);
+  if (options.container !== undefined) {
+    const may: readonly string[] = codecRecord(format)?.containers ?? [];
+    if (!may.includes(options.container))
+      throw refuse(
+        'container',
+        options.container,
+        may.length > 0
+          ? `${formatWords(format)} goes into ${may.join(' or ')}.`
+          : 'It goes with videos and sprite sheets.',
+      );
+    video.container = options.container;
+  }
   return video;
 }
 
@@ -219,7 +235,7 @@ function depthOf(text: string): string {
 }
 
 function wholeOf(option: string, text: string): number {
-  if (/^\d{1,3}$/.test(text)) return Number(text);
+  if (/^\d{1,5}$/.test(text)) return Number(text);
   throw refuse(option, text, 'Write a whole number.');
 }
 

@@ -30,7 +30,7 @@ const converting = (command: Command): Command =>
     .option('--to <name>', 'their name: a stem, or with its fields, as {stem}_v2.{frame:4}.{ext}')
     .option(
       '--format <format>',
-      'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444, gif, apng, webpanim, lottie and others',
+      'png, exr, tiff, jpeg, tga, dpx, webp, h264, prores4444, gif, apng, webpanim, lottie, sheet and others',
     )
     .option('--depth <depth>', '8, 10, 12, 16, half or float')
     .option('--scale <size>', '50%, 1280x720, 1280x or x720')
@@ -46,6 +46,8 @@ const converting = (command: Command): Command =>
     .option('--colours <number>', 'of a GIF, 2 to 256')
     .option('--dither <kind>', 'of a GIF: none, ordered, floyd-steinberg, sierra, burkes, atkinson and others')
     .option('--plays <times>', 'how often a GIF, an animated PNG or WebP plays: a number, or forever')
+    .option('--container <name>', 'mp4, mov or mxf where a codec goes into several; png or webp of a sprite sheet')
+    .option('--side <pixels>', 'of a sprite sheet: the most pixels of a side of its picture')
     .option('--back', 'there and back: the frames, then once more to the second, backwards')
     .option('--odd-size <way>', 'where a codec holds only even sides: pad repeats the last line, crop cuts it off')
     .option('--write-alpha <kind>', 'how alpha is written: straight, premultiplied, none or matte')

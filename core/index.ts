@@ -261,9 +261,9 @@ export {
   receiptSchema,
   type Written,
   writtenSchema,
-  writtenSoundSchema,
+  writtenBesideSchema,
 } from './plan/receipt.ts';
-export { type Into, plainPattern, writtenAs } from './plan/into.ts';
+export { besideName, type Into, plainPattern, writtenAs } from './plan/into.ts';
 export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, shotSource } from './plan/rows.ts';
 export { roomWanted } from './plan/room.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { MovingWriter, VideoSettings } from '@shale/media';
+import type { Made, MovingWriter, VideoSettings } from '@shale/media';
 import {
   addCounts,
   aspectAfter,
@@ -97,7 +97,12 @@ export interface Encoded {
   files: ReadFile[];
   /** Of packets. */
   bytes: number;
+  /** What a file beside the video says, where there is one. */
+  beside?: string | undefined;
 }
+
+/** What an encoded video is opened by, to be read again. */
+export const madeOf = ({ settings, beside }: Encoded): Made => ({ ...settings, beside });
 
 /** What is known before the first picture; its settings follow with that. */
 export const nothingEncoded = (): Encoded => ({
@@ -191,6 +196,7 @@ export async function encodeRows(
     await writer?.finish();
     encoded.files = [...files.values()];
     encoded.bytes = writer?.bytes ?? 0;
+    encoded.beside = writer?.beside;
     return encoded;
   } finally {
     await Promise.allSettled(coming);

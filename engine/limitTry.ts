@@ -18,6 +18,7 @@ import {
   type ShownTry,
 } from '@shale/core';
 import { cutShortByDisk, writeError } from './files.ts';
+import { madeOf } from './encode.ts';
 import { FrameMaker, type Places } from './frame.ts';
 import { encodeGiven, type EncodedGiven } from './limit.ts';
 
@@ -105,17 +106,17 @@ const wantedOf = new WeakMap<Plan, Map<number, Image>>();
 /** Mean SSIM of some pictures, each against the one that is wanted at its time. */
 async function likeness(
   { plan, places, rows, given, path }: Held,
-  { encoded: { settings }, rows: shown }: EncodedGiven,
+  { encoded, rows: shown }: EncodedGiven,
 ): Promise<number> {
   const { results } = planGiven(plan, given);
   // What was cut off the end is not compared; what was left out between is held against what stands in its place.
-  const { rate } = settings;
+  const { rate } = encoded.settings;
   const seconds = (results.length * rate.den) / rate.num;
   const last = Math.min(rows.length, Math.max(1, Math.round((seconds * plan.rate!.num) / plan.rate!.den))) - 1;
   let wanted = wantedOf.get(plan);
   if (!wanted) wantedOf.set(plan, (wanted = new Map()));
   const maker = new FrameMaker(plan, places, 'try');
-  const reader = await openMade(path, settings, shown.length);
+  const reader = await openMade(path, madeOf(encoded), shown.length);
   try {
     const size = sizeOfPlan(plan);
     const pixels = size ? size.width * size.height : 1;
@@ -138,11 +139,12 @@ async function likeness(
 /** The most pixels of a halo in some pictures; null where what is half-clear stays so. */
 async function haloIn(
   { plan, places, given, path }: Held,
-  { encoded: { settings }, rows: shown }: EncodedGiven,
+  { encoded, rows: shown }: EncodedGiven,
 ): Promise<Halo | null> {
+  const { settings } = encoded;
   if (codecRecord(settings.format)!.controls !== 'palette' || !settings.hasAlpha) return null;
   const maker = new FrameMaker(planGiven(plan, given).plan, places, 'try');
-  const reader = await openMade(path, settings, shown.length);
+  const reader = await openMade(path, madeOf(encoded), shown.length);
   const halo: Halo = { dark: 0, light: 0 };
   try {
     for (const at of evenly(shown.length, mostJudged)) {
@@ -164,10 +166,11 @@ const evenly = (count: number, most: number): number[] => sampleFrames([{ first:
 export const shownTwin = (to: string): string => `${to}.webp`;
 
 /** Writes what an animation shows as a lossless WebP of 8 bits, for looking at. */
-async function writeTwin(path: string, to: string, { encoded: { settings }, rows }: EncodedGiven): Promise<void> {
+async function writeTwin(path: string, to: string, { encoded, rows }: EncodedGiven): Promise<void> {
+  const { settings } = encoded;
   await rm(to, { force: true });
   const video = { ...settings.video, lossless: true, container: 'mp4' as const };
-  const reader = await openMade(path, settings, rows.length);
+  const reader = await openMade(path, madeOf(encoded), rows.length);
   const writer = await openMoving(to, { ...settings, format: 'webpanim', sample: 'u8', video });
   try {
     for (let at = 0; at < rows.length; at += 1) {

@@ -1,7 +1,9 @@
 import { lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { isAnimationJson } from '@shale/media';
 import {
   describeFolder,
+  describeSingle,
   findingsOf,
   ShaleError,
   type Described,
@@ -104,7 +106,12 @@ export function listFolder(root: string, folder: string, moment: Moment, frameNu
     kept += 1;
   }
   names.length = kept;
-  const { sequences, singles, other } = describeFolder(folder, { names, bytes, modified }, frameNumber);
+  const { sequences, singles, other: rest } = describeFolder(folder, { names, bytes, modified }, frameNumber);
+  const told = new Set(rest.filter((name) => isAnimationJson(prefix + name)));
+  const other = rest.filter((name) => !told.has(name));
+  names.forEach((name, at) => {
+    if (told.has(name)) singles.push(describeSingle(folder, 'still', name, bytes[at]!, modified[at]!));
+  });
   const notes: Problem[] = [];
   if (unreadable.length > 0) {
     notes.push({

@@ -2,6 +2,7 @@ import { constants } from 'node:fs';
 import { access, mkdir, readdir, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import {
+  besideName,
   otherFiles,
   rowCount,
   rowsOf,
@@ -173,13 +174,14 @@ export interface Taken {
 /** @param names all that the folder holds */
 export function takenAmong(plan: Plan, names: readonly string[]): Taken {
   const there = new Set(names);
-  if (there.size === 0) return { names: [], of: plan.files + (plan.sound?.as ? 1 : 0) };
+  const beside = [plan.sound?.as, besideName(plan)].filter((name) => typeof name === 'string');
+  if (there.size === 0) return { names: [], of: plan.files + beside.length };
   const wanted = new Set(
     rowsOf(plan, 0, rowCount(plan))
       .filter((row) => row.kind !== 'missing')
       .map((row) => basename(row.to)),
   );
-  if (plan.sound?.as) wanted.add(plan.sound.as);
+  for (const name of beside) wanted.add(name);
   return { names: [...wanted].filter((name) => there.has(name)), of: wanted.size };
 }
 

@@ -18,7 +18,7 @@ import {
   type Written,
 } from '@shale/core';
 import { sha256 } from './files.ts';
-import { encodeRows } from './encode.ts';
+import { encodeRows, madeOf } from './encode.ts';
 import { FrameMaker, readRow, type Places } from './frame.ts';
 
 /** What the results of a plan are taken to be. */
@@ -69,7 +69,7 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
   try {
     await rm(video, { force: true });
     const encoded = await encodeRows({ plan, places, rows, open: (settings) => openMoving(video, settings) });
-    const reader = await openMade(video, encoded!.settings, rows.length);
+    const reader = await openMade(video, madeOf(encoded!), rows.length);
     const image = await reader.picture(index - start).finally(() => reader.close());
     await rm(final, { force: true });
     await writeStill(final, 'png', spread(image), {

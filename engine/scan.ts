@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { isAnimationJson } from '@shale/media';
 import {
   findingOfProblem,
   besideEachOther,
@@ -287,7 +288,8 @@ export async function readOne(
   checked?: Checked,
 ): Promise<Source | undefined> {
   const told = await stat(join(folder, name)).catch(() => undefined);
-  const kind = fileKind(name);
+  const said = fileKind(name);
+  const kind = said === 'other' && isAnimationJson(join(folder, name)) ? 'picture' : said;
   if (!told?.isFile() || kind === 'other') return undefined;
   const singles = {
     kinds: [kind === 'picture' ? ('still' as const) : kind],

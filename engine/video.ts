@@ -1,8 +1,9 @@
-import { rm, stat } from 'node:fs/promises';
+import { rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { compareQuickly, openMade } from '@shale/media';
 import {
+  besideName,
   fitsLimit,
   formatRules,
   isBlank,
@@ -17,9 +18,9 @@ import {
   type WrittenVideo,
 } from '@shale/core';
 import { digestOfFile } from './digests.ts';
-import { comparable, pictureDigest, type Encoded } from './encode.ts';
+import { comparable, madeOf, pictureDigest, type Encoded } from './encode.ts';
 import { asksBitrate, encodeOnce, kilobitsOf, type VideoProgress } from './encodeOnce.ts';
-import { cutShortByDisk, flush, flushFolder, publish, writeError } from './files.ts';
+import { cutShortByDisk, flush, flushFolder, publish, sha256, writeError } from './files.ts';
 import { FrameMaker, temporaryName, type Places } from './frame.ts';
 import { encodeWithin, type Within } from './limit.ts';
 import { encodePieces, piecesName } from './pieces.ts';
@@ -69,7 +70,7 @@ async function readBack(
       subject: final,
     });
   const { format } = encoded.settings;
-  const reader = await openMade(path, encoded.settings, count);
+  const reader = await openMade(path, madeOf(encoded), count);
   try {
     if (reader.count !== count) throw refuse(`it holds ${reader.count} pictures, and ${count} went in`);
     let most = 0;
@@ -161,8 +162,15 @@ export async function makeVideo(
       : { check: 'none', most: 0, psnr: null, compared: [] };
     if (signal?.aborted) return undefined;
     const bytes = (await stat(temporary)).size;
-    const sha256 = await digestOfFile(temporary);
-    await publish(temporary, join(folder.path, basename(final)), again || spec.existing === 'replace');
+    const digest = await digestOfFile(temporary);
+    const replaces = again || spec.existing === 'replace';
+    const beside = await publishBeside({ plan, says: encoded.beside, folder: folder.path, temporary: spare, replaces });
+    try {
+      await publish(temporary, join(folder.path, basename(final)), replaces);
+    } catch (error) {
+      if (beside && !replaces) await rm(join(folder.path, beside.name), { force: true });
+      throw error;
+    }
     await flushFolder(folder);
     await rm(pieces, { recursive: true, force: true });
     const { mtimeMs: modified } = await stat(join(folder.path, basename(final)));
@@ -173,7 +181,7 @@ export async function makeVideo(
       sourceFrame: rows[0]!.sourceFrame,
       name: basename(final),
       bytes,
-      sha256,
+      sha256: digest,
       modified,
       sources: encoded.files,
       check: checked.check,
@@ -190,6 +198,7 @@ export async function makeVideo(
         compared: checked.compared,
         kilobits: asksBitrate(plan) ? Math.round(kilobitsOf(whole, encoded)) : null,
         tries,
+        beside,
       },
     };
   } catch (error) {
@@ -201,6 +210,25 @@ export async function makeVideo(
     for (const path of [temporary, spare, log, `${log}.mbtree`, `${log}.cutree`]) await rm(path, { force: true });
     folder.close();
   }
+}
+
+/** Writes what is told beside a video, where something is. */
+async function publishBeside({ plan, says, folder, temporary, replaces }: Beside): Promise<WrittenVideo['beside']> {
+  const name = besideName(plan);
+  if (says === undefined || name === undefined) return null;
+  await writeFile(temporary, says);
+  await flush(temporary);
+  await publish(temporary, join(folder, name), replaces);
+  return { name, bytes: Buffer.byteLength(says), sha256: sha256(Buffer.from(says)) };
+}
+
+interface Beside {
+  plan: Plan;
+  /** What it is to say. */
+  says: string | undefined;
+  folder: string;
+  temporary: string;
+  replaces: boolean;
 }
 
 /** Frames to end before. @throws ShaleError `blank-end` where the spec wants to be asked */

@@ -13,7 +13,7 @@ export { betweenByMotion } from './video/between.ts';
 export * from './video/clip.ts';
 export { ClipReader } from './video/clipReader.ts';
 export { frameBytesOf } from './moving/frameBytes.ts';
-export { openMade } from './moving/animationReader.ts';
+export { openMade, type Made } from './moving/animationReader.ts';
 export type { MadeReader } from './moving/madeReader.ts';
 export { openMoving, type MovingWriter } from './video/movingWriter.ts';
 export { joinPieces, VideoWriter, type VideoSettings } from './video/videoWriter.ts';

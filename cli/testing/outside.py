@@ -92,7 +92,8 @@ def av_frames(path, layout):
 
 
 def apart(task):
-    """How far a still is from the picture that was made, or from another still, brought to 8 bits; -1 where shapes differ."""
+    """How far a still is from the picture that was made, or from another still, brought to 8 bits, of what is seen alone where it is asked for;
+    -1 where shapes differ."""
     found = read_still(task["path"]).astype(np.int64)
     if "made" in task:
         wanted = picture(bits=task.get("bits", 8), **task["made"]).astype(np.int64)
@@ -102,7 +103,10 @@ def apart(task):
         wanted = (wanted + 128) // 257
     if found.shape != wanted.shape:
         return {"shape": list(found.shape), "most": -1}
-    return {"shape": list(found.shape), "most": int(np.abs(found - wanted).max())}
+    away = np.abs(found - wanted)
+    if task.get("seen"):
+        away[..., :3][wanted[..., 3] == 0] = 0
+    return {"shape": list(found.shape), "most": int(away.max())}
 
 
 def clip_apart(task):
@@ -180,6 +184,30 @@ def animation(task):
     return {**told, "count": len(pictures), "most": most, "alpha": alpha, "square": square / max(1, seen)}
 
 
+def sheet(task):
+    """How far the frames that lie on a sprite sheet are from stills, laid out by its JSON; whether any two boxes overlap."""
+    from pathlib import Path
+    from PIL import Image
+
+    told = json.loads(Path(task["path"]).read_text())
+    on = np.asarray(Image.open(Path(task["path"]).with_suffix("." + told["picture"])).convert("RGBA")).astype(np.int64)
+    most = 0
+    boxes = set()
+    for at, box in enumerate(told["frames"]):
+        x, y, width, height, left, top = (box[name] for name in ("x", "y", "width", "height", "left", "top"))
+        boxes.add((x, y, width, height))
+        found = np.zeros((told["frame"]["height"], told["frame"]["width"], 4), np.int64)
+        found[top : top + height, left : left + width] = on[y : y + height, x : x + width]
+        wanted = np.asarray(Image.open(task["than"] % at).convert("RGBA")).astype(np.int64)
+        away = np.abs(found - wanted)
+        away[..., :3][wanted[..., 3] == 0] = 0
+        most = max(most, int(away.max()))
+    covered = np.zeros(on.shape[:2], np.int64)
+    for x, y, width, height in boxes:
+        covered[y : y + height, x : x + width] += 1
+    return {"size": [on.shape[1], on.shape[0]], "count": len(told["frames"]), "most": most, "overlap": int(covered.max()) > 1}
+
+
 tasks = {"make": make, "make loop": make_loop, "apart": apart, "clip apart": clip_apart, "animation": animation}
-tasks |= {"make avif": make_avif, "middle": middle_of}
+tasks |= {"make avif": make_avif, "middle": middle_of, "sheet": sheet}
 print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

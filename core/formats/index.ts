@@ -10,6 +10,7 @@ import { mpeg2 } from './codecs/mpeg2.ts';
 import { pngmov } from './codecs/pngmov.ts';
 import { prores422 } from './codecs/prores422.ts';
 import { prores4444 } from './codecs/prores4444.ts';
+import { sheet } from './codecs/sheet.ts';
 import { vc3 } from './codecs/vc3.ts';
 import { vp9 } from './codecs/vp9.ts';
 import { webpanim } from './codecs/webpanim.ts';
@@ -22,16 +23,36 @@ import { exr } from './stills/exr.ts';
 import { gif } from './stills/gif.ts';
 import { jpeg } from './stills/jpeg.ts';
 import { jxl } from './stills/jxl.ts';
+import { lottie as lottieStill } from './stills/lottie.ts';
 import { pam } from './stills/pam.ts';
 import { pfm } from './stills/pfm.ts';
 import { png } from './stills/png.ts';
 import { pnm } from './stills/pnm.ts';
+import { sheet as sheetStill } from './stills/sheet.ts';
 import { tga } from './stills/tga.ts';
 import { tiff } from './stills/tiff.ts';
 import { webp } from './stills/webp.ts';
 
 /** Every still format, by the id that specs and facts use, in the order in which they are offered. */
-export const stills = { png, tiff, jpeg, tga, exr, dpx, webp, jxl, bmp, pnm, pam, pfm, gif, avif, cin };
+export const stills = {
+  png,
+  tiff,
+  jpeg,
+  tga,
+  exr,
+  dpx,
+  webp,
+  jxl,
+  bmp,
+  pnm,
+  pam,
+  pfm,
+  gif,
+  avif,
+  cin,
+  lottie: lottieStill,
+  sheet: sheetStill,
+};
 export type StillId = keyof typeof stills;
 
 /** Every codec that is written, in the order in which they are offered. */
@@ -51,6 +72,7 @@ export const codecs = {
   webpanim,
   jxlanim,
   lottie,
+  sheet,
 };
 export type CodecId = keyof typeof codecs;
 

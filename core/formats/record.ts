@@ -88,7 +88,7 @@ export interface StillRecord {
 export type WrittenStill = StillRecord & { writes: NonNullable<StillRecord['writes']> };
 
 /** Containers of videos that are written. */
-export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp' | 'jxl' | 'json';
+export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp' | 'jxl' | 'json' | 'png';
 
 /** All that Shale knows about a codec that it writes. */
 export interface CodecRecord {
@@ -109,8 +109,10 @@ export interface CodecRecord {
     forgetsClear?: true;
     /** Whether a file cannot say how often it plays. */
     forEver?: true;
-    /** Whether browsers do not show it. */
+    /** Whether browsers do not show it moving. */
     unseen?: true;
+    /** Whether all frames lie on one picture, and a JSON beside it tells where. */
+    isSheet?: true;
   };
   /** A profile in a few words. */
   profile?: string;

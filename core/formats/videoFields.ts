@@ -23,6 +23,7 @@ export interface VideoCase {
 const field = <S extends z.ZodType>(value: Field<S, VideoCase>): Field<S, VideoCase> => value;
 const byRate = ({ codec }: VideoCase): boolean => codec.controls === 'rate';
 const byPalette = ({ codec }: VideoCase): boolean => codec.controls === 'palette';
+const isSheet = ({ codec }: Pick<VideoCase, 'codec'>): boolean => codec.animation?.isSheet === true;
 const isAnimation = ({ codec }: VideoCase): boolean => codec.animation !== undefined;
 /** Whether something of an animation may be given up for its limit. */
 const gives = (at: VideoCase): boolean => isAnimation(at) && at.limit !== null;
@@ -43,9 +44,12 @@ const speedWords = (presets: readonly string[]): Record<string, string> =>
 export const videoFields = {
   /** H.264 and H.265 go into MP4 or MOV, VC-3 and MPEG-2 into MXF or MOV; ProRes and PNG into MOV, VP9 and AV1 into WebM, FFV1 into Matroska. */
   container: field({
-    schema: z.enum(['mp4', 'mov', 'mxf']).default('mp4'),
-    label: 'Container',
-    form: ({ codec }) => ({ kind: 'choice', words: only({ mp4: 'MP4', mov: 'MOV', mxf: 'MXF' }, codec.containers) }),
+    schema: z.enum(['mp4', 'mov', 'mxf', 'png', 'webp']).default('mp4'),
+    label: ({ codec }) => (isSheet({ codec }) ? 'Picture' : 'Container'),
+    form: ({ codec }) => ({
+      kind: 'choice',
+      words: only({ mp4: 'MP4', mov: 'MOV', mxf: 'MXF', png: 'PNG', webp: 'WebP' }, codec.containers),
+    }),
     applies: ({ codec }) => codec.containers.length > 1,
   }),
   /** One quality throughout, or so many bits a second. */
@@ -136,6 +140,27 @@ export const videoFields = {
     label: 'Plays, times',
     form: { kind: 'whole', none: 'for ever' },
     applies: ({ codec }) => codec.animation !== undefined && !codec.animation.forEver,
+  }),
+  /** The most pixels of a side of a sprite sheet: what graphics cards take as one picture is 2,048 to 16,384. */
+  sheetSide: field({
+    schema: z.int().min(16).max(8192).default(4096),
+    label: 'Sides of the sheet, pixels at most',
+    form: { kind: 'whole', most: 8192 },
+    applies: isSheet,
+  }),
+  /** Clear pixels between the frames of a sprite sheet. */
+  sheetGap: field({
+    schema: z.int().min(0).max(64).default(1),
+    label: 'Clear pixels between frames',
+    form: { kind: 'whole', most: 64 },
+    applies: isSheet,
+  }),
+  /** Whether what is clear around a frame is cut off on the sheet. */
+  sheetTrim: field({
+    schema: z.boolean().default(true),
+    label: 'Frames on the sheet',
+    form: { kind: 'switch', on: 'trimmed to what is not clear', off: 'whole' },
+    applies: (at) => isSheet(at) && at.hasAlpha,
   }),
   /** Colours of a palette, the clear one among them. */
   colours: field({

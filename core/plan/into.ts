@@ -1,6 +1,8 @@
 import { z } from 'zod';
+import { codecRecord } from '../formats/index.ts';
 import { stemOf } from '../naming/template.ts';
 import { frameName, printPattern, type Pattern } from '../numbering/pattern.ts';
+import type { Spec } from '../spec/schema.ts';
 import { patternSchema } from '../numbering/source.ts';
 
 const placeSchema = z.object({
@@ -52,6 +54,12 @@ export function resultName(into: Into, frame: number): string {
   if (into.kind === 'video') return into.file;
   return into.kind === 'sequence' ? frameName(into.pattern, frame) : into.names[frame]!;
 }
+
+/** The name of the JSON beside a sprite sheet; undefined of all else. */
+export const besideName = ({ into, spec }: { into: Into; spec: Pick<Spec, 'write'> }): string | undefined =>
+  into.kind === 'video' && codecRecord(spec.write.format)?.animation?.isSheet
+    ? into.file.replace(/(\.[^.]*)?$/, '.json')
+    : undefined;
 
 /** What results are called together: the video's name, the pattern, or the first of the names that each has of its own. */
 export function writtenAs(into: Into): string {

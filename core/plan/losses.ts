@@ -189,23 +189,22 @@ export function animationLosses({ write, video }: Spec, rate: Rate | null): Loss
   const { animation, controls } = codecRecord(write.format) ?? {};
   const delays = animation?.perSecond !== undefined && rate ? delayWords(rate, animation.perSecond) : undefined;
   const isCut = controls === 'palette' && writesAlpha(write.alpha);
+  const forgets = !isCut && animation?.forgetsClear === true && writesAlpha(write.alpha);
   const onto =
     video.edgeColour === null
       ? ''
       : `, blended onto ${video.edgeColour === 'outline' ? 'the picture’s own outline' : video.edgeColour}`;
   const edge = video.alphaEdge === 'dithered' ? 'a pattern of clear and not' : `cut at ${video.alphaFrom} of 255`;
+  const all = (code: string, severity: Loss['severity'], sentence: string): Loss => ({
+    code,
+    severity,
+    sentence,
+    amount: 'all',
+  });
   return [
-    ...(delays ? [{ code: 'delays-rounded', severity: 'note' as const, sentence: delays, amount: 'all' }] : []),
-    ...(isCut
-      ? [
-          {
-            code: 'alpha-cut',
-            severity: 'doubt' as const,
-            sentence: `A pixel is clear or not: soft edges are ${edge}${onto}`,
-            amount: 'all',
-          },
-        ]
-      : []),
+    ...(delays ? [all('delays-rounded', 'note', delays)] : []),
+    ...(forgets ? [all('clear-colour-lost', 'note', 'Where a pixel is wholly clear, its colour is not kept')] : []),
+    ...(isCut ? [all('alpha-cut', 'doubt', `A pixel is clear or not: soft edges are ${edge}${onto}`)] : []),
   ];
 }
 

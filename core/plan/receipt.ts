@@ -32,6 +32,9 @@ export type Failure = z.infer<typeof failureSchema>;
 /** {@link Similarity} of a written picture. */
 export const similaritySchema = z.object({ psnr: z.number().nullable(), ssim: z.number() });
 
+/** A file that was written beside others: a sound beside stills, the boxes of a sprite sheet. */
+export const writtenBesideSchema = z.object({ name: z.string(), bytes: count, sha256: z.string() });
+
 /** What a video that was written holds. */
 export const writtenVideoSchema = z.object({
   frames: count,
@@ -49,11 +52,10 @@ export const writtenVideoSchema = z.object({
   kilobits: z.int().nullable().default(null),
   /** Whole encodes of the search for what is within a limit, in order. */
   tries: z.array(limitTrySchema).default([]),
+  /** What was written beside it: of a sprite sheet the JSON that tells where its frames are. */
+  beside: writtenBesideSchema.nullable().default(null),
 });
 export type WrittenVideo = z.infer<typeof writtenVideoSchema>;
-
-/** A sound that was written beside stills. */
-export const writtenSoundSchema = z.object({ name: z.string(), bytes: count, sha256: z.string() });
 
 /** What was thought before a run: bytes of all results and seconds of work. */
 export const estimateSchema = z.object({ bytes: z.number().min(0), seconds: z.number().min(0) });
@@ -125,7 +127,7 @@ export const receiptSchema = z.object({
   check: z.object({ readBack: count, identical: count, most: z.number() }),
   losses: z.array(lossSchema),
   video: writtenVideoSchema.optional(),
-  sound: writtenSoundSchema.optional(),
+  sound: writtenBesideSchema.optional(),
   /** Files that all results are made of: clips and sounds. Those of single frames are told with their results. */
   sources: z.array(readFileSchema).default([]),
   /** Source files that were taken although they had changed since the plan. */

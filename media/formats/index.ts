@@ -19,6 +19,7 @@ import { avif } from './avif.ts';
 import { bmp } from './bmp.ts';
 import { cineon } from './cineon.ts';
 import { dpx } from './dpx.ts';
+import { lottie, sheet } from './embedded.ts';
 import { exr } from './exr.ts';
 import type { Carried, ReadPicture, StillFormat, StillHeader, WriteSettings } from './format.ts';
 import { gif } from './gif.ts';
@@ -52,6 +53,8 @@ const implementations: { [K in StillId]: Implementation<K> } = {
   pfm,
   jxl,
   avif,
+  lottie,
+  sheet,
   tga,
 };
 const stillFormats = Object.entries(implementations) as [StillId, StillFormat][];
@@ -133,6 +136,21 @@ export async function headerOf(file: HeaderFile, known?: Format): Promise<StillH
     return { ...header, facts: { ...header.facts, texts: beginningsOf(header.texts) } };
   } catch (error) {
     throw fileError(file.path, error);
+  }
+}
+
+/** Whether a file is an animation that a JSON tells of: no ending says so. False where it cannot be read. */
+export function isAnimationJson(path: string): boolean {
+  if (!/\.json$/i.test(path)) return false;
+  try {
+    const file = openStill(path);
+    try {
+      return lottie.recognises(file.head) || sheet.recognises(file.head);
+    } finally {
+      file.close();
+    }
+  } catch {
+    return false;
   }
 }
 

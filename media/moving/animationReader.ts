@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { codecRecord, delaysOf, type CodecId, type Image, type Rate } from '@shale/core';
+import { SheetReader } from './sheet.ts';
 import { LottieReader } from './lottie.ts';
 import type { MadeReader } from './madeReader.ts';
 import { animatedPicture, countPictures } from '../formats/jxlAnimation.ts';
@@ -85,16 +86,22 @@ class JxlReader implements MadeReader {
   }
 }
 
+/** What is known of a file that was made. */
+export interface Made {
+  format: CodecId;
+  hasAlpha: boolean;
+  rate: Rate;
+  /** What the file beside it says, where there is one. */
+  beside?: string | undefined;
+}
+
 /**
  * Opens a file that was made, to be held against what went in: its pictures have alpha where those had.
  * @param expected how many pictures went in
  */
-export async function openMade(
-  path: string,
-  { format, hasAlpha, rate }: { format: CodecId; hasAlpha: boolean; rate: Rate },
-  expected: number,
-): Promise<MadeReader> {
-  const reader = await open(path, format, rate, expected);
+export async function openMade(path: string, made: Made, expected: number): Promise<MadeReader> {
+  const { format, hasAlpha } = made;
+  const reader = await open(path, made, expected);
   if (!codecRecord(format)?.animation) return reader;
   return {
     count: reader.count,
@@ -103,8 +110,9 @@ export async function openMade(
   };
 }
 
-async function open(path: string, format: CodecId, rate: Rate, expected: number): Promise<MadeReader> {
+async function open(path: string, { format, rate, beside }: Made, expected: number): Promise<MadeReader> {
   if (format === 'webpanim') return WebpReader.open(path, rate, expected);
+  if (format === 'sheet') return SheetReader.open(path, beside ?? '');
   if (format === 'lottie') return LottieReader.open(path);
   if (format === 'jxlanim') return new JxlReader(path, await countPictures(path));
   return ClipReader.open(path, { threads: 2 });

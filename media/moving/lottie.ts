@@ -1,7 +1,10 @@
 import { createHash } from 'node:crypto';
 import { open, readFile, type FileHandle } from 'node:fs/promises';
 import sharp from 'sharp';
-import { rateNumber, type Image } from '@shale/core';
+import { z } from 'zod';
+import { parseRate, rateNumber, type Image, type Rate } from '@shale/core';
+import { refuseAbsurdSize } from '../formats/format.ts';
+import { NotRead } from '../notRead.ts';
 import type { VideoSettings } from '../video/videoWriter.ts';
 import type { MadeReader } from './madeReader.ts';
 
@@ -11,6 +14,12 @@ interface Layer {
   ip: number;
   op: number;
 }
+
+/** Frames that are taken for a file that is whole. */
+const mostFrames = 1_000_000;
+
+/** A rate that a file says as a number: by three places, as people say those of 1001. */
+const rateOfNumber = (value: number): Rate => parseRate(String(Number(value.toFixed(3))));
 
 /** What stays where it is and as it is. */
 const still = {
@@ -104,33 +113,87 @@ export class LottieWriter {
   }
 }
 
-/** Reads such a file again, picture by picture. */
+/** Of what a Lottie animation says, what one of embedded pictures has (Lottie 1.0). */
+const lottieSchema = z.object({
+  fr: z.number().positive(),
+  ip: z.number(),
+  op: z.number(),
+  w: z.int().min(1),
+  h: z.int().min(1),
+  assets: z.array(z.looseObject({ id: z.string(), p: z.string().optional() })).default([]),
+  layers: z.array(
+    z.looseObject({ ty: z.int(), refId: z.string().optional(), ip: z.number(), op: z.number(), ks: z.unknown() }),
+  ),
+});
+
+/** Where a layer is that covers the whole picture as it is: nothing moved, turned, scaled or clear. */
+const stillSchema = z.looseObject({
+  o: z.looseObject({ a: z.literal(0).optional(), k: z.literal(100) }).optional(),
+  r: z.looseObject({ a: z.literal(0).optional(), k: z.literal(0) }).optional(),
+  p: z.looseObject({ a: z.literal(0).optional(), k: z.array(z.literal(0)) }).optional(),
+  a: z.looseObject({ a: z.literal(0).optional(), k: z.array(z.literal(0)) }).optional(),
+  s: z.looseObject({ a: z.literal(0).optional(), k: z.array(z.literal(100)) }).optional(),
+});
+
+const drawn = (): NotRead =>
+  new NotRead(
+    'it draws what it shows: not every frame of it is one embedded picture',
+    'Have it rendered as pictures or as a video.',
+  );
+
+/** Reads a Lottie animation whose every frame is one embedded picture. */
 export class LottieReader implements MadeReader {
   private constructor(
+    readonly width: number,
+    readonly height: number,
+    /** Frames a second. */
+    readonly rate: Rate,
     private readonly assets: ReadonlyMap<string, string>,
-    private readonly layers: readonly Layer[],
-    readonly count: number,
+    /** Which picture shows at each frame. */
+    private readonly shown: readonly string[],
   ) {}
 
-  /** @throws Error where it is none */
+  get count(): number {
+    return this.shown.length;
+  }
+
+  /** @throws NotRead where it draws what it shows @throws Error where it is none */
   static async open(path: string): Promise<LottieReader> {
-    const { assets, layers, op } = JSON.parse(await readFile(path, 'utf8')) as {
-      assets: { id: string; p: string }[];
-      layers: Layer[];
-      op: number;
-    };
-    return new LottieReader(new Map(assets.map(({ id, p }) => [id, p])), layers, op);
+    const { data, error } = lottieSchema.safeParse(JSON.parse(await readFile(path, 'utf8')));
+    if (!data) throw new Error(`its ${error.issues[0]!.path.join('.')} is not that of a Lottie animation`);
+    const { fr, ip, op, w, h, assets, layers } = data;
+    refuseAbsurdSize(w, h);
+    const pictures = new Map(
+      assets.flatMap(({ id, p = '' }) => (p.startsWith('data:image/') ? [[id, p] as const] : [])),
+    );
+    const frames = Math.round(op - ip);
+    if (frames < 1 || frames > mostFrames) throw new Error(`it claims ${frames} frames`);
+    const shown = new Array<string | undefined>(frames).fill(undefined);
+    for (const { ty, refId = '', ip: from, op: to, ks } of layers) {
+      if (ty !== 2 || !pictures.has(refId) || !stillSchema.safeParse(ks).success) throw drawn();
+      for (let at = Math.max(0, Math.ceil(from - ip)); at < Math.min(frames, to - ip); at += 1) {
+        if (shown[at] !== undefined) throw drawn();
+        shown[at] = refId;
+      }
+    }
+    const all = shown.filter((id) => id !== undefined);
+    if (all.length < frames) throw drawn();
+    return new LottieReader(w, h, rateOfNumber(fr), pictures, all);
   }
 
   async picture(at: number): Promise<Image> {
-    const layer = this.layers.find(({ ip, op }) => ip <= at && at < op);
-    const coded = this.assets.get(layer?.refId ?? '');
-    if (!coded) throw new Error(`no picture shows at frame ${at}`);
+    const coded = this.assets.get(this.shown[at] ?? '');
+    if (coded === undefined) throw new Error(`no picture shows at frame ${at}`);
     const bytes = Buffer.from(coded.slice(coded.indexOf(',') + 1), 'base64');
     const { data, info } = await sharp(bytes, { limitInputPixels: false, failOn: 'error' })
+      .toColourspace('srgb')
       .raw()
       .toBuffer({ resolveWithObject: true });
     const { width, height } = info;
+    if (width !== this.width || height !== this.height)
+      throw new Error(
+        `the picture at frame ${at} has ${width} x ${height} pixels, and the animation ${this.width} x ${this.height}`,
+      );
     return { width, height, channels: info.channels as 3 | 4, sample: 'u8', data: Uint8Array.from(data) };
   }
 

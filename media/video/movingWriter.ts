@@ -1,5 +1,6 @@
 import type { Image } from '@shale/core';
 import { LottieWriter } from '../moving/lottie.ts';
+import { SheetWriter } from '../moving/sheet.ts';
 import { PacketWriter } from '../moving/packetWriter.ts';
 import { GifWriter } from '../moving/gifWriter.ts';
 import { VideoWriter, type VideoSettings } from './videoWriter.ts';
@@ -8,6 +9,8 @@ import { VideoWriter, type VideoSettings } from './videoWriter.ts';
 export interface MovingWriter {
   /** Bytes of pictures so far. */
   readonly bytes: number;
+  /** What a file beside it is to say, once it is finished. */
+  readonly beside?: string | undefined;
   add(image: Image): Promise<void>;
   /** Ends the file. */
   finish(): Promise<void>;
@@ -25,6 +28,8 @@ export function openMoving(path: string, settings: VideoSettings): Promise<Movin
       return GifWriter.open(path, settings);
     case 'lottie':
       return LottieWriter.open(path, settings);
+    case 'sheet':
+      return SheetWriter.open(path, settings);
     case 'jxlanim':
       return PacketWriter.open(path, settings);
     default:

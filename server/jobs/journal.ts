@@ -7,7 +7,7 @@ import {
   asKeptNow,
   readFileSchema,
   writtenSchema,
-  writtenSoundSchema,
+  writtenBesideSchema,
   ShaleError,
   type Estimate,
   type Failure,
@@ -21,7 +21,7 @@ const lineSchema = z.union([
   // `kept`: an earlier job wrote it, and it stays as it is.
   z.object({ written: z.preprocess(asKeptNow, writtenSchema), kept: z.literal(true).optional() }).strict(),
   z.object({ failed: failureSchema, index: z.int() }).strict(),
-  z.object({ sound: writtenSoundSchema }).strict(),
+  z.object({ sound: writtenBesideSchema }).strict(),
   z.object({ media: z.array(readFileSchema) }).strict(),
   z.object({ estimate: estimateSchema }).strict(),
   // A stopped job that goes on tries its failed frames again: what stood before this line is forgotten.
@@ -51,7 +51,7 @@ export interface Settled {
   /** The clips and the sound that all results are made of. */
   media: ReadFile[];
   /** The sound that was written beside stills. */
-  sound?: z.infer<typeof writtenSoundSchema>;
+  sound?: z.infer<typeof writtenBesideSchema>;
   /** Checksum of one that was written before. */
   soundBefore?: string;
   /** What was thought of it before it ran. */

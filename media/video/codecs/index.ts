@@ -12,7 +12,7 @@ import { vc3 } from './vc3.ts';
 import { vp9 } from './vp9.ts';
 
 /** Codecs that the library writes; the others are written by ourselves. */
-type LibraryCodec = Exclude<CodecId, 'gif' | 'lottie'>;
+type LibraryCodec = Exclude<CodecId, 'gif' | 'lottie' | 'sheet'>;
 
 /** How every codec of core/formats is written: one that is not here does not compile. */
 const codecWriters: Record<LibraryCodec, CodecWriter> = {
@@ -33,6 +33,7 @@ const codecWriters: Record<LibraryCodec, CodecWriter> = {
 
 /** How a codec is written by the library. @throws Error for one that is not */
 export function writerOf(format: CodecId): CodecWriter {
-  if (format === 'gif' || format === 'lottie') throw new Error(`${format} is not written by the library`);
+  if (format === 'gif' || format === 'lottie' || format === 'sheet')
+    throw new Error(`${format} is not written by the library`);
   return codecWriters[format];
 }

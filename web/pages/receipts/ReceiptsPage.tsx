@@ -195,6 +195,7 @@ function MadeCard({ receipt: { video, sound, estimate, bytes, workSeconds, check
     if (video.psnr !== null)
       rows.push(['Held against what went in', `${video.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
   }
+  if (video?.beside) rows.push(['Beside it', `${video.beside.name}, ${printBytes(video.beside.bytes)}`]);
   if (sound) rows.push(['Sound beside', `${sound.name}, ${printBytes(sound.bytes)}`]);
   if (estimate)
     rows.push(
