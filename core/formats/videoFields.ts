@@ -185,7 +185,7 @@ export const videoFields = {
   }),
   /** How colours between those of the palette are shown: not, by a fixed pattern, or by diffusing the error. */
   dither: field({
-    schema: z.enum(ditherNames).default('floyd-steinberg'),
+    schema: z.enum(ditherNames).default('ordered'),
     label: 'Dither',
     form: {
       kind: 'choice',
@@ -204,7 +204,7 @@ export const videoFields = {
   }),
   /** Of the dither, in per cent. */
   ditherAmount: field({
-    schema: z.int().min(0).max(100).default(100),
+    schema: z.int().min(0).max(100).default(75),
     label: 'Amount of the dither, %',
     form: { kind: 'whole', most: 100 },
     applies: (at) => byPalette(at) && at.dither !== 'none',

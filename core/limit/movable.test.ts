@@ -33,7 +33,11 @@ test('nothing given up is the plan as it is; all of it is every floor', () => {
   const plan = planOf('gif');
   expect(planGiven(plan, 0).plan).toEqual(plan);
   const { plan: all, results } = planGiven(plan, 1);
-  expect(all.spec.video).toMatchObject({ colours: 32, ditherAmount: 100, quality: plan.spec.video.quality });
+  expect(all.spec.video).toMatchObject({
+    colours: 32,
+    ditherAmount: plan.spec.video.ditherAmount,
+    quality: plan.spec.video.quality,
+  });
   expect([sizeOfPlan(all), results.length]).toEqual([{ width: 192, height: 108 }, 60]);
   // What makes the pictures has the same size as what is told.
   expect(all.recipe!.picture.resize).toEqual(all.spec.picture.resize);

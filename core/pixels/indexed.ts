@@ -94,8 +94,24 @@ export const bayer: Uint8Array = Uint8Array.from({ length: 64 }, (_, at) => {
   return value;
 });
 
-/** Codes by which the pattern of an ordered dither moves a colour, from one end to the other, at full strength. */
-const patternCodes = 64;
+/**
+ * Codes by which the pattern of an ordered dither moves each channel at a colour of the palette, from one end to the other, at full
+ * strength: as far as the next colour is from it. What lies between two is shown by both and by no others, and the colour itself stays.
+ */
+function patternCodes(palette: Uint8Array): Float64Array {
+  const count = palette.length / 3;
+  return Float64Array.from({ length: count }, (_, at) => {
+    let least = Infinity;
+    for (let other = 0; other < count; other += 1) {
+      if (other === at) continue;
+      let apart = 0;
+      for (let channel = 0; channel < 3; channel += 1)
+        apart += (palette[at * 3 + channel]! - palette[other * 3 + channel]!) ** 2;
+      if (apart < least) least = apart;
+    }
+    return count < 2 ? 0 : Math.sqrt(least / 3);
+  });
+}
 
 /** Finds the nearest colour of a palette, exactly, by the least sum of squares over red, green and blue. */
 class Nearest {
@@ -182,7 +198,7 @@ export function makeIndexer({
     const shares = to.map(([across, down, share]) => ({ across, down, share: (share * amount) / parts }));
     return (rgba, width) => diffused(rgba, width, shares, nearest, palette, clear);
   }
-  const strength = dither === 'ordered' ? amount * patternCodes : 0;
+  const codes = dither === 'ordered' && amount > 0 ? patternCodes(palette) : undefined;
   return (rgba, width) => {
     const indices = new Uint8Array(rgba.length / 4);
     for (let at = 0, from = 0; at < indices.length; at += 1, from += 4) {
@@ -191,12 +207,12 @@ export function makeIndexer({
         continue;
       }
       const [red, green, blue] = [rgba[from]!, rgba[from + 1]!, rgba[from + 2]!];
-      if (strength === 0) indices[at] = nearest.of(red, green, blue);
-      else {
-        const place = ((Math.floor(at / width) & 7) << 3) | ((at % width) & 7);
-        const moved = ((bayer[place]! + 0.5) / 64 - 0.5) * strength;
-        indices[at] = nearest.of(clamped(red + moved), clamped(green + moved), clamped(blue + moved));
-      }
+      const index = nearest.of(red, green, blue);
+      indices[at] = index;
+      if (!codes) continue;
+      const place = ((Math.floor(at / width) & 7) << 3) | ((at % width) & 7);
+      const moved = ((bayer[place]! + 0.5) / 64 - 0.5) * amount * codes[index]!;
+      indices[at] = nearest.of(clamped(red + moved), clamped(green + moved), clamped(blue + moved));
     }
     return indices;
   };

@@ -57,6 +57,23 @@ async function shown(path: string): Promise<Uint8Array[]> {
   });
 }
 
+test('as many colours as the palette holds are kept, however many pixels there are', async () => {
+  const [width, height] = [311, 257];
+  const wide = (frame: number): Image => {
+    const data = new Uint8Array(width * height * 4).fill(255);
+    for (let at = 0; at < width * height; at += 1) {
+      const code = (at * 31 + frame * 97 + (at >> 7)) % 250;
+      data.set([code, 255 - code, (code * 7) & 255], at * 4);
+    }
+    return { width, height, channels: 4, sample: 'u8', data };
+  };
+  const images = [0, 1, 2].map(wide);
+  for (const dither of ['ordered', 'floyd-steinberg'] as const) {
+    const pictures = await shown(await written(images, { dither, ditherAmount: 100 }));
+    images.forEach(({ data }, at) => expect(Buffer.compare(pictures[at]!, data as Uint8Array)).toBe(0));
+  }
+});
+
 test.each([2, 3, 5, 8])('indices of %d bits come back through another decoder, however they repeat', async (bits) => {
   const [width, height] = [97, 211];
   const palette = Uint8Array.from({ length: 3 << bits }, (_, at) => (Math.floor(at / 3) * 37 + (at % 3) * 11) & 255);

@@ -266,7 +266,7 @@ export class GifWriter {
       const palette = await choosePalette(own, colours, video.quantiser);
       if (!this.layers) await this.begin(undefined);
       const clear = hasClear ? palette.length / 3 : undefined;
-      const indices = this.indexer(palette, clear)(rgba, image.width);
+      const indices = this.indexer(palette, clear, own.few(colours) !== undefined)(rgba, image.width);
       await this.layers!.add(indices, palette, clear, true, this.delay(this.count));
     }
     this.count += 1;
@@ -298,7 +298,7 @@ export class GifWriter {
     const palette = await choosePalette(this.gathered, colours, video.quantiser);
     const clear = hasClear ? palette.length / 3 : undefined;
     await this.begin(withClear(palette, clear));
-    const indicesOf = this.indexer(palette, clear);
+    const indicesOf = this.indexer(palette, clear, this.gathered.few(colours) !== undefined);
     const rgba = new Uint8Array(width * height * 4);
     for (let at = 0; at < this.count; at += 1) {
       const { bytesRead } = await spool.read(rgba, 0, rgba.length, at * rgba.length);
@@ -307,9 +307,10 @@ export class GifWriter {
     }
   }
 
-  private indexer(palette: Palette, clear: number | undefined): ReturnType<typeof makeIndexer> {
+  /** @param isExact whether the palette has every colour that there is */
+  private indexer(palette: Palette, clear: number | undefined, isExact: boolean): ReturnType<typeof makeIndexer> {
     const { dither, ditherAmount } = this.settings.video;
-    return makeIndexer({ palette, clear, dither, amount: ditherAmount / 100 });
+    return makeIndexer({ palette, clear, dither: isExact ? 'none' : dither, amount: ditherAmount / 100 });
   }
 
   async close(): Promise<void> {

@@ -6,7 +6,10 @@ import { check, fillFrame } from '../video/libav.ts';
 import type { Palette } from './gifFile.ts';
 
 /** Pixels whose colours a palette is chosen by, at most: all of a short animation, evenly spread ones of a long one. */
-const mostGathered = 1 << 18;
+const mostGathered = 1 << 16;
+
+/** Colours of a palette, at most. */
+const mostColours = 256;
 
 /** Gathers the colours of pictures, clear pixels left out; where there are too many, every second is forgotten again. */
 export class Colours {
@@ -14,15 +17,26 @@ export class Colours {
   private count = 0;
   private every = 1;
   private at = 0;
+  /** All colours that were met, as 24 bits, as long as they are no more than a palette holds. */
+  private readonly met = new Set<number>();
+  private last = -1;
 
   /** @param rgba pixels of 8 bits; those of alpha 0 are clear */
   add(rgba: Uint8Array): void {
+    const { met, held } = this;
     for (let from = 0; from < rgba.length; from += 4) {
       if (rgba[from + 3] === 0) continue;
+      const [red, green, blue] = [rgba[from]!, rgba[from + 1]!, rgba[from + 2]!];
+      const colour = (red << 16) | (green << 8) | blue;
+      if (colour !== this.last && met.size <= mostColours) met.add(colour);
+      this.last = colour;
       this.at += 1;
       if (this.at < this.every) continue;
       this.at = 0;
-      this.held.set(rgba.subarray(from, from + 3), this.count * 3);
+      const to = this.count * 3;
+      held[to] = red;
+      held[to + 1] = green;
+      held[to + 2] = blue;
       this.count += 1;
       if (this.count === mostGathered) this.thin();
     }
@@ -45,11 +59,9 @@ export class Colours {
     return { width, height, rgb };
   }
 
-  /** All that were gathered are of so few colours: those, else undefined. */
+  /** The colours of all pixels, where they are so few; else undefined. */
   few(most: number): Palette | undefined {
-    if (this.every > 1) return undefined;
-    const colours = distinct(this.held.subarray(0, this.count * 3), 3, most);
-    return colours.length <= most * 3 ? colours : undefined;
+    return this.met.size <= most ? paletteOf(this.met) : undefined;
   }
 }
 
@@ -94,13 +106,17 @@ export async function choosePalette(
   }
 }
 
-/** The colours that pixels have, each once; no further than one more than `most`. */
-function distinct(pixels: Uint8Array, channels: number, most = Infinity): Palette {
+/** The colours that pixels have, each once. */
+function distinct(pixels: Uint8Array, channels: number): Palette {
   const seen = new Set<number>();
-  for (let at = 0; at < pixels.length && seen.size <= most; at += channels)
+  for (let at = 0; at < pixels.length; at += channels)
     seen.add((pixels[at]! << 16) | (pixels[at + 1]! << 8) | pixels[at + 2]!);
-  return Uint8Array.from([...seen].sort((a, b) => a - b).flatMap((one) => [one >> 16, (one >> 8) & 255, one & 255]));
+  return paletteOf(seen);
 }
+
+/** Colours of 24 bits as a palette, in order. */
+const paletteOf = (colours: Iterable<number>): Palette =>
+  Uint8Array.from([...colours].sort((a, b) => a - b).flatMap((one) => [one >> 16, (one >> 8) & 255, one & 255]));
 
 function meanOf(rgb: Uint8Array): Palette {
   const sums = [0, 0, 0];
