@@ -279,6 +279,52 @@ test('a sprite sheet that is too small, or whose JSON would go over another, say
   expect(await readdir(at('sheet-there'))).toEqual(['loop.json']);
 });
 
+test('an AVIF sequence: another library reads every picture at its rate, and it is a source again', async () => {
+  await mkdir(at('wide'));
+  outside([{ do: 'make loop', path: at('wide', 'wide.%04d.png'), width: 61, height: 43, count: 9 }]);
+  const hourAgo = new Date(Date.now() - 3_600_000);
+  for (const file of await readdir(at('wide'))) await utimes(at('wide', file), hourAgo, hourAgo);
+  const convert = (out: string, ...options: string[]) =>
+    shale(
+      'convert',
+      at('wide', 'wide.####.png'),
+      ...['--format', 'avifanim', '--write-alpha', 'matte', ...declared, '--rate', '24000/1001', '--out', at(out)],
+      ...options,
+    );
+  const said = await convert('sequence');
+  expect([said.code, said.err]).toEqual([0, '']);
+  const still = await shale(
+    'convert',
+    at('wide', 'wide.####.png'),
+    ...['--format', 'png', '--write-alpha', 'matte', ...declared, '--out', at('flat')],
+  );
+  expect(still.code).toBe(0);
+  const [read] = outside<{ count: number; rate: string; mean: number }>([
+    { do: 'near', path: at('sequence', 'wide.avif'), than: at('flat', 'wide.%04d.png') },
+  ]);
+  expect(read).toMatchObject({ count: 9, rate: '24000/1001' });
+  expect(read!.mean).toBeLessThan(6);
+  const [best, worst] = [await convert('best', '--quality', '100'), await convert('worst', '--quality', '5')];
+  expect([best.code, worst.code]).toEqual([0, 0]);
+  const bytes = async (out: string) => (await stat(at(out, 'wide.avif'))).size;
+  expect(
+    [await bytes('worst'), await bytes('sequence'), await bytes('best')].map(
+      (one, at, all) => at === 0 || one > all[at - 1]!,
+    ),
+  ).toEqual([true, true, true]);
+  const file = at('sequence', 'wide.avif');
+  await utimes(file, hourAgo, hourAgo);
+  const back = await shale('convert', file, '--format', 'png', '--alpha', 'none', '--out', at('sequence-frames'));
+  expect([back.code, back.out.includes('as 23.976 fps'), (await readdir(at('sequence-frames'))).length]).toEqual([
+    0,
+    true,
+    9,
+  ]);
+  // Narrower pictures are refused in words: the encoder would never end.
+  const narrow = await convert('narrow', '--scale', '20x');
+  expect([narrow.code, narrow.err.includes('holds none below 32 x 16')]).toEqual([2, true]);
+});
+
 test('an animated AVIF that another library wrote is a source: every picture, at its rate', async () => {
   await mkdir(at('avis'));
   outside([{ do: 'make avif', path: at('avis', 'light.avif'), width: 64, height: 48, count: 7, rate: 12 }]);

@@ -169,7 +169,7 @@ export function specOf(
     const quality = wholeOf('quality', options.quality);
     if (!isVideoFormat(spec.write.format)) write.quality = quality;
     else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
-    else if (codecRecord(spec.write.format)!.controls === 'either') video.quality = quality;
+    else if (['either', 'quality'].includes(codecRecord(spec.write.format)!.controls)) video.quality = quality;
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
   if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;
@@ -195,7 +195,7 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
       throw new ShaleError({
         code: 'bad-option',
         fact: `--limit goes with small moving pictures, and ${format} is none.`,
-        wayOut: 'Write gif, apng, webpanim, jxlanim, lottie or sheet, or leave --limit out.',
+        wayOut: 'Write gif, apng, webpanim, jxlanim, avifanim, lottie or sheet, or leave --limit out.',
         subject: 'limit',
       });
     video.limit = limitOf(options.limit);

@@ -89,7 +89,7 @@ export {
 export { clipFindings, damagedPictures } from './numbering/findings/clips.ts';
 export { damageCodes, findingOfProblem, findingWords, isFindingCode } from './numbering/findings/codes.ts';
 export { alikePlaces } from './numbering/findings/contents.ts';
-export { delayError, delaysOf, delayWords, evenRate, rateOfDelays } from './timing/delays.ts';
+export { delaysOf, evenRate, rateOfDelays } from './timing/delays.ts';
 export { lighterOf, lighterWords } from './timing/lighter.ts';
 export { isStillWriting, type Moment, quietAfter } from './numbering/findings/weights.ts';
 export { type FrameNumber } from './numbering/frameNumber.ts';
@@ -204,7 +204,6 @@ export { type Letters, writeOver } from './pixels/writeOver.ts';
 export { alignedFrame, type Alignment, timedOf } from './plan/align.ts';
 export { digestOf, digestOfMaking, digestOfPlan } from './plan/digest.ts';
 export {
-  asMarkup,
   c4Of,
   handedName,
   type HashedFile,
@@ -319,7 +318,7 @@ export {
   markersSchema,
 } from './spec/marker.ts';
 export { hasAlphaIn, lightSpec, ofLayer, parseSpec, startingSpec, withFormat } from './spec/parse.ts';
-export { type CarriedChannels, channelsSchema, joinedIn, placeOf } from './spec/channels.ts';
+export { type CarriedChannels, joinedIn, placeOf } from './spec/channels.ts';
 export { damagedWords, missingWords, pictureRows, pictureSaid } from './spec/pictureWords.ts';
 export { specRows, stackRows } from './spec/rows.ts';
 export {
@@ -347,6 +346,7 @@ export {
   videoSchema,
   type VideoSpec,
   isAnimationFormat,
+  isByQuality,
   isLosslessVideo,
   videoWords,
 } from './spec/video.ts';

@@ -36,6 +36,7 @@ const bits = (samples: readonly string[]): string => samples.map((sample) => sam
 const controlWords: Partial<Record<CodecRecord['controls'], string>> = {
   lossless: 'lossless',
   palette: 'a palette of 2 to 256 colours',
+  quality: 'quality 80 of 1 to 100',
   either: 'quality 80 of 1 to 100, or lossless',
 };
 

@@ -184,6 +184,21 @@ def animation(task):
     return {**told, "count": len(pictures), "most": most, "alpha": alpha, "square": square / max(1, seen)}
 
 
+def near(task):
+    """How many pictures a clip has, their rate, and how far they are from stills in the mean, of 255; what is clear in a still is black."""
+    import av
+    from PIL import Image
+
+    frames = list(av_frames(task["path"], "rgb24"))
+    apart = 0
+    for at, found in enumerate(frames):
+        wanted = np.asarray(Image.open(task["than"] % at).convert("RGB")).astype(np.int64)
+        apart += float(np.abs(found.astype(np.int64) - wanted).mean())
+    with av.open(task["path"]) as container:
+        rate = container.streams.video[0].average_rate
+    return {"count": len(frames), "rate": str(rate), "mean": apart / len(frames)}
+
+
 def sheet(task):
     """How far the frames that lie on a sprite sheet are from stills, laid out by its JSON; whether any two boxes overlap."""
     from pathlib import Path
@@ -209,5 +224,5 @@ def sheet(task):
 
 
 tasks = {"make": make, "make loop": make_loop, "apart": apart, "clip apart": clip_apart, "animation": animation}
-tasks |= {"make avif": make_avif, "middle": middle_of, "sheet": sheet}
+tasks |= {"make avif": make_avif, "middle": middle_of, "sheet": sheet, "near": near}
 print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

@@ -6,7 +6,7 @@ const project = fileURLToPath(new URL('../..', import.meta.url));
 
 /** A task for the libraries that Shale does not use: see outside.py. */
 export type Task = {
-  do: 'make' | 'make loop' | 'apart' | 'clip apart' | 'make avif' | 'middle' | 'animation' | 'sheet';
+  do: 'make' | 'make loop' | 'apart' | 'clip apart' | 'make avif' | 'middle' | 'animation' | 'sheet' | 'near';
   path: string;
 } & Record<string, unknown>;
 

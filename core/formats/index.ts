@@ -1,4 +1,5 @@
 import { apng } from './codecs/apng.ts';
+import { avifanim } from './codecs/avifanim.ts';
 import { av1 } from './codecs/av1.ts';
 import { ffv1 } from './codecs/ffv1.ts';
 import { gif as gifCodec } from './codecs/gif.ts';
@@ -71,6 +72,7 @@ export const codecs = {
   apng,
   webpanim,
   jxlanim,
+  avifanim,
   lottie,
   sheet,
 };

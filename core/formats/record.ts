@@ -88,7 +88,8 @@ export interface StillRecord {
 export type WrittenStill = StillRecord & { writes: NonNullable<StillRecord['writes']> };
 
 /** Containers of videos that are written. */
-export type Container = 'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp' | 'jxl' | 'json' | 'png';
+export type Container =
+  'mp4' | 'mov' | 'mxf' | 'webm' | 'mkv' | 'gif' | 'apng' | 'webp' | 'jxl' | 'json' | 'png' | 'avif';
 
 /** All that Shale knows about a codec that it writes. */
 export interface CodecRecord {
@@ -96,8 +97,8 @@ export interface CodecRecord {
   /** What it goes into; the first is the start. */
   containers: readonly [Container, ...Container[]];
   writes: WrittenFormat;
-  /** What decides its size: a quality or bitrate, a profile, nothing, a palette, or a quality where it is not asked to be lossless. */
-  controls: 'rate' | 'profile' | 'lossless' | 'palette' | 'either';
+  /** What decides its size: a quality or bitrate, a profile, nothing, a palette, a quality, or one where it is not asked to be lossless. */
+  controls: 'rate' | 'profile' | 'lossless' | 'palette' | 'quality' | 'either';
   /**
    * Of a small moving picture, which has neither sound nor timecode and may be played again: how many parts of a second its delays
    * count (absent where they are exact), and the greatest rate that players keep.
@@ -138,3 +139,7 @@ export interface CodecRecord {
   /** The library's presets, from slowest to fastest. */
   presets?: readonly string[];
 }
+
+/** Whether a quality of 1 to 100 decides a codec's size. @param lossless what is asked of one that can be */
+export const hasQuality = ({ controls }: CodecRecord, lossless: boolean): boolean =>
+  controls === 'quality' || (controls === 'either' && !lossless);

@@ -3,7 +3,7 @@ import { parseBytes } from '../limit/bytes.ts';
 import { ditherNames } from '../pixels/indexed.ts';
 import { schemasOf, type Field } from './field.ts';
 import { floorField } from './floor.ts';
-import type { CodecRecord } from './record.ts';
+import { hasQuality, type CodecRecord } from './record.ts';
 
 /** What the form of a video knows beside a field. */
 export interface VideoCase {
@@ -23,6 +23,7 @@ export interface VideoCase {
 const field = <S extends z.ZodType>(value: Field<S, VideoCase>): Field<S, VideoCase> => value;
 const byRate = ({ codec }: VideoCase): boolean => codec.controls === 'rate';
 const byPalette = ({ codec }: VideoCase): boolean => codec.controls === 'palette';
+const byQuality = ({ codec, lossless }: VideoCase): boolean => hasQuality(codec, lossless);
 const isSheet = ({ codec }: Pick<VideoCase, 'codec'>): boolean => codec.animation?.isSheet === true;
 const isAnimation = ({ codec }: VideoCase): boolean => codec.animation !== undefined;
 /** Whether something of an animation may be given up for its limit. */
@@ -253,7 +254,7 @@ export const videoFields = {
     schema: z.int().min(1).max(100).default(80),
     label: 'Quality, 1 to 100 best',
     form: { kind: 'whole', most: 100 },
-    applies: (at) => at.codec.controls === 'either' && !at.lossless,
+    applies: byQuality,
   }),
   /** Bytes that an animation may have: what may be given up is, as far as it has to be; null sets no limit. */
   limit: field({
@@ -292,7 +293,7 @@ export const videoFields = {
     schema: floorField(1, 100, { floor: 40, weight: 1 }),
     label: 'Quality down to',
     form: { kind: 'floor' },
-    applies: (at) => gives(at) && at.codec.controls === 'either' && !at.lossless,
+    applies: (at) => gives(at) && byQuality(at),
   }),
   giveRate: field({
     schema: floorField(1, 300, null),

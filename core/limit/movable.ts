@@ -1,9 +1,9 @@
-import { codecRecord } from '../formats/index.ts';
+import { codecRecord, isVideoFormat } from '../formats/index.ts';
 import type { Floor } from '../formats/floor.ts';
 import { resizeSchema, sizeAfter, untouched, type Resize } from '../pixels/picture.ts';
 import type { Plan } from '../plan/plan.ts';
 import { sizeOfPlan } from '../plan/pictureProblems.ts';
-import { isAnimationFormat, isLosslessVideo } from '../spec/video.ts';
+import { isAnimationFormat, isByQuality } from '../spec/video.ts';
 import type { Spec } from '../spec/schema.ts';
 import { makeRate, printRate, type Rate } from '../timing/rate.ts';
 import { plural } from '../words.ts';
@@ -37,7 +37,7 @@ function waysOf({ spec, rate }: Pick<Plan, 'spec' | 'rate'>): Ways {
   const { write, video, picture } = spec;
   const { controls } = codecRecord(write.format) ?? {};
   const isPalette = controls === 'palette';
-  const isLossy = controls === 'either' && !isLosslessVideo(write.format, video);
+  const isLossy = isVideoFormat(write.format) && isByQuality(write.format, video);
   const isPadded = picture.pad !== untouched.pad;
   const all: Record<Movable, [from: number, floor: Floor | null]> = {
     size: [100, isPadded ? null : video.giveSize],
@@ -120,8 +120,9 @@ function resizeTo({ source, spec, declaration }: Plan, share: number): Resize | 
   if (!source.facts) return undefined;
   const aspect = declaration.pixelAspect.value ?? undefined;
   const before = sizeAfter(source.facts, { ...spec.picture, over: untouched.over }, aspect);
-  const side = (pixels: number) => Math.max(1, Math.round(pixels * share));
-  const to = { by: 'size' as const, width: side(before.width), height: side(before.height) };
+  const { least = { width: 1, height: 1 } } = codecRecord(spec.write.format)!;
+  const side = (of: 'width' | 'height') => Math.max(Math.min(least[of], before[of]), Math.round(before[of] * share));
+  const to = { by: 'size' as const, width: side('width'), height: side('height') };
   return spec.picture.resize ? { ...spec.picture.resize, to } : resizeSchema.parse({ to });
 }
 

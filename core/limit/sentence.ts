@@ -3,7 +3,7 @@ import { codecRecord } from '../formats/index.ts';
 import type { Plan } from '../plan/plan.ts';
 import { sizeOfPlan } from '../plan/pictureProblems.ts';
 import { formatSaid, Spoken, type SentencePart } from '../plan/sentence.ts';
-import { isLosslessVideo, videoCase, videoWords } from '../spec/video.ts';
+import { isByQuality, videoCase, videoWords } from '../spec/video.ts';
 import { printRate } from '../timing/rate.ts';
 import { exactBytes } from '../words.ts';
 import { limitOf } from './movable.ts';
@@ -53,7 +53,7 @@ const playsSaid = (plays: number | null): string =>
 export function givesSaid({ spec: { write, video } }: Pick<Plan, 'spec'>): string {
   const { controls } = codecRecord(write.format) ?? {};
   const isPalette = controls === 'palette';
-  const isLossy = controls === 'either' && !isLosslessVideo(write.format, video);
+  const isLossy = isByQuality(write.format, video);
   const said = (
     [
       ['size', video.giveSize, ' %'],

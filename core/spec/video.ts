@@ -4,7 +4,7 @@ import { fieldsSchema } from '../numbering/clipFacts.ts';
 import { rateSchema, type Rate } from '../timing/rate.ts';
 import { beside } from '../pixels/picture.ts';
 import { codecRecord, firstEnding, isVideoFormat, type Format } from '../formats/index.ts';
-import type { Container } from '../formats/record.ts';
+import { hasQuality, type Container } from '../formats/record.ts';
 import { videoFieldSchemas, type VideoCase } from '../formats/videoFields.ts';
 
 /** How a clip is taken apart. */
@@ -116,6 +116,10 @@ export function isLosslessVideo(format: Format, { lossless }: Pick<VideoSpec, 'l
   return controls === 'lossless' || (controls === 'either' && lossless);
 }
 
+/** Whether a quality of 1 to 100 decides a video's size. */
+export const isByQuality = (format: Format, video: Pick<VideoSpec, 'lossless'>): boolean =>
+  hasQuality(codecRecord(format)!, video.lossless);
+
 /** Whether one file holds moving pictures that may be played again and are never heard. */
 export const isAnimationFormat = (format: Format): boolean => codecRecord(format)?.animation !== undefined;
 
@@ -146,7 +150,7 @@ export function videoWords(format: Format, video: VideoSpec): string {
   if (isLosslessVideo(format, video)) return `lossless${limit}`;
   if (rules.controls === 'palette')
     return `${video.colours} colours${video.dither === 'none' ? '' : ', dithered'}${limit}`;
-  if (rules.controls === 'either') return `quality ${video.quality}${limit}`;
+  if (isByQuality(format, video)) return `quality ${video.quality}${limit}`;
   if (rules.controls === 'profile') return rules.profile!;
   const most = video.maxBitrate ? `, at most ${video.maxBitrate}` : '';
   const amount =

@@ -10,6 +10,8 @@ export const av1 = {
   crf: { start: 24, most: 63 },
   chroma: ['4:2:0'],
   oddSides: true,
+  // The encoder never ends narrower ones.
+  least: { width: 32, height: 16 },
   aims: true,
   presets: ['2', '4', '5', '6', '7', '8', '9', '10', '12'],
 } as const satisfies CodecRecord;

@@ -1,5 +1,6 @@
 import { distanceOf } from '../../jxlDistance.ts';
 import type { CodecWriter } from './codec.ts';
+import { yuvLayout } from './yuv.ts';
 
 /** Frames, disposal and blending are chosen by the library for the fewest bytes. */
 export const apng: CodecWriter = {
@@ -25,4 +26,17 @@ export const jxlanim: CodecWriter = {
   layout: ({ sample, hasAlpha }) =>
     sample === 'u8' ? (hasAlpha ? 'rgba' : 'rgb24') : hasAlpha ? 'rgba64le' : 'rgb48le',
   options: ({ video }) => ({ distance: String(video.lossless ? 0 : distanceOf(video.quality)), effort: '5' }),
+};
+
+/** The greatest quantiser step of AV1, of which a quality of 1 takes the most and 100 none. */
+const coarsest = 63;
+
+export const avifanim: CodecWriter = {
+  encoder: 'libsvtav1',
+  layout: (settings) => yuvLayout('avifanim', settings),
+  options: ({ video }) => ({
+    crf: String(Math.max(1, Math.round((coarsest * (100 - video.quality)) / 99))),
+    preset: '5',
+    'svtav1-params': 'rc=0',
+  }),
 };

@@ -1,5 +1,5 @@
 import type { CodecId } from '@shale/core';
-import { apng, jxlanim, webpanim } from './animations.ts';
+import { apng, avifanim, jxlanim, webpanim } from './animations.ts';
 import { av1 } from './av1.ts';
 import type { CodecWriter } from './codec.ts';
 import { ffv1 } from './ffv1.ts';
@@ -29,6 +29,7 @@ const codecWriters: Record<LibraryCodec, CodecWriter> = {
   apng,
   webpanim,
   jxlanim,
+  avifanim,
 };
 
 /** How a codec is written by the library. @throws Error for one that is not */

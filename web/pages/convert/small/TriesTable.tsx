@@ -6,7 +6,7 @@ import TableBody from '@mui/material/TableBody';
 import TableCell from '@mui/material/TableCell';
 import TableHead from '@mui/material/TableHead';
 import TableRow from '@mui/material/TableRow';
-import { codecRecord, planGiven, printRate, type Plan, type ShownTry } from '@shale/core';
+import { codecRecord, isByQuality, planGiven, printRate, type Plan, type ShownTry } from '@shale/core';
 import type { SearchView } from '@shale/contract';
 
 interface Props {
@@ -35,7 +35,7 @@ function columnsOf(plan: Plan, tries: readonly ShownTry[]): Column[] {
     ...(controls === 'palette' && plan.spec.video.giveDither
       ? [{ name: 'Dither', of: (_, { spec }) => `${spec.video.ditherAmount} %` } as Column]
       : []),
-    ...(controls === 'either' && !plan.spec.video.lossless
+    ...(isByQuality(plan.spec.write.format, plan.spec.video)
       ? [{ name: 'Quality', of: (_, { spec }) => String(spec.video.quality) } as Column]
       : []),
     ...(differs(({ rate }) => rate) ? [{ name: 'Rate', of: ({ rate }) => printRate(rate) } as Column] : []),
