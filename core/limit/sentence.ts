@@ -3,7 +3,7 @@ import { codecRecord } from '../formats/index.ts';
 import type { Plan } from '../plan/plan.ts';
 import { sizeOfPlan } from '../plan/pictureProblems.ts';
 import { formatSaid, Spoken, type SentencePart } from '../plan/sentence.ts';
-import { isByQuality, videoCase, videoWords } from '../spec/video.ts';
+import { isByQuality, isLosslessVideo, videoCase, videoWords } from '../spec/video.ts';
 import { printRate } from '../timing/rate.ts';
 import { exactBytes } from '../words.ts';
 import { limitOf } from './movable.ts';
@@ -23,7 +23,9 @@ export function smallSentence(plan: Plan, receiver?: { name: string; trips: bool
   spoken.say(' of ').control('size', size ? `${size.width} x ${size.height}` : 'unknown size', { mono: true });
   if (rate) spoken.say(' at ').control('time', printRate(rate));
   else spoken.say(' at ').control('rate', 'no rate declared', { doubt: true });
-  spoken.say(' with ').control('video', videoWords(write.format, { ...video, limit: null }));
+  spoken
+    .say(isLosslessVideo(write.format, video) ? ' ' : ' with ')
+    .control('video', videoWords(write.format, { ...video, limit: null }));
   const limit = limitOf(spec);
   spoken.say(' ', ',').control('limit', limit === null ? 'of any size in bytes' : `at most ${exactBytes(limit)}`);
   if (limit !== null) spoken.say(' may give up ', ';').control('gives', givesSaid(plan));

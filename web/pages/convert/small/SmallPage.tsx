@@ -4,6 +4,7 @@ import Typography from '@mui/material/Typography';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 import {
+  besideName,
   isAnimationFormat,
   smallSentence,
   startingPoints,
@@ -106,6 +107,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
         <Box sx={{ display: 'flex', gap: 1, justifyContent: 'flex-end', alignItems: 'center', flexWrap: 'wrap' }}>
           <Typography sx={{ fontSize: 13, color: 'text.secondary', mr: 'auto' }} className="mono">
             {[plan.into.root, plan.into.folder, writtenAs(plan.into)].filter(Boolean).join('/')}
+            {besideName(plan) !== undefined && ` and ${besideName(plan)}`}
           </Typography>
           <Button component={Link} to={`/convert/${source.id}`} variant="outlined" size="large">
             All of Convert
