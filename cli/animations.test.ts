@@ -239,6 +239,28 @@ async function isSourceAgain(file: string): Promise<void> {
   }
 }
 
+test('a WebP that mixes keeps what is smaller lossless so, and is as near as its quality elsewhere', async () => {
+  await writeFile(
+    at('mixed.json'),
+    JSON.stringify({
+      version: 1,
+      write: { format: 'webpanim', sample: 'u8', alpha: 'straight', transfer: 'srgb' },
+      video: { mixed: true },
+    }),
+  );
+  const said = await shale(
+    'convert',
+    at('loop', 'loop.####.png'),
+    ...['--spec', at('mixed.json'), ...declared, '--rate', '24', '--out', at('mixed')],
+  );
+  expect([said.code, said.err, said.out.includes('quality 80 or lossless')]).toEqual([0, '', true]);
+  const [read] = outside<Read>([
+    { do: 'animation', path: at('mixed', 'loop.webp'), than: at('loop', 'loop.%04d.png') },
+  ]);
+  expect(read).toMatchObject({ count: 14, size: [45, 31] });
+  expect(read!.square).toBeLessThan(60);
+});
+
 test('a sprite sheet: every frame lies where its JSON says, as another library reads it, and is a source again', async () => {
   for (const [out, options] of [
     ['sheet-png', []],

@@ -112,6 +112,8 @@ export interface CodecRecord {
     forEver?: true;
     /** Whether browsers do not show it moving. */
     unseen?: true;
+    /** Whether each picture may be kept by quality or lossless, whichever is smaller. */
+    mixes?: true;
     /** Whether all frames lie on one picture, and a JSON beside it tells where. */
     isSheet?: true;
   };

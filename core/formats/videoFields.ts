@@ -256,6 +256,13 @@ export const videoFields = {
     form: { kind: 'whole', most: 100 },
     applies: byQuality,
   }),
+  /** Of an animated WebP by quality: pictures that are smaller lossless are kept so. */
+  mixed: field({
+    schema: z.boolean().default(false),
+    label: 'Pictures that are smaller lossless',
+    form: { kind: 'switch', on: 'kept lossless', off: 'by quality too' },
+    applies: (at) => at.codec.animation?.mixes === true && !at.lossless,
+  }),
   /** Bytes that an animation may have: what may be given up is, as far as it has to be; null sets no limit. */
   limit: field({
     schema: z.int().min(1).max(1e12).nullable().default(null),

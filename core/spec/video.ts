@@ -150,7 +150,8 @@ export function videoWords(format: Format, video: VideoSpec): string {
   if (isLosslessVideo(format, video)) return `lossless${limit}`;
   if (rules.controls === 'palette')
     return `${video.colours} colours${video.dither === 'none' ? '' : ', dithered'}${limit}`;
-  if (isByQuality(format, video)) return `quality ${video.quality}${limit}`;
+  const mixed = rules.animation?.mixes && video.mixed ? ' or lossless' : '';
+  if (isByQuality(format, video)) return `quality ${video.quality}${mixed}${limit}`;
   if (rules.controls === 'profile') return rules.profile!;
   const most = video.maxBitrate ? `, at most ${video.maxBitrate}` : '';
   const amount =

@@ -1,5 +1,6 @@
 import type { Image } from '@shale/core';
 import { LottieWriter } from '../moving/lottie.ts';
+import { MixedWebpWriter } from '../moving/mixedWebp.ts';
 import { SheetWriter } from '../moving/sheet.ts';
 import { PacketWriter } from '../moving/packetWriter.ts';
 import { GifWriter } from '../moving/gifWriter.ts';
@@ -18,6 +19,8 @@ export interface MovingWriter {
   close(): Promise<void>;
 }
 
+const isMixed = ({ video }: VideoSettings): boolean => video.mixed && !video.lossless;
+
 /**
  * Opens what pictures go into. @param path a path that does not exist
  * @throws ShaleError `encoder-refused` where the codec does not take the size or the settings
@@ -28,6 +31,8 @@ export function openMoving(path: string, settings: VideoSettings): Promise<Movin
       return GifWriter.open(path, settings);
     case 'lottie':
       return LottieWriter.open(path, settings);
+    case 'webpanim':
+      return isMixed(settings) ? MixedWebpWriter.open(path, settings) : VideoWriter.open(path, settings);
     case 'sheet':
       return SheetWriter.open(path, settings);
     case 'jxlanim':

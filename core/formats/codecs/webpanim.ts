@@ -11,7 +11,7 @@ export const webpanim = {
     told: { colour: 'usual', rate: true },
   },
   controls: 'either',
-  animation: { perSecond: 1000, forgetsClear: true },
+  animation: { perSecond: 1000, forgetsClear: true, mixes: true },
   // RFC 9649, 2.5.
   most: 16_383,
 } as const satisfies CodecRecord;
