@@ -1,6 +1,6 @@
 import { lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { isAnimationJson } from '@shale/media';
+import { isAnimationJson } from '@shale/media/animationJson.ts';
 import {
   describeFolder,
   describeSingle,

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { isAnimationJson } from '@shale/media';
+import { isAnimationJson } from '@shale/media/animationJson.ts';
 import {
   findingOfProblem,
   besideEachOther,

@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import sharp from 'sharp';
+import { sharp } from './libvips.ts';
 import {
   hasAlphaChannel,
   makeConverter,
@@ -47,7 +47,7 @@ export function displayed(image: Image, taken: Taken, alpha: 'straight' | 'none'
 /** Codes an 8-bit sRGB picture, made smaller where it is wider than asked. */
 export function codePreview(shown: Image, width: number, format: PreviewFormat): Promise<Buffer> {
   const raw = { width: shown.width, height: shown.height, channels: shown.channels };
-  const pipeline = sharp(shown.data as Uint8Array, { raw, limitInputPixels: 2 ** 29 })
+  const pipeline = sharp(shown.data, { raw, limitInputPixels: 2 ** 29 })
     .toColourspace('srgb')
     .resize({ width, withoutEnlargement: true, kernel: 'lanczos3' });
   return format === 'png'

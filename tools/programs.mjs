@@ -26,7 +26,10 @@ function newest() {
   return latest;
 }
 
-/** Each source keeps the address that it lies at, and packages stay outside. */
+/** Packages that go into the bundles: each of them is many small files, or as quickly there. The others stay outside. */
+const within = new Set(['zod', 'lru-cache', 'p-limit', 'yocto-queue', 'potpack']);
+
+/** Each source keeps the address that it lies at. */
 const asTheyLie = {
   name: 'as-they-lie',
   setup(build) {
@@ -35,11 +38,13 @@ const asTheyLie = {
       return { path: join(project, folder, rest.length > 0 ? rest.join('/') : 'index.ts'), sideEffects: false };
     });
     // What nothing is taken from is not loaded: a command that reads no picture needs no codec.
-    build.onResolve({ filter: /^\.{1,2}\// }, ({ kind, path, resolveDir }) =>
-      kind === 'entry-point' ? undefined : { path: join(resolveDir, path), sideEffects: false },
+    build.onResolve({ filter: /^\.{1,2}\// }, ({ importer, kind, path, resolveDir }) =>
+      kind === 'entry-point' || importer.includes('/node_modules/')
+        ? undefined
+        : { path: join(resolveDir, path), sideEffects: false },
     );
     build.onResolve({ filter: /^[^./]/ }, ({ kind, path }) =>
-      kind === 'entry-point' ? undefined : { path, external: true, sideEffects: false },
+      kind === 'entry-point' || within.has(path) ? undefined : { path, external: true, sideEffects: false },
     );
     build.onLoad({ filter: /\.ts$/ }, async ({ path }) => {
       const text = await readFile(path, 'utf8');

@@ -91,6 +91,7 @@ const needed = [
       existsSync('/usr/bin/mariadb-install-db') &&
       existsSync('/usr/bin/my_print_defaults'),
   },
+  { packages: ['libdeflate-dev'], there: () => isInstalled('libdeflate-dev') },
   { packages: ['libopenexr-dev'], there: () => isInstalled('libopenexr-dev') },
   { packages: ['pkg-config'], there: () => existsSync('/usr/bin/pkg-config') },
   { packages: ['g++', 'make'], there: () => existsSync('/usr/bin/g++') && existsSync('/usr/bin/make') },
@@ -170,6 +171,7 @@ export function installModules() {
 /** Our own C++: folder and name of what comes out. */
 const addons = [
   ['media/exr', 'shale_exr'],
+  ['media/png', 'shale_png'],
   ['engine/disk', 'shale_disk'],
 ];
 
@@ -182,7 +184,7 @@ export function buildAddons() {
     const folder = join(project, place);
     const state = hashOf(
       readFileSync(join(folder, 'binding.gyp'), 'utf8'),
-      stateOf(`${place}/src`),
+      stateOf(`${place}/src`, 'media/native'),
       process.versions.modules,
     );
     return whenChanged(`addon-${name}`, state, join(folder, 'build', 'Release', `${name}.node`), () =>

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import { parseRate, type Facts, type Image, type Rate } from '@shale/core';
+import { isLottie, isSheet } from '../animationJson.ts';
 import { fileIdentity } from '../fileIdentity.ts';
 import { nameOfFile, placeOfFile } from '../heldFiles.ts';
 import { LottieReader } from '../moving/lottie.ts';
@@ -52,7 +53,7 @@ const format = (
   recognises: (head: string) => boolean,
 ) =>
   ({
-    recognises: (head) => isJson.test(head.toString('latin1', 0, 64)) && recognises(head.toString('latin1')),
+    recognises: (head) => recognises(head.toString('latin1')),
     async header({ path, size }: HeaderFile) {
       const { reader, width, height, rate, more } = await openOnce(path, open);
       const { channels } = await reader.picture(0);
@@ -76,10 +77,5 @@ const format = (
       (await openOnce(path, open)).reader.picture(picture),
   }) satisfies StillFormat;
 
-const isJson = /^(\xef\xbb\xbf)?\s*\{/;
-
-/** A Lottie animation, by the words that its composition has to have (Lottie 1.0) and others seldom have together. */
-export const lottie = format('lottie', openLottie, (head) =>
-  ['fr', 'ip', 'w', 'h'].every((word) => head.includes(`"${word}"`)),
-);
-export const sheet = format('sheet', openSheet, (head) => /"kind"\s*:\s*"sprite sheet"/.test(head));
+export const lottie = format('lottie', openLottie, isLottie);
+export const sheet = format('sheet', openSheet, isSheet);

@@ -139,21 +139,6 @@ export async function headerOf(file: HeaderFile, known?: Format): Promise<StillH
   }
 }
 
-/** Whether a file is an animation that a JSON tells of: no ending says so. False where it cannot be read. */
-export function isAnimationJson(path: string): boolean {
-  if (!/\.json$/i.test(path)) return false;
-  try {
-    const file = openStill(path);
-    try {
-      return lottie.recognises(file.head) || sheet.recognises(file.head);
-    } finally {
-      file.close();
-    }
-  } catch {
-    return false;
-  }
-}
-
 /** Header facts of a still, by its contents. @throws ShaleError naming the file, `truncated-file` where it is not whole */
 export async function probeStill(path: string): Promise<Facts> {
   const file = openStill(path);

@@ -1,9 +1,6 @@
-import sharp, { type Sharp } from 'sharp';
+import type { Sharp } from 'sharp';
 import type { Image } from '@shale/core';
-
-// One thread a picture: frames run side by side, and the cache would only hold what is never asked for again.
-sharp.concurrency(1);
-sharp.cache(false);
+import { sharp } from '../libvips.ts';
 
 /** The libvips space in which samples pass unchanged. */
 const spaceOf = (channels: number, sample: Image['sample']): string =>
@@ -45,6 +42,6 @@ export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16', page = 
 export function encodeWithSharp(image: Image, as: (pipeline: Sharp) => Sharp): Promise<Buffer> {
   const { width, height, channels, data } = image;
   const raw = data instanceof Uint16Array ? data : Buffer.from(data.buffer, data.byteOffset, data.byteLength);
-  const pipeline = sharp(raw as Buffer, { raw: { width, height, channels }, limitInputPixels: 2 ** 29 });
+  const pipeline = sharp(raw, { raw: { width, height, channels }, limitInputPixels: 2 ** 29 });
   return as(pipeline.toColourspace(spaceOf(channels, image.sample))).toBuffer();
 }

@@ -1,40 +1,42 @@
 import { promisify } from 'node:util';
+import type * as Reader from 'geotiff';
 import { deflate } from 'node:zlib';
-import { addDecoder, BaseDecoder, fromArrayBuffer } from 'geotiff';
 import { numberToHalf, type Image } from '@shale/core';
 import { textsAsFields } from './exifTexts.ts';
 import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
 import { lzwEncode } from './lzw.ts';
-import { ZSTDDecoder } from 'zstddec';
 import { NotRead } from '../notRead.ts';
 
-const zstd = new ZSTDDecoder();
+/** The reader, loaded with the first file that needs it, with a decoder of Zstandard of our own. */
+let loaded: Promise<typeof Reader> | undefined;
 
-/**
- * Zstandard into a bounded piece of memory: the reader's own decoder asks damaged data for more until there is no memory left.
- * @throws Error where the data is damaged
- */
-class BoundedZstd extends BaseDecoder {
-  override decodeBlock(buffer: ArrayBufferLike): ArrayBufferLike {
-    const { tileWidth, tileHeight, bitsPerSample, planarConfiguration } = this.parameters;
-    const bits = typeof bitsPerSample === 'number' ? [bitsPerSample] : [...bitsPerSample];
-    const pixel = planarConfiguration === 2 ? bits[0]! : bits.reduce((sum, one) => sum + one, 0);
-    const found = zstd.decode(new Uint8Array(buffer), Math.ceil((tileWidth * pixel) / 8) * tileHeight);
-    // An error is told as a length below 0, of which nothing is left.
-    if (found.length === 0) throw new Error('its compressed data is damaged (Zstandard)');
-    return found.buffer;
+async function load(): Promise<typeof Reader> {
+  const reader = await import('geotiff');
+  const { ZSTDDecoder } = await import('zstddec');
+  const zstd = new ZSTDDecoder();
+  /**
+   * Zstandard into a bounded piece of memory: the reader's own decoder asks damaged data for more until there is no memory left.
+   * @throws Error where the data is damaged
+   */
+  class BoundedZstd extends reader.BaseDecoder {
+    override decodeBlock(buffer: ArrayBufferLike): ArrayBufferLike {
+      const { tileWidth, tileHeight, bitsPerSample, planarConfiguration } = this.parameters;
+      const bits = typeof bitsPerSample === 'number' ? [bitsPerSample] : [...bitsPerSample];
+      const pixel = planarConfiguration === 2 ? bits[0]! : bits.reduce((sum, one) => sum + one, 0);
+      const found = zstd.decode(new Uint8Array(buffer), Math.ceil((tileWidth * pixel) / 8) * tileHeight);
+      // An error is told as a length below 0, of which nothing is left.
+      if (found.length === 0) throw new Error('its compressed data is damaged (Zstandard)');
+      return found.buffer;
+    }
   }
-}
-addDecoder(
-  [50_000],
-  async () => {
+  const start = async () => {
     await zstd.init();
     return BoundedZstd;
-  },
-  undefined,
-  false,
-);
+  };
+  reader.addDecoder([50_000], start, undefined, false);
+  return reader;
+}
 
 /**
  * The first picture of a TIFF, in strips or tiles: grey or colour, as its samples stand. Halves are told apart by the header;
@@ -48,6 +50,7 @@ export async function readPlainly(
   hasAlpha: boolean,
 ): Promise<Image> {
   const own = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
+  const { fromArrayBuffer } = await (loaded ??= load());
   const picture = await (await fromArrayBuffer(own)).getImage();
   // 1 is grey, 2 colour (section 8); grey from white, palettes and the like would have to be worked out.
   const kind = picture.fileDirectory.getValue('PhotometricInterpretation');

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import sharp from 'sharp';
+import { sharp } from '../libvips.ts';
 import { codecRecord, delaysOf, type CodecId, type Image, type Rate } from '@shale/core';
 import { SheetReader } from './sheet.ts';
 import { LottieReader } from './lottie.ts';

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { open, readFile, type FileHandle } from 'node:fs/promises';
-import sharp from 'sharp';
+import { sharp } from '../libvips.ts';
 import { z } from 'zod';
 import { parseRate, rateNumber, type Image, type Rate } from '@shale/core';
 import { refuseAbsurdSize } from '../formats/format.ts';

@@ -1,5 +1,5 @@
 import { writeFile } from 'node:fs/promises';
-import sharp from 'sharp';
+import { sharp } from '../libvips.ts';
 import { delaysOf, printBytes, ShaleError, type Image } from '@shale/core';
 import type { VideoSettings } from '../video/videoWriter.ts';
 

@@ -1,5 +1,5 @@
 import { AV_BUFFERSRC_FLAG_KEEP_REF, AV_PIX_FMT_BGRA, Filter, FilterGraph, Frame, type FilterContext } from 'node-av';
-import sharp from 'sharp';
+import { sharp } from '../libvips.ts';
 import type { VideoSpec } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { check, fillFrame } from '../video/libav.ts';

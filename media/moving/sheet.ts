@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import potpack from 'potpack';
-import sharp from 'sharp';
+import { sharp } from '../libvips.ts';
 import { z } from 'zod';
 import { rateFraction, ShaleError, type Image } from '@shale/core';
 import type { VideoSettings } from '../video/videoWriter.ts';

@@ -1,15 +1,10 @@
 // The two passes of core/pixels/resample.ts, compiled: sums are doubles in the same order, so that every float is core's.
+#include "../../native/vectors.h"
 #include "pixels.h"
 
 #include <vector>
 
-#if defined(__x86_64__) && defined(__GNUC__)
-// Chosen when the addon is loaded; what it gives is the same, since no multiplication is fused with an addition.
-#define SHALE_VECTORS __attribute__((target_clones("avx2", "default")))
-#else
-#define SHALE_VECTORS
-#endif
-
+// Of vectors of any width it gives the same, since no multiplication is fused with an addition.
 namespace shale {
 
 namespace {

@@ -1,0 +1,23 @@
+import { createRequire } from 'node:module';
+import { fileURLToPath } from 'node:url';
+
+/** Our own addon that reads and writes PNG of 8 and 16 bits over libdeflate; both run off the event loop. */
+interface PngAddon {
+  /**
+   * Puts a file's samples at the beginning of `out`, which has a byte more for each row: interleaved, those of 16 bits in the machine's
+   * order; all checksums are verified. Not of palettes, fewer bits, interlaced ones and clear colours. @throws Error with what is wrong with the file
+   */
+  decode(file: Uint8Array, out: Uint8Array): Promise<void>;
+  /** The chunks of a picture from IDAT on. @param level of libdeflate, 1 fast to 12 small */
+  encode(
+    samples: Uint8Array,
+    width: number,
+    height: number,
+    channels: number,
+    bytesOfSample: number,
+    level: number,
+  ): Promise<Buffer>;
+}
+
+const built = fileURLToPath(new URL('./build/Release/shale_png.node', import.meta.url));
+export const pngAddon = createRequire(import.meta.url)(built) as PngAddon;

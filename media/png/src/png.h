@@ -1,0 +1,37 @@
+// PNG (third edition) of 8 and 16 bits, grey or colour, with alpha or without: read and written over libdeflate.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <vector>
+
+#include "../../native/vectors.h"
+
+namespace shale {
+
+// A picture's samples, interleaved, those of 16 bits in the machine's order of bytes.
+struct Layout {
+  uint32_t width;
+  uint32_t height;
+  uint32_t channels;  // 1 to 4
+  uint32_t bytes;     // of a sample: 1 or 2
+
+  size_t pixel() const { return size_t(channels) * bytes; }
+  size_t row() const { return size_t(width) * pixel(); }
+  size_t size() const { return row() * height; }
+};
+
+// What a file's IHDR says. Throws std::runtime_error where it is damaged, or of a kind that is not read here.
+Layout layoutOf(const uint8_t* file, size_t length);
+
+// Decodes a file into the first layout.size() bytes of `out`, which has a byte more for each row. Every chunk's CRC, the Adler-32 and the count of bytes are verified.
+// Throws std::runtime_error, and `out` is then no picture.
+void decode(const uint8_t* file, size_t length, const Layout& layout, uint8_t* out);
+
+// Encodes samples as IDAT and IEND chunks, each row behind the filter that leaves the least (12.7). level: of libdeflate, 1 to 12.
+std::vector<uint8_t> encode(const uint8_t* samples, const Layout& layout, int level);
+
+// Pairs of bytes change places: the order of PNG and that of the machine.
+void swapPairs(const uint8_t* from, uint8_t* to, size_t length);
+
+}  // namespace shale
