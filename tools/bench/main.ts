@@ -21,6 +21,7 @@ import { memoryBench } from './memory.ts';
 import { pageBench } from './page.ts';
 import { renameBench } from './rename.ts';
 import { scanBench } from './scan.ts';
+import { scriptBench } from './script.ts';
 import { smallBench } from './small.ts';
 import { severalBench } from './several.ts';
 import { timeBench } from './time.ts';
@@ -192,6 +193,7 @@ const parts: Record<string, () => Promise<void>> = {
   },
   several: () => severalBench(demo),
   small: smallBench,
+  script: scriptBench,
   video: () => videoBench(demo),
   memory: memoryBench,
   codecs: codecTable,
