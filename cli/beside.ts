@@ -20,6 +20,8 @@ import {
   type Source,
   type Spec,
   type Word,
+  centredBox,
+  turnedSize,
 } from '@shale/core';
 import { findCadence, pictureOf, scanFolders, type WorkerPool } from '@shale/engine';
 import { findSource, sourceFor } from './found.ts';
@@ -128,8 +130,14 @@ export async function othersOf(
   return given;
 }
 
-/** The plan with a crop around all that is not clear in any of its frames. @throws ShaleError where all is clear */
-export async function fitted(plan: Plan, source: Source, others: Given, pool: WorkerPool): Promise<Plan> {
+/** The plan with a crop around all that is not clear in any of its frames. @param isCentred whether its middle stays that of the frames @throws ShaleError where all is clear */
+export async function fitted(
+  plan: Plan,
+  source: Source,
+  others: Given,
+  pool: WorkerPool,
+  isCentred: boolean,
+): Promise<Plan> {
   const files = resultsOf(plan, 0, plan.frames)
     .filter(({ from }) => from !== undefined)
     .map((row) => ({ path: resolve(plan.root, row.from!), picture: pictureOf(plan, row), clip: isVideo(plan.source) }));
@@ -142,6 +150,7 @@ export async function fitted(plan: Plan, source: Source, others: Given, pool: Wo
       subject: source.name,
     });
   }
-  const spec = { ...plan.spec, picture: { ...plan.spec.picture, crop: box } };
+  const crop = isCentred && source.facts ? centredBox(box, turnedSize(source.facts, plan.spec.picture)) : box;
+  const spec = { ...plan.spec, picture: { ...plan.spec.picture, crop } };
   return makePlan(plan.root, source, plan.declaration, spec, others);
 }

@@ -50,7 +50,7 @@ import { fitted, othersOf, readEdit } from './beside.ts';
 import { carryPlan } from './carry.ts';
 import { findMany, sourceFor, type Found } from './found.ts';
 import { madeBefore } from './made.ts';
-import { placeOf, readSpecs, specOf, wordOf, type ConvertOptions } from './options.ts';
+import { fitsContent, placeOf, readSpecs, specOf, wordOf, type ConvertOptions } from './options.ts';
 import { receiverOf } from './rename.ts';
 import { refuse, refused, tell, type Session } from './session.ts';
 
@@ -194,8 +194,8 @@ async function partOf(
   const source = await wholeSource(one, spec, pool);
   const others = { ...(await othersOf(source, declaration, spec, root, options.markers, pool)), folder: held };
   const whole = kept(makePlan(root, source, declaration, spec, others), source, others, receiver, session);
-  const fits = options.fitContent || options.crop === 'fit';
-  const plan = fits ? await fitted(whole, source, others, pool) : whole;
+  const fits = options.fitContent || fitsContent(options.crop);
+  const plan = fits ? await fitted(whole, source, others, pool, options.crop === 'centred') : whole;
   const places = placesOf(plan);
   const standing = options.onlyNew ? await standingOf(plan, places, session) : undefined;
   const stands = namesStanding(standing);

@@ -176,7 +176,7 @@ export function specOf(
   Object.assign(video, smallOf(options, spec.write.format));
   if (options.oddSize !== undefined) video.oddSize = options.oddSize;
   if (options.scale !== undefined) picture.resize = scaleOf(options.scale);
-  if (options.crop !== undefined && options.crop !== 'fit') picture.crop = boxOf(options.crop);
+  if (options.crop !== undefined && !fitsContent(options.crop)) picture.crop = boxOf(options.crop);
   if (options.to !== undefined) nameBy(options.to, isVideoFormat(spec.write.format), names, video);
   return parseSpec({
     ...spec,
@@ -250,10 +250,13 @@ function scaleOf(text: string): unknown {
   return resizeSchema.parse({ to: { by: 'size', width: side(width), height: side(height) } });
 }
 
+/** Whether a crop is worked out: `fit` to all that is not clear, `centred` with the middle where it was. */
+export const fitsContent = (crop: string | undefined): boolean => crop === 'fit' || crop === 'centred';
+
 /** `640x360+10+20`: a box of that size, so many pixels from the left and the top. */
 function boxOf(text: string): unknown {
   const box = /^(\d+)x(\d+)\+(\d+)\+(\d+)$/.exec(text);
-  if (!box) throw refuse('crop', text, 'Write fit, or a box as 640x360+10+20.');
+  if (!box) throw refuse('crop', text, 'Write fit, centred, or a box as 640x360+10+20.');
   const [width, height, left, top] = box.slice(1).map(Number);
   return { left, top, width, height };
 }

@@ -35,7 +35,10 @@ const converting = (command: Command): Command =>
     .option('--depth <depth>', '8, 10, 12, 16, half or float')
     .option('--scale <size>', '50%, 1280x720, 1280x or x720')
     .option('--frames <ranges>', 'as 1-50,60')
-    .option('--crop <box>', 'fit: to all that is not clear in any frame; or a box as 640x360+10+20')
+    .option(
+      '--crop <box>',
+      'fit: to all that is not clear in any frame; centred: the same about the middle; or a box as 640x360+10+20',
+    )
     .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
     .option(
       '--limit <bytes>',

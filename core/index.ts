@@ -149,7 +149,7 @@ export {
 export { compareImages, type Difference } from './pixels/compare.ts';
 export { makeConverter } from './pixels/convert.ts';
 export { fitToShape, isOfShape } from './pixels/fit.ts';
-export { boxAround, contentBox, crop, orient, repeatEdge } from './pixels/geometry.ts';
+export { boxAround, centredBox, contentBox, crop, orient, repeatEdge } from './pixels/geometry.ts';
 export { halfTable, numberToHalf } from './pixels/half.ts';
 export {
   greyToColour,

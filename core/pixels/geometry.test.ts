@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { boxAround, contentBox, crop, nearest, orient, pad } from './geometry.ts';
+import { boxAround, centredBox, contentBox, crop, nearest, orient, pad } from './geometry.ts';
 import { makeSamples, type Image } from './image.ts';
 import { pictureSchema, resizedSize, resizeSchema, sizeAfter, turnedSize, untouched } from './picture.ts';
 
@@ -134,4 +134,23 @@ test('sizes follow the order: turn, crop, resize, pad', () => {
   // A pixel twice as wide as high is half as wide once it lies on its side.
   const square = pictureSchema.parse({ turn: 90, resize: { to: { by: 'square' } } });
   expect(sizeAfter({ width: 100, height: 80 }, square, { num: 2, den: 1 })).toEqual({ width: 40, height: 100 });
+});
+
+test('a centred box holds the box, has the middle of the picture, and is the smallest that does', () => {
+  const boxes = fc.record({
+    left: fc.nat(20),
+    top: fc.nat(20),
+    width: fc.integer({ min: 1, max: 20 }),
+    height: fc.integer({ min: 1, max: 20 }),
+  });
+  fc.assert(
+    fc.property(boxes, fc.nat(20), fc.nat(20), (box, right, below) => {
+      const size = { width: box.left + box.width + right, height: box.top + box.height + below };
+      const centred = centredBox(box, size);
+      expect(boxAround(centred, box)).toEqual(centred);
+      expect([2 * centred.left + centred.width, 2 * centred.top + centred.height]).toEqual([size.width, size.height]);
+      expect(centred.left === box.left || centred.left === right).toBe(true);
+      expect(centred.top === box.top || centred.top === below).toBe(true);
+    }),
+  );
 });

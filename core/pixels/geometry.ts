@@ -97,6 +97,13 @@ export function contentBox(image: Image): Box | undefined {
   return right < 0 ? undefined : { left, top, width: right - left + 1, height: bottom - top + 1 };
 }
 
+/** A box grown on the sides with more room, until its middle is that of the picture: what turns about the middle goes on doing so. */
+export function centredBox({ left, top, width, height }: Box, size: Size): Box {
+  const aside = Math.min(left, size.width - left - width);
+  const above = Math.min(top, size.height - top - height);
+  return { left: aside, top: above, width: size.width - 2 * aside, height: size.height - 2 * above };
+}
+
 /** The smallest box that holds two. */
 export function boxAround(a: Box | undefined, b: Box | undefined): Box | undefined {
   if (!a || !b) return a ?? b;

@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises';
 import potpack from 'potpack';
 import { sharp } from '../libvips.ts';
 import { z } from 'zod';
-import { rateFraction, ShaleError, type Image } from '@shale/core';
+import { contentBox, rateFraction, ShaleError, type Image } from '@shale/core';
 import type { VideoSettings } from '../video/videoWriter.ts';
 import type { MadeReader } from './madeReader.ts';
 
@@ -47,21 +47,11 @@ interface Cut {
   data: Buffer;
 }
 
-/** The smallest box that holds all that is not clear; one pixel where all is. */
-function contentOf({ width, height, channels, data }: Image, trims: boolean): Omit<Cut, 'data'> {
-  if (channels !== 4 || !trims) return { left: 0, top: 0, width, height };
-  let [left, right, top, bottom] = [width, -1, height, -1];
-  for (let y = 0; y < height; y += 1)
-    for (let x = 0; x < width; x += 1) {
-      if (data[(y * width + x) * 4 + 3] === 0) continue;
-      if (x < left) left = x;
-      if (x > right) right = x;
-      if (y < top) top = y;
-      bottom = y;
-    }
-  if (right < 0) return { left: 0, top: 0, width: 1, height: 1 };
-  return { left, top, width: right - left + 1, height: bottom - top + 1 };
-}
+/** What of a frame goes onto the sheet: all that is not clear, or one pixel where all is. */
+const contentOf = (image: Image, trims: boolean): Omit<Cut, 'data'> => {
+  const whole = { left: 0, top: 0, width: image.width, height: image.height };
+  return trims ? (contentBox(image) ?? { ...whole, width: 1, height: 1 }) : whole;
+};
 
 /** The pixels of a box of a picture as RGBA. */
 function pixelsOf({ width: across, channels, data }: Image, { left, top, width, height }: Omit<Cut, 'data'>): Buffer {

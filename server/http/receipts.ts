@@ -44,7 +44,11 @@ export function receiptRoutes(
   /** Everything that a job wrote: its pictures, and what is beside them. */
   const filesOf = async ({ job, sound, video, into }: ReceiptEntry): Promise<WrittenFile[]> => {
     const folder = await insideRoot(roots.config(into.root).path, into.folder);
-    const files = [...(await jobs.records.writtenBy(job)), ...(sound ? [sound] : []), ...(video?.beside ? [video.beside] : [])];
+    const files = [
+      ...(await jobs.records.writtenBy(job)),
+      ...(sound ? [sound] : []),
+      ...(video?.beside ? [video.beside] : []),
+    ];
     return files.map(({ name, bytes, sha256 }) => ({ name, bytes, sha256, path: join(folder, name) }));
   };
 

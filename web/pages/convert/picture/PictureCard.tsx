@@ -2,7 +2,15 @@ import ExpandMoreIcon from '@mui/icons-material/ExpandMore';
 import Box from '@mui/material/Box';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useState, type ReactNode } from 'react';
-import { pictureRows, pictureSaid, turnedSize, type OperationKey, type Problem, type Spec } from '@shale/core';
+import {
+  centredBox,
+  pictureRows,
+  pictureSaid,
+  turnedSize,
+  type OperationKey,
+  type Problem,
+  type Spec,
+} from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useLazyContentBoxQuery } from '../../../api/api.ts';
 import {
@@ -83,12 +91,15 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
   const rows = pictureRows(picture);
   const working = { source, picture, set };
 
-  const fitToContent = async () => {
+  const turned = turnedSize(source.facts ?? { width: 1, height: 1 }, picture);
+
+  const fitToContent = async (isCentred: boolean) => {
     setClear(undefined);
     const whole = { ...spec, picture: { ...picture, crop: null } };
     const answer = await fit({ source: source.id, spec: whole });
     if (!answer.data) return;
-    if (answer.data.box) set({ crop: answer.data.box });
+    const { box } = answer.data;
+    if (box) set({ crop: isCentred ? centredBox(box, turned) : box });
     else
       setClear({
         code: 'all-clear',
@@ -172,8 +183,8 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
                     ) : (
                       <CropFields
                         {...working}
-                        turned={turnedSize(source.facts ?? { width: 1, height: 1 }, picture)}
-                        onFit={() => void fitToContent()}
+                        turned={turned}
+                        onFit={(isCentred) => void fitToContent(isCentred)}
                         fitting={isFetching}
                         fitProblem={(error as Problem | undefined) ?? clear}
                       />

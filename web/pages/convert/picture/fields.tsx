@@ -108,7 +108,8 @@ export function OrientFields({ picture, set }: Working) {
 interface CropProps extends Working {
   /** The size of the picture once turned. */
   turned: { width: number; height: number };
-  onFit: () => void;
+  /** Crops to all that is not clear, or with the middle where it was. */
+  onFit: (isCentred: boolean) => void;
   fitting: boolean;
   fitProblem?: Problem;
 }
@@ -126,8 +127,11 @@ export function CropFields({ picture, set, turned, onFit, fitting, fitProblem }:
       </Pair>
       <Hint>Or drag over the picture.</Hint>
       <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button size="small" variant="outlined" disabled={fitting} onClick={onFit}>
+        <Button size="small" variant="outlined" disabled={fitting} onClick={() => onFit(false)}>
           {fitting ? 'Reading every frame' : 'Fit to content'}
+        </Button>
+        <Button size="small" variant="outlined" disabled={fitting} onClick={() => onFit(true)}>
+          Fit, centred
         </Button>
         <Button size="small" disabled={picture.crop === null} onClick={() => set({ crop: null })}>
           Keep all of it
