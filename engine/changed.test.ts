@@ -16,7 +16,7 @@ describe('source files that become others', () => {
   /** Another picture of the very size, under the same name. */
   const replace = async (frame: number) => {
     const other = yard.at('other.png');
-    await writeStill(other, 'png', frameOf(frame + 100), { ...settings, effort: 0 });
+    await writeStill(other, 'png', frameOf(frame + 100), { ...settings, effort: 9 });
     await rename(other, yard.at('in', `f_${frame}.png`));
   };
 
