@@ -137,7 +137,7 @@ test('a Lottie animation plays in the format’s own open player, and its frames
   await page.getByRole('combobox', { name: 'Samples' }).click();
   await page.getByRole('option', { name: 'kept, lossless' }).click();
   await page.keyboard.press('Escape');
-  await expect(sentence).toContainText('at 60 fps with lossless');
+  await expect(sentence).toContainText('at 60 fps lossless');
   await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 60_000 });
   // On the page it plays in the same player, and stands where it is told to.
   await expect(page.getByRole('img', { name: 'Try 1, dark' }).locator('svg image').first()).toBeAttached();

@@ -93,7 +93,7 @@ const mountCases: Case[] = [
     times: quick ? 1 : 5,
     run: async (rig) => {
       const small = join(rig.house.data, 'small');
-      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', small]);
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=1m', 'tmpfs', small]);
       try {
         const into = rig.next('full');
         const id = await rig.start(into, 'small');
