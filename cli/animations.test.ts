@@ -282,6 +282,27 @@ test('a sprite sheet: every frame lies where its JSON says, as another library r
   }
 });
 
+test('of a sprite sheet only what is new is made: it stays with its JSON, and is made again without', async () => {
+  const convert = () =>
+    shale(
+      'convert',
+      at('loop', 'loop.####.png'),
+      ...['--format', 'sheet', ...declared, '--rate', '24', '--out', at('sheet-new'), '--only-new'],
+    );
+  expect((await convert()).code).toBe(0);
+  const stamp = async () => (await stat(at('sheet-new', 'loop.png'))).mtimeMs;
+  const [first, json] = [await stamp(), await readFile(at('sheet-new', 'loop.json'), 'utf8')];
+  const again = await convert();
+  expect([again.code, again.err, await stamp()]).toEqual([0, '', first]);
+  await rm(at('sheet-new', 'loop.json'));
+  expect((await convert()).code).toBe(0);
+  expect(await readFile(at('sheet-new', 'loop.json'), 'utf8')).toBe(json);
+  // What somebody made of it since is not written over.
+  await writeFile(at('sheet-new', 'loop.json'), '{"mine": true}');
+  expect((await convert()).err).toMatch(/exist already.*loop\.json/);
+  expect(await readFile(at('sheet-new', 'loop.json'), 'utf8')).toBe('{"mine": true}');
+});
+
 test('a sprite sheet that is too small, or whose JSON would go over another, says so and leaves nothing', async () => {
   const convert = (out: string, ...options: string[]) =>
     shale(

@@ -134,14 +134,18 @@ export async function sameBytes(first: string, second: string): Promise<boolean>
 /**
  * Gives a finished file its final name. Without `replaces` an existing file is never touched: one with the same bytes
  * counts as ours (a job that was cut off between naming and noting it down), any other is an error.
+ * @returns whether nothing had the name before
  */
-export async function publish(temporary: string, final: string, replaces: boolean): Promise<void> {
-  if (replaces) return rename(temporary, final);
+export async function publish(temporary: string, final: string, replaces: boolean): Promise<boolean> {
+  if (replaces) {
+    await rename(temporary, final);
+    return false;
+  }
   let error = await link(temporary, final).catch((refused: NodeJS.ErrnoException) => refused);
   // No hard links on this file system: another name, which never goes over one that exists.
   if (error && ['EPERM', 'ENOTSUP', 'EMLINK'].includes(error.code ?? '')) {
     const { errno, message } = await diskAddon.renameAll([temporary], [final]);
-    if (errno === 0) return;
+    if (errno === 0) return true;
     error = Object.assign(new Error(message), { code: getSystemErrorName(-errno) });
   }
   if (error && error.code !== 'EEXIST') throw error;
@@ -154,4 +158,5 @@ export async function publish(temporary: string, final: string, replaces: boolea
     });
   }
   await rm(temporary);
+  return !error;
 }

@@ -25,13 +25,16 @@ export interface Standing {
   kept: Written[];
   /** Results whose file an earlier job wrote of something else: they are made in its place. */
   again: { index: number; name: string }[];
+  /** What an earlier job wrote beside those that stay or are made again, where it is still that. */
+  beside: string[];
   /** The sound beside stills that an earlier job wrote, where it is still that: it is made in its place. */
   sound?: WrittenSound;
 }
 
 /** Names that are no hindrance to a plan: those that stay, and those that are made again in place of what is there. */
-export const namesStanding = ({ kept, again, sound }: Standing = { kept: [], again: [] }): Set<string> =>
-  new Set([...[...kept, ...again].map(({ name }) => name), ...(sound ? [sound.name] : [])]);
+export const namesStanding = (
+  { kept, again, beside, sound }: Standing = { kept: [], again: [], beside: [] },
+): Set<string> => new Set([...[...kept, ...again].map(({ name }) => name), ...beside, ...(sound ? [sound.name] : [])]);
 
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
@@ -53,18 +56,21 @@ export async function lookWhatStands(plan: Plan, places: Places, earlier: readon
   for (const job of earlier)
     for (const written of job.written) if (!byName.has(written.name)) byName.set(written.name, { written, job });
   const isSame = sameFiles(places.follows ?? false);
-  const standing: Standing = { kept: [], again: [] };
+  const standing: Standing = { kept: [], again: [], beside: [] };
   for (let index = 0; index < plan.files; index += 1) {
     const rows = rowsFor(plan, index);
     const name = nameOf(rows[0]!.to);
     const before = byName.get(name);
     if (!before || !isThere(join(places.target, plan.into.folder, name), before.written)) continue;
     const { written, job } = before;
+    const beside = written.video?.beside;
+    const isWhole = !beside || (await isAsWritten(plan, places, beside));
+    if (beside && isWhole) standing.beside.push(beside.name);
     const was = rowsFor(job.plan, written.index);
     const sameWay = was.length === rows.length && rows.every((row, at) => makingOf(row) === makingOf(was[at]!));
     const files = sameWay ? filesFor(plan, places, rows) : [];
     const read = new Map([...job.media, ...written.sources].map((one) => [one.file, one]));
-    if (sameWay && (await every(files, (file) => isSame(file, job.stamps, read.get(file.file)))))
+    if (sameWay && isWhole && (await every(files, (file) => isSame(file, job.stamps, read.get(file.file)))))
       standing.kept.push({ ...written, index });
     else standing.again.push({ index, name });
   }
@@ -76,10 +82,14 @@ export async function lookWhatStands(plan: Plan, places: Places, earlier: readon
 async function soundOfOurs(plan: Plan, places: Places, earlier: readonly Earlier[]): Promise<WrittenSound | undefined> {
   const name = plan.into.kind === 'video' ? undefined : plan.sound?.as;
   const written = earlier.find(({ sound }) => sound !== undefined && sound.name === name)?.sound;
-  if (!written) return undefined;
-  const file = join(plan.into.folder, written.name);
-  if (lstatSync(join(places.target, file), { throwIfNoEntry: false })?.size !== written.bytes) return undefined;
-  return (await checksum({ root: places.target, file }, false)) === written.sha256 ? written : undefined;
+  return written && (await isAsWritten(plan, places, written)) ? written : undefined;
+}
+
+/** Whether what an earlier job wrote beside results is still that, byte for byte. */
+async function isAsWritten(plan: Plan, places: Places, { name, bytes, sha256 }: WrittenSound): Promise<boolean> {
+  const file = join(plan.into.folder, name);
+  if (lstatSync(join(places.target, file), { throwIfNoEntry: false })?.size !== bytes) return false;
+  return (await checksum({ root: places.target, file }, false)) === sha256;
 }
 
 /** All files that a result is made of, the sound of a video among them. */

@@ -168,7 +168,7 @@ export async function makeVideo(
     try {
       await publish(temporary, join(folder.path, basename(final)), replaces);
     } catch (error) {
-      if (beside && !replaces) await rm(join(folder.path, beside.name), { force: true });
+      if (beside?.isNew) await rm(join(folder.path, beside.file.name), { force: true });
       throw error;
     }
     await flushFolder(folder);
@@ -198,7 +198,7 @@ export async function makeVideo(
         compared: checked.compared,
         kilobits: asksBitrate(plan) ? Math.round(kilobitsOf(whole, encoded)) : null,
         tries,
-        beside,
+        beside: beside?.file ?? null,
       },
     };
   } catch (error) {
@@ -213,13 +213,19 @@ export async function makeVideo(
 }
 
 /** Writes what is told beside a video, where something is. */
-async function publishBeside({ plan, says, folder, temporary, replaces }: Beside): Promise<WrittenVideo['beside']> {
+async function publishBeside({
+  plan,
+  says,
+  folder,
+  temporary,
+  replaces,
+}: Beside): Promise<{ file: NonNullable<WrittenVideo['beside']>; isNew: boolean } | null> {
   const name = besideName(plan);
   if (says === undefined || name === undefined) return null;
   await writeFile(temporary, says);
   await flush(temporary);
-  await publish(temporary, join(folder, name), replaces);
-  return { name, bytes: Buffer.byteLength(says), sha256: sha256(Buffer.from(says)) };
+  const isNew = await publish(temporary, join(folder, name), replaces);
+  return { file: { name, bytes: Buffer.byteLength(says), sha256: sha256(Buffer.from(says)) }, isNew };
 }
 
 interface Beside {
