@@ -8,6 +8,7 @@ import {
   formatWords,
   formatSchema,
   isAnimationFormat,
+  isByQuality,
   isVideoFormat,
   oneOfFile,
   parseBytes,
@@ -169,7 +170,7 @@ export function specOf(
     const quality = wholeOf('quality', options.quality);
     if (!isVideoFormat(spec.write.format)) write.quality = quality;
     else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
-    else if (['either', 'quality'].includes(codecRecord(spec.write.format)!.controls)) video.quality = quality;
+    else if (isByQuality(spec.write.format, { lossless: false })) video.quality = quality;
     else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
   }
   if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;

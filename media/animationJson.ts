@@ -1,4 +1,4 @@
-import { closeSync, openSync, readSync } from 'node:fs';
+import { HeaderFile } from './formats/headerFile.ts';
 
 const isJson = /^(\xef\xbb\xbf)?\s*\{/;
 
@@ -9,20 +9,16 @@ export const isLottie = (head: string): boolean =>
 /** Whether a JSON that begins so tells of a sprite sheet. */
 export const isSheet = (head: string): boolean => isJson.test(head) && /"kind"\s*:\s*"sprite sheet"/.test(head);
 
-/** Bytes at the beginning by which a JSON is told. */
-const headBytes = 16_384;
-
 /** Whether a file is an animation that a JSON tells of: no ending says so. False where it cannot be read. Loads no codec. */
 export function isAnimationJson(path: string): boolean {
   if (!/\.json$/i.test(path)) return false;
   try {
-    const file = openSync(path, 'r');
+    const file = new HeaderFile(path);
     try {
-      const bytes = Buffer.alloc(headBytes);
-      const head = bytes.toString('latin1', 0, readSync(file, bytes, 0, headBytes, 0));
+      const head = file.head.toString('latin1');
       return isLottie(head) || isSheet(head);
     } finally {
-      closeSync(file);
+      file.close();
     }
   } catch {
     return false;

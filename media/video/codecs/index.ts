@@ -34,7 +34,7 @@ const codecWriters: Record<LibraryCodec, CodecWriter> = {
 
 /** How a codec is written by the library. @throws Error for one that is not */
 export function writerOf(format: CodecId): CodecWriter {
-  if (format === 'gif' || format === 'lottie' || format === 'sheet')
-    throw new Error(`${format} is not written by the library`);
-  return codecWriters[format];
+  const writer = (codecWriters as Partial<Record<CodecId, CodecWriter>>)[format];
+  if (!writer) throw new Error(`${format} is not written by the library`);
+  return writer;
 }
