@@ -18,19 +18,23 @@ function stopOf(): AbortController {
   return made;
 }
 
-const pool = new WorkerPool(cpus().length, { together: spansPerProcess });
-try {
-  process.exitCode = await runCommand(process.argv.slice(2), {
-    pool,
-    out: (text) => void process.stdout.write(text),
-    err: (text) => void process.stderr.write(text),
-    journals: join(data, 'renames'),
-    made: join(data, 'made'),
-    watched: process.stderr.isTTY,
-    get signal() {
-      return stopOf().signal;
-    },
-  });
-} finally {
-  await pool.close();
+async function main(): Promise<void> {
+  const pool = new WorkerPool(cpus().length, { together: spansPerProcess });
+  try {
+    process.exitCode = await runCommand(process.argv.slice(2), {
+      pool,
+      out: (text) => void process.stdout.write(text),
+      err: (text) => void process.stderr.write(text),
+      journals: join(data, 'renames'),
+      made: join(data, 'made'),
+      watched: process.stderr.isTTY,
+      get signal() {
+        return stopOf().signal;
+      },
+    });
+  } finally {
+    await pool.close();
+  }
 }
+
+void main();

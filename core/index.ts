@@ -267,6 +267,7 @@ export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, s
 export { roomWanted } from './plan/room.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
 export { type Control, printSentence, sentenceOf, type SentencePart } from './plan/sentence.ts';
+export { kindOfSum, type SumKind, sumOf, sumWords } from './plan/sum.ts';
 export { noTally, summarise, tally, type Tally } from './plan/summarise.ts';
 export { type GivenHolds, leastForMotion } from './plan/timed.ts';
 export { foldersRead, folderWritten, type Place, writeSameNames } from './plan/touched.ts';

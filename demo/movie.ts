@@ -1,9 +1,4 @@
 import {
-  AV_CODEC_FLAG_GLOBAL_HEADER,
-  AV_PIX_FMT_RGBA,
-  AV_SAMPLE_FMT_FLTP,
-  AVERROR_EAGAIN,
-  AVERROR_EOF,
   Codec,
   CodecContext,
   Dictionary,
@@ -12,10 +7,17 @@ import {
   Packet,
   Rational,
   SoftwareScaleContext,
-  SWS_BICUBIC,
   type AVPixelFormat,
   type Stream,
+  AVERROR_EAGAIN,
 } from 'node-av';
+import {
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AV_PIX_FMT_RGBA,
+  AV_SAMPLE_FMT_FLTP,
+  AVERROR_EOF,
+  SWS_BICUBIC,
+} from 'node-av/constants';
 import { check, fillFrame } from '@shale/media';
 import type { Layer } from './raster.ts';
 import { sampleRate } from './wave.ts';

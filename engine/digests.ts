@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { open } from 'node:fs/promises';
-import { c4Of } from '@shale/core';
+import { c4Of, sumOf, type SumKind } from '@shale/core';
+import { diskAddon } from './disk/addon.ts';
 
 /** Several digests of what is behind a descriptor, by one reading: hexadecimal, but for C4, which has a form of its own. */
 export async function digestsOf(fd: number, kinds: readonly string[]): Promise<Record<string, string>> {
@@ -12,6 +13,10 @@ export async function digestsOf(fd: number, kinds: readonly string[]): Promise<R
     [...hashes].map(([kind, hash]) => [kind, kind === 'c4' ? c4Of(hash.digest('hex')) : hash.digest('hex')]),
   );
 }
+
+/** A checksum of what is behind a descriptor, as a receipt keeps those of files that were read. */
+export const sumOfFile = async (fd: number, kind: SumKind = 'xxh128'): Promise<string> =>
+  sumOf(kind, await (kind === 'xxh128' ? diskAddon.xxh128(fd) : digestOf(fd)));
 
 /** SHA-256 of what is behind a descriptor, in hexadecimal. */
 export const digestOf = async (fd: number): Promise<string> => (await digestsOf(fd, ['sha256'])).sha256!;

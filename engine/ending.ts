@@ -2,7 +2,7 @@ import { lstatSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { plural, resultsOf, type Failure, type Plan, type ReadFile, type Written } from '@shale/core';
 import { holdFolder, type Held } from './beneath.ts';
-import { digestOf } from './digests.ts';
+import { sumOfFile } from './digests.ts';
 import { piecesName } from './pieces.ts';
 import type { Places } from './places.ts';
 import { readAs, refuseTouched, SourceFiles } from './sourceFiles.ts';
@@ -59,7 +59,7 @@ export async function digestMedia(plan: Plan, places: Places, expected: Expected
   for (const placed of media) {
     const one = files.hold(placed);
     try {
-      read.push(readAs(placed, one, await digestOf(one.fd)));
+      read.push(readAs(placed, one, await sumOfFile(one.fd)));
       refuseTouched(placed, one);
     } finally {
       one.close();

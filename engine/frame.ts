@@ -6,9 +6,11 @@ import {
   carryChannels,
   compareQuickly,
   compiledKernel,
+  doneWith,
   fitLayout,
   givenSample,
   readStill,
+  withBytes,
   writeStill,
   type Carried,
   type CarriedChannel,
@@ -104,18 +106,20 @@ export class FrameMaker {
     const recipe = row.shot === 0 ? this.plan.recipe : shots[row.shot - 1]!.recipe;
     if (!recipe) throw new Error('the plan has no recipe');
     if (row.kind === 'slate' || row.kind === 'title')
-      return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}), files: [] };
-    const { image: read, carried, files } = await this.sources.read(row);
+      return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}), files: [], isShared: false };
+    const { image: read, carried, files, isShared } = await this.sources.read(row);
     const source = this.inShape(read, recipe, row, carried.windows);
     const converter = converterOf(this.given(recipe), source.sample);
     const second = await this.seconds.of(row);
     const { image, counts } = converter(source, second.others);
     const settings = this.settings(recipe, carried);
+    if (!isShared && read.data.buffer !== image.data.buffer) doneWith(read);
     return {
       image: fitLayout(burnIn(this.plan, row, image), spec.write.format),
       counts,
       settings,
       files: [...files, ...second.files],
+      isShared,
     };
   }
 
@@ -294,21 +298,30 @@ export class FrameMaker {
 
   private async convert(row: PlanRow, temporary: string, final: string): Promise<Made> {
     const { spec } = this.plan;
-    const { image, counts, settings, files: sources } = await this.picture(row);
+    const { image, counts, settings, files: sources, isShared } = await this.picture(row);
     await writing(final, async () => {
       await rm(temporary, { force: true });
       await writeStill(temporary, spec.write.format, image, settings);
       await flush(temporary);
     });
-    const bytes = await readFile(temporary);
-    const made = { bytes: bytes.length, sha256: sha256(bytes), counts, sources };
-    if (!spec.readBack) return { ...made, check: 'none', most: 0 };
-    const back = await readBack(temporary, final, spec.write.format, settings.windows ? 'data' : 'display');
-    const difference = differenceOf(image, back);
-    if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
-    if (difference.samples > 0 && this.isLossless) throw readBackError(final, `${difference.samples} samples differ`);
-    if (difference.samples === 0) return { ...made, check: 'identical', most: 0 };
-    return { ...made, check: 'differs', most: difference.most, similarity: similarityOf(image, back) };
+    const told = await withBytes(temporary, (bytes) => ({ bytes: bytes.length, sha256: sha256(bytes) }));
+    const made = { ...told, counts, sources };
+    try {
+      if (!spec.readBack) return { ...made, check: 'none', most: 0 };
+      const back = await readBack(temporary, final, spec.write.format, settings.windows ? 'data' : 'display');
+      try {
+        const difference = differenceOf(image, back);
+        if (!difference) throw readBackError(final, 'its size, channels or depth are not what was written');
+        if (difference.samples > 0 && this.isLossless)
+          throw readBackError(final, `${difference.samples} samples differ`);
+        if (difference.samples === 0) return { ...made, check: 'identical', most: 0 };
+        return { ...made, check: 'differs', most: difference.most, similarity: similarityOf(image, back) };
+      } finally {
+        doneWith(back);
+      }
+    } finally {
+      if (!isShared) doneWith(image);
+    }
   }
 
   private get isLossless(): boolean {
@@ -331,6 +344,8 @@ interface Worked {
   settings: WriteSettings;
   /** Files of single frames that it was made of. */
   files: ReadFile[];
+  /** Whether others look at what it was made of, which it may be itself. */
+  isShared: boolean;
 }
 
 /** The name of a result while it is not whole; hidden, so that no scan takes it for a frame. */

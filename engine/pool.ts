@@ -192,7 +192,12 @@ export class WorkerPool {
   /** Starts the processes ahead of the first task, and from now on those that take the place of any that end. */
   warm(): void {
     this.stays = true;
-    while (this.workers.length < this.size) this.start();
+    this.begin(this.size);
+  }
+
+  /** Starts so many processes, or as many as there may be, while whoever will ask is still at something else. */
+  begin(count: number): void {
+    while (this.workers.length < Math.min(count, this.size)) this.start();
   }
 
   /** Tasks that are in work at once at the most. */

@@ -3,7 +3,7 @@ import { basename, dirname } from 'node:path';
 import { ShaleError, type ReadFile } from '@shale/core';
 import { fileError } from '@shale/media';
 import { holdFile, isThere, type Held } from './beneath.ts';
-import { digestOf } from './digests.ts';
+import { sumOfFile } from './digests.ts';
 import { folderGone, keyOf, unknownInode, type Expected, type Placed } from './stamps.ts';
 
 /** Errors by which the system says that a whole disk or folder may be gone, and not only a file. */
@@ -79,7 +79,7 @@ export class SourceFiles {
     const refuseAnyTouched = () => open.forEach((one, at) => refuseTouched(placed[at]!, one));
     try {
       for (const one of placed) open.push(this.hold(one));
-      const sums = Promise.allSettled(open.map(({ fd }) => digestOf(fd)));
+      const sums = Promise.allSettled(open.map(({ fd }) => sumOfFile(fd)));
       // All are waited for, whatever fails: a descriptor is not closed under whoever reads it.
       const value = await work(open.map(({ path }) => path)).finally(() => sums);
       refuseAnyTouched();
@@ -118,9 +118,9 @@ export function refuseTouched({ file }: Placed, { fd, told }: Held): void {
 }
 
 /** What is told of a file that was read. */
-export const readAs = ({ file }: Placed, { told, changed }: Held & { changed: boolean }, sha256: string): ReadFile => ({
+export const readAs = ({ file }: Placed, { told, changed }: Held & { changed: boolean }, sum: string): ReadFile => ({
   file,
   bytes: told.size,
-  sha256,
+  sum,
   ...(changed ? { changed: true as const } : {}),
 });

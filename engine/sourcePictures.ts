@@ -32,6 +32,8 @@ export interface Read {
   image: Image;
   carried: Carried;
   files: ReadFile[];
+  /** Whether others look at the picture too, or will. */
+  isShared: boolean;
 }
 
 /** A clip that stays open. */
@@ -68,7 +70,12 @@ export class SourcePictures {
     if (!mixed) return first;
     const second = await this.frame(shot, mixed.frame);
     const image = await this.mix(shot, sourceFrame, first.image, second.image, mixed);
-    return { ...first, image, files: [...first.files, ...second.files] };
+    return { ...first, image, files: [...first.files, ...second.files], isShared: true };
+  }
+
+  /** Whether a picture is not for one result alone. */
+  private get isShared(): boolean {
+    return this.keeps || this.company !== undefined;
   }
 
   async close(): Promise<void> {
@@ -104,7 +111,7 @@ export class SourcePictures {
       };
       const read = () => this.files.read(placed, (path) => readWhole(path, how));
       const { value, file } = await (this.company?.read(this.keyOf(placed, how), read) ?? read());
-      return { ...value, files: [file] };
+      return { ...value, files: [file], isShared: this.isShared };
     }
     const how = { fields: spec.clip.fields, layer: spec.picture.layer };
     if (!this.staysOpen)
@@ -112,6 +119,7 @@ export class SourcePictures {
         image: await this.files.at(placed, (path) => pictureOfClip(path, number, how)),
         carried: {},
         files: [],
+        isShared: true,
       };
     const coming = this.company
       ? this.company.open(this.keyOf(placed, how), () => this.openClip(placed, how))
@@ -121,7 +129,7 @@ export class SourcePictures {
     const read = () => clip.reader.picture(number);
     const image = await (this.company?.read(`${this.keyOf(placed, how)} ${number}`, read) ?? read());
     refuseTouched(clip.placed, clip.held);
-    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) }, files: [] };
+    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) }, files: [], isShared: this.isShared };
   }
 
   private async openClip(placed: Placed, how: Parameters<typeof ClipReader.open>[1]): Promise<OpenClip> {

@@ -1,7 +1,7 @@
 import { lstatSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { resultsOf, type Plan, type PlanRow, type ReadFile, type Written } from '@shale/core';
-import { digestOf } from './digests.ts';
+import { kindOfSum, resultsOf, sumOf, type Plan, type PlanRow, type ReadFile, type SumKind, type Written } from '@shale/core';
+import { sumOfFile } from './digests.ts';
 import { holdFile } from './beneath.ts';
 import type { Places } from './places.ts';
 import type { WrittenSound } from './sound.ts';
@@ -89,7 +89,7 @@ async function soundOfOurs(plan: Plan, places: Places, earlier: readonly Earlier
 async function isAsWritten(plan: Plan, places: Places, { name, bytes, sha256 }: WrittenSound): Promise<boolean> {
   const file = join(plan.into.folder, name);
   if (lstatSync(join(places.target, file), { throwIfNoEntry: false })?.size !== bytes) return false;
-  return (await checksum({ root: places.target, file }, false)) === sha256;
+  return (await checksum({ root: places.target, file }, false, 'sha256')) === sumOf('sha256', sha256);
 }
 
 /** All files that a result is made of, the sound of a video among them. */
@@ -99,11 +99,11 @@ function filesFor(plan: Plan, places: Places, rows: readonly PlanRow[]): Placed[
   return [...rows.flatMap((row) => filesOfRow(plan, places, row)), ...heard];
 }
 
-/** SHA-256 of a file's bytes, in hexadecimal. */
-async function checksum({ root, file }: Placed, follows: boolean): Promise<string> {
+/** A checksum of a file's bytes, with its kind. */
+async function checksum({ root, file }: Placed, follows: boolean, kind: SumKind): Promise<string> {
   const one = holdFile(root, file, follows);
   try {
-    return await digestOf(one.fd);
+    return await sumOfFile(one.fd, kind);
   } finally {
     one.close();
   }
@@ -137,7 +137,9 @@ function sameFiles(follows: boolean) {
     const untouched = stamp !== undefined && stamp.bytes === told.size && stamp.modified === told.mtimeMs;
     if (untouched && read?.changed !== true) return true;
     // Copied anew, it has another time and may have the same bytes.
-    return read !== undefined && read.bytes === told.size && (await checksum(placed, follows)) === read.sha256;
+    return (
+      read !== undefined && read.bytes === told.size && (await checksum(placed, follows, kindOfSum(read.sum))) === read.sum
+    );
   };
   return async (placed: Placed, stamps: Stamps | undefined, read: ReadFile | undefined): Promise<boolean> => {
     const key = keyOf(placed);

@@ -1,6 +1,7 @@
 import { mkdtemp, readFile, rm, truncate, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Codec, type AVCodecID, type AVPixelFormat } from 'node-av';
 import {
   AV_CODEC_ID_BMP,
   AV_CODEC_ID_JPEGXL,
@@ -15,10 +16,7 @@ import {
   AV_PIX_FMT_RGB48BE,
   AV_PIX_FMT_RGB48LE,
   AV_PIX_FMT_RGBA,
-  Codec,
-  type AVCodecID,
-  type AVPixelFormat,
-} from 'node-av';
+} from 'node-av/constants';
 import sharp from 'sharp';
 import type { Facts, Image } from '@shale/core';
 import { probeStill, readStill, usualSettings, writeStill, type WriteSettings } from './formats/index.ts';

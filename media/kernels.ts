@@ -1,5 +1,6 @@
 import { halfTable, numberToHalf, type Difference, type Image, type Kernel } from '@shale/core';
 import { exrAddon } from './exr/addon.ts';
+import { roomFor } from './room.ts';
 
 const ways = { narrow: 0, lookup: 1, divide: 2, multiply: 3 } as const;
 const doubles = new WeakMap<object, Float64Array>();
@@ -72,5 +73,5 @@ const compiledPass: NonNullable<Kernel['pass']> = ({ width, height, stride, data
   return out;
 };
 
-/** Core's plain loops and its resampling, compiled. */
-export const compiledKernel: Kernel = Object.assign(compiledLoops, { pass: compiledPass });
+/** Core's plain loops and its resampling, compiled, and room that is used again. */
+export const compiledKernel: Kernel = Object.assign(compiledLoops, { pass: compiledPass, room: roomFor });

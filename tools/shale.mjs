@@ -1,8 +1,8 @@
 #!/usr/bin/env node
 // `npx shale ...` in the checkout, `shale ...` after `npm link`, `npm run -s shale -- ...`: the command line, bundled anew where a source has changed.
-import { pathToFileURL } from 'node:url';
+import { createRequire } from 'node:module';
 import { programs } from './programs.mjs';
 
 const { cli, worker } = await programs();
 process.env.SHALE_WORKER = worker;
-await import(pathToFileURL(cli).href);
+createRequire(import.meta.url)(cli);

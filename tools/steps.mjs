@@ -92,12 +92,15 @@ const needed = [
       existsSync('/usr/bin/my_print_defaults'),
   },
   { packages: ['libdeflate-dev'], there: () => isInstalled('libdeflate-dev') },
+  { packages: ['libxxhash-dev'], there: () => isInstalled('libxxhash-dev') },
   { packages: ['libopenexr-dev'], there: () => isInstalled('libopenexr-dev') },
   { packages: ['pkg-config'], there: () => existsSync('/usr/bin/pkg-config') },
   { packages: ['g++', 'make'], there: () => existsSync('/usr/bin/g++') && existsSync('/usr/bin/make') },
   { packages: ['python3'], there: () => spawnSync('python3', ['--version']).status === 0 },
 ];
 const neededForTests = [
+  // Its sums are held against ours.
+  { packages: ['xxhash'], there: () => existsSync('/usr/bin/xxh128sum') },
   { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },
   // Another library for pictures, which tests hold ours against.
   { packages: ['python3-openimageio'], there: () => isInstalled('python3-openimageio') },

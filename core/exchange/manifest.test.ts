@@ -56,8 +56,8 @@ test('the table of files quotes what needs it, and begins no cell with what a sp
       most: 3,
       counts: noCounts(),
       similarity: { psnr: 41.234, ssim: 0.98765 },
-      sources: [{ file: 'a b,c.exr', bytes: 9, sha256: 'dd' }],
+      sources: [{ file: 'a b,c.exr', bytes: 9, sum: 'xxh128:dd' }],
     },
   ]);
-  expect(text.split('\n')[1]).toBe(`1,7,"'=SUM(1,2).png",5,${sum},differs,3,41.23,0.98765,"a b,c.exr",dd`);
+  expect(text.split('\n')[1]).toBe(`1,7,"'=SUM(1,2).png",5,${sum},differs,3,41.23,0.98765,"a b,c.exr",xxh128:dd`);
 });

@@ -116,7 +116,7 @@ export const writeFileTable = (files: readonly Written[]): string =>
         'psnr',
         'ssim',
         'sources',
-        'sources sha256',
+        'sources checksums',
       ],
       data: files.map(({ frame, sourceFrame, name, bytes, sha256, check, most, similarity, sources }) => [
         frame,
@@ -129,7 +129,7 @@ export const writeFileTable = (files: readonly Written[]): string =>
         similarity?.psnr?.toFixed(2) ?? '',
         similarity?.ssim.toFixed(5) ?? '',
         sources.map(({ file }) => file).join(' '),
-        sources.map((one) => one.sha256).join(' '),
+        sources.map((one) => one.sum).join(' '),
       ]),
     },
     { newline: '\n', escapeFormulae: true },

@@ -1,6 +1,7 @@
 import { printCoverage } from '../numbering/ranges.ts';
 import type { Similarity } from '../pixels/similarity.ts';
 import type { Receipt, Written, WrittenVideo } from '../plan/receipt.ts';
+import { sumWords } from '../plan/sum.ts';
 import { plural } from '../words.ts';
 import { asMarkup } from './manifest.ts';
 
@@ -153,18 +154,18 @@ ${
   receipt.sources.length === 0
     ? ''
     : `<h2>Made from</h2>${table(
-        ['File', 'Bytes', 'SHA-256'],
-        receipt.sources.map(({ file, bytes, sha256 }) => [file, bytes, sha256]),
+        ['File', 'Bytes', 'Checksum'],
+        receipt.sources.map(({ file, bytes, sum }) => [file, bytes, sumWords(sum)]),
       )}`
 }
 <h2>Files</h2><details><summary>${plural(files.length, 'file')} with their checksums</summary>${table(
-    ['File', 'Bytes', 'SHA-256', 'Made from', 'SHA-256 of that'],
+    ['File', 'Bytes', 'SHA-256', 'Made from', 'Checksum of that'],
     files.map(({ name, bytes, sha256, sources }) => [
       name,
       bytes,
       sha256,
       sources.map(({ file }) => file).join(' '),
-      sources.map((one) => one.sha256).join(' '),
+      sources.map((one) => sumWords(one.sum)).join(' '),
     ]),
   )}</details>
 </body></html>

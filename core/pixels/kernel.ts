@@ -1,4 +1,4 @@
-import type { Samples } from './image.ts';
+import type { makeSamples, Samples } from './image.ts';
 import type { Steps } from './quantise.ts';
 import type { ResamplePass } from './resample.ts';
 import type { PixelCounts } from './recipe.ts';
@@ -45,6 +45,8 @@ export interface Kernel {
   (job: KernelJob, counts: PixelCounts): boolean;
   /** The passes of resampling; absent where core's own do them. */
   pass?: ResamplePass;
+  /** Room for samples of which every one will be written; what is in it before is not 0. Absent for new arrays. */
+  room?: typeof makeSamples;
 }
 
 /** None: the loops themselves do the work. */

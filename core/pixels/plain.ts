@@ -49,7 +49,7 @@ export function makePlainConverter(
     const keepsAlpha = usesAlpha && recipe.to.alpha !== 'none';
     const colours = image.channels <= 2 ? 1 : 3;
     const channels = (colours + (keepsAlpha ? 1 : 0)) as Image['channels'];
-    const data = makeSamples(out, counts.pixels * channels);
+    const data = (kernel.room ?? makeSamples)(out, counts.pixels * channels);
     const premultiplied = usesAlpha && recipe.from.alpha === 'premultiplied';
     // Colour over black is premultiplied colour: with `none` it is asked for and its alpha left out.
     const wantsPremultiplied = usesAlpha && recipe.to.alpha !== 'straight';

@@ -101,7 +101,7 @@ const onLight: { [K in OperationKey]?: Step<K> } = {
 export function makeWorkshop(recipe: Recipe, kernel: Kernel = noKernel): Workshop {
   const { from, picture, to } = recipe;
   const matrix = primariesBetween(from.primaries, to.primaries);
-  const finish = makeFinish(recipe);
+  const finish = makeFinish(recipe, kernel.room ?? makeSamples);
   const set = operationsOf(picture) as { key: OperationKey; value: unknown }[] as { key: OperationKey; value: never }[];
   const isUnworked = set.every(({ key }) => onCanvas[key] === undefined);
   return (image, { marks, under } = {}) => {
@@ -214,7 +214,10 @@ function alphaOut({ alpha, stride }: Canvas, wanted: Recipe['to']['alpha']) {
 }
 
 /** Alpha, transfer and depth out. */
-function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
+function makeFinish(
+  { picture, to }: Recipe,
+  room: typeof makeSamples,
+): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
   const toAlpha = plainQuantiser(to.sample);
   const heldAlpha = heldBetween('linear', 'linear', to.sample);
   const curveOut = makeCurves(to, picture.dither);
@@ -228,7 +231,7 @@ function makeFinish({ picture, to }: Recipe): (canvas: Canvas, counts: PixelCoun
     const { usesAlpha, keepsAlpha, multiplies, divides, channels } = alphaOut(canvas, to.alpha);
     const { curve, toColour, held, dither, max } = curveOut(canvas.transfer, width);
     const [least, most] = multiplies ? heldAlpha : held;
-    const data = makeSamples(to.sample, width * height * channels);
+    const data = room(to.sample, width * height * channels);
 
     for (let y = 0, at = 0, out = 0; y < height; y += 1) {
       for (let x = 0; x < width; x += 1, at += stride, out += channels) {

@@ -12,7 +12,8 @@ import { makePlan } from './make.ts';
 import { planSchema } from './plan.ts';
 import { resultsOf, rowCount, rowsOf } from './rows.ts';
 import { noTally, summarise, tally } from './summarise.ts';
-import { asKeptNow, receiptSchema } from './receipt.ts';
+import { asKeptNow, readFileSchema, receiptSchema } from './receipt.ts';
+import { kindOfSum, sumOf, sumWords } from './sum.ts';
 
 const png16: Facts = {
   width: 4,
@@ -291,7 +292,7 @@ test('a receipt adds up what was written', () => {
       name: `bell.${frame}.png`,
       bytes: 5,
       sha256: '',
-      sources: [{ file: `bell.${frame}.exr`, bytes: 9, sha256: 'aa', ...(index === 1 ? { changed: true } : {}) }],
+      sources: [{ file: `bell.${frame}.exr`, bytes: 9, sum: 'xxh128:aa', ...(index === 1 ? { changed: true } : {}) }],
       check: index === 2 ? 'differs' : 'identical',
       most: index === 2 ? 3 : 0,
       counts: { ...noCounts(), high: [1, 0, 0] },
@@ -408,4 +409,7 @@ test('receipts that an earlier version kept have their video under its name now'
   expect(asKeptNow({ written: 1, film: video })).toEqual({ written: 1, video });
   expect(asKeptNow({ written: 1 })).toEqual({ written: 1 });
   expect([asKeptNow(null), asKeptNow('film')]).toEqual([null, 'film']);
+  const read = readFileSchema.parse({ file: 'a.png', bytes: 2, sha256: 'ab' });
+  expect(read).toEqual({ file: 'a.png', bytes: 2, sum: 'sha256:ab' });
+  expect([kindOfSum(read.sum), sumWords(read.sum), sumWords(sumOf('xxh128', '0f'))]).toEqual(['sha256', 'SHA-256 ab', 'XXH128 0f']);
 });

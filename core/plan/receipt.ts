@@ -4,6 +4,7 @@ import { declarationSchema } from '../spec/declaration.ts';
 import { specSchema } from '../spec/schema.ts';
 import { limitTrySchema } from '../limit/try.ts';
 import { rateSchema } from '../timing/rate.ts';
+import { sumOf } from './sum.ts';
 import { lossSchema, problemSchema, setAsideSchema } from './plan.ts';
 
 const count = z.int().min(0);
@@ -62,16 +63,23 @@ export const estimateSchema = z.object({ bytes: z.number().min(0), seconds: z.nu
 export type Estimate = z.infer<typeof estimateSchema>;
 
 /** A file that was read, as it was then. */
-export const readFileSchema = z.object({
+const readNowSchema = z.object({
   /** Below its root, with `/`. */
   file: z.string(),
   bytes: count,
-  /** SHA-256 of all its bytes, in hexadecimal, worked out while it was read. */
-  sha256: z.string(),
+  /** Of all its bytes, worked out while it was read: {@link sumOf}. */
+  sum: z.string(),
   /** Set where it was no longer the file that was planned, and was taken all the same. */
   changed: z.literal(true).optional(),
 });
-export type ReadFile = z.infer<typeof readFileSchema>;
+export type ReadFile = z.infer<typeof readNowSchema>;
+
+/** Receipts of before have SHA-256 of what was read, and no other. */
+export const readFileSchema = z.preprocess((value) => {
+  if (typeof value !== 'object' || value === null || !('sha256' in value)) return value;
+  const { sha256, ...rest } = value;
+  return { ...rest, sum: sumOf('sha256', String(sha256)) };
+}, readNowSchema);
 
 /** One written file, as the journal keeps it, a line each. */
 export const writtenSchema = z.object({

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { AV_PIX_FMT_YUV420P, AV_PIX_FMT_YUVA444P10LE } from 'node-av';
+import { AV_PIX_FMT_YUV420P, AV_PIX_FMT_YUVA444P10LE } from 'node-av/constants';
 import { writeMovie } from '../movie.ts';
 import { mix } from '../wave.ts';
 import { prepareView, yardView } from './yard.ts';

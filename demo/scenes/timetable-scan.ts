@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { AV_CODEC_ID_DPX, AV_PIX_FMT_GBRP10BE, Codec } from 'node-av';
+import { Codec } from 'node-av';
+import { AV_CODEC_ID_DPX, AV_PIX_FMT_GBRP10BE } from 'node-av/constants';
 import { encodePacket } from '@shale/media';
 import { srgbToLinear } from '@shale/core';
 import { defs, tram } from '../art.ts';

@@ -5,8 +5,9 @@
       "sources": ["src/disk.cc"],
       "include_dirs": ["<!(node -p \"require('node-addon-api').include_dir\")"],
       "defines": ["NAPI_VERSION=8", "NODE_ADDON_API_CPP_EXCEPTIONS"],
-      "cflags_cc": ["-std=c++17", "-O2", "-fexceptions"],
-      "cflags_cc!": ["-fno-exceptions", "-std=gnu++17"]
+      "cflags_cc": ["-std=c++17", "-O2", "-fexceptions", "<!@(pkg-config --cflags libxxhash)"],
+      "cflags_cc!": ["-fno-exceptions", "-std=gnu++17"],
+      "libraries": ["<!@(pkg-config --libs libxxhash)"]
     }
   ]
 }

@@ -1,5 +1,6 @@
 import { readFile, writeFile } from 'node:fs/promises';
-import { AV_CODEC_ID_BMP, AV_PIX_FMT_PAL8, type Frame } from 'node-av';
+import type { Frame } from 'node-av';
+import { AV_CODEC_ID_BMP, AV_PIX_FMT_PAL8 } from 'node-av/constants';
 import type { Facts, Image } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket } from '../video/libav.ts';

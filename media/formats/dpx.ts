@@ -1,12 +1,12 @@
 import { readFile } from 'node:fs/promises';
+import { Codec } from 'node-av';
 import {
   AV_CODEC_ID_DPX,
   AV_PIX_FMT_GBRP10BE,
   AV_PIX_FMT_GBRP12BE,
   AV_PIX_FMT_RGB24,
   AV_PIX_FMT_RGB48BE,
-  Codec,
-} from 'node-av';
+} from 'node-av/constants';
 import { makeRate, parseRate, type Facts, type Image, type Rate, type Transfer } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';

@@ -1,4 +1,5 @@
 import { readFile, writeFile } from 'node:fs/promises';
+import { Codec, type AVPixelFormat } from 'node-av';
 import {
   AV_CODEC_ID_JPEGXL,
   AV_PIX_FMT_GRAY16LE,
@@ -12,9 +13,7 @@ import {
   AV_PIX_FMT_RGBF32LE,
   AV_PIX_FMT_YA16LE,
   AV_PIX_FMT_YA8,
-  Codec,
-  type AVPixelFormat,
-} from 'node-av';
+} from 'node-av/constants';
 import { makeRate, type Image, type Rate, type SampleFormat } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';

@@ -1,9 +1,9 @@
 import { NotRead } from '../notRead.ts';
-import { readFile } from 'node:fs/promises';
 import { crc32, deflateSync, inflateSync } from 'node:zlib';
 import { chromaticities, makeRate, type Facts, type Image } from '@shale/core';
 import { readPicture } from '../video/clip.ts';
 import { pngAddon } from '../png/addon.ts';
+import { roomFor, withBytes } from '../room.ts';
 import { readWithSharp } from './sharp.ts';
 import {
   aspectOf,
@@ -181,21 +181,20 @@ const [depthAt, colourAt, interlaceAt] = [24, 25, 28];
 
 async function read(path: string, facts: Facts, picture: number): Promise<Image> {
   if (picture > 0) return readPicture(path, picture);
-  const bytes = await readFile(path);
-  const depth = bytes[depthAt]!;
-  const colour = bytes[colourAt]!;
-  const hasOwnAlpha = colour === 4 || colour === 6;
-  // Palettes, fewer bits, interlaced pictures and a colour that is clear unfold in the image library.
-  if (depth < 8 || bytes[interlaceAt] !== 0 || ![0, 2, 4, 6].includes(colour) || facts.hasAlpha !== hasOwnAlpha)
-    return readWithSharp(bytes, depth === 16 ? 'u16' : 'u8');
-  const { width, height } = facts;
-  const channels = facts.channels.length as Image['channels'];
-  const samples = width * height * channels;
-  const out = new ArrayBuffer((samples * depth) / 8 + height);
-  await pngAddon.decode(bytes, new Uint8Array(out));
-  return depth === 16
-    ? { width, height, channels, sample: 'u16', data: new Uint16Array(out, 0, samples) }
-    : { width, height, channels, sample: 'u8', data: new Uint8Array(out, 0, samples) };
+  return withBytes(path, async (bytes) => {
+    const depth = bytes[depthAt]!;
+    const colour = bytes[colourAt]!;
+    const hasOwnAlpha = colour === 4 || colour === 6;
+    const sample = depth === 16 ? 'u16' : 'u8';
+    // Palettes, fewer bits, interlaced pictures and a colour that is clear unfold in the image library, which may remember a buffer's place.
+    if (depth < 8 || bytes[interlaceAt] !== 0 || ![0, 2, 4, 6].includes(colour) || facts.hasAlpha !== hasOwnAlpha)
+      return readWithSharp(Buffer.from(bytes), sample);
+    const { width, height } = facts;
+    const channels = facts.channels.length as Image['channels'];
+    const data = roomFor(sample, width * height * channels, height);
+    await pngAddon.decode(bytes, new Uint8Array(data.buffer, 0, data.byteLength + height));
+    return { width, height, channels, sample, data };
+  });
 }
 
 function chunk(type: string, data: Buffer): Buffer {

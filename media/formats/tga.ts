@@ -1,5 +1,7 @@
-import { readFile, writeFile } from 'node:fs/promises';
-import { AV_CODEC_ID_TARGA, AV_PIX_FMT_BGR24, AV_PIX_FMT_BGRA, AV_PIX_FMT_GRAY8, Codec } from 'node-av';
+import { writeFile } from 'node:fs/promises';
+import { Codec } from 'node-av';
+import { AV_CODEC_ID_TARGA, AV_PIX_FMT_BGR24, AV_PIX_FMT_BGRA, AV_PIX_FMT_GRAY8 } from 'node-av/constants';
+import { withBytes } from '../room.ts';
 import { encodePacket } from '../video/libav.ts';
 import { lacking, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
@@ -47,7 +49,7 @@ function swapRedBlue(data: Uint8Array, channels: number): void {
 export const tga = {
   recognises: (_head, name) => /\.tga$/i.test(name),
   header,
-  read: async (path) => readTga(await readFile(path)),
+  read: (path) => withBytes(path, readTga),
   async write(path, image) {
     const encoder = Codec.findEncoder(AV_CODEC_ID_TARGA)!;
     const { width, height } = image;

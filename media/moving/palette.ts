@@ -1,4 +1,5 @@
-import { AV_BUFFERSRC_FLAG_KEEP_REF, AV_PIX_FMT_BGRA, Filter, FilterGraph, Frame, type FilterContext } from 'node-av';
+import { Filter, FilterGraph, Frame, type FilterContext } from 'node-av';
+import { AV_BUFFERSRC_FLAG_KEEP_REF, AV_PIX_FMT_BGRA } from 'node-av/constants';
 import { sharp } from '../libvips.ts';
 import type { VideoSpec } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';

@@ -1,4 +1,5 @@
-import { AV_PIX_FMT_GRAY8, AV_PIX_FMT_YUV444P, Frame } from 'node-av';
+import { Frame } from 'node-av';
+import { AV_PIX_FMT_GRAY8, AV_PIX_FMT_YUV444P } from 'node-av/constants';
 import { hasAlphaChannel, isFloat, leastForMotion, makeSamples, maxCode, ShaleError, type Image } from '@shale/core';
 import { Chain } from './graph.ts';
 import { check, fillFrame, tightRows } from './libav.ts';

@@ -1,12 +1,5 @@
-import {
-  AV_FRAME_FLAG_INTERLACED,
-  AV_FRAME_FLAG_TOP_FIELD_FIRST,
-  AVMEDIA_TYPE_AUDIO,
-  type AVPixelFormat,
-  type FormatContext,
-  type Frame,
-  type Stream,
-} from 'node-av';
+import type { AVPixelFormat, FormatContext, Frame, Stream } from 'node-av';
+import { AV_FRAME_FLAG_INTERLACED, AV_FRAME_FLAG_TOP_FIELD_FIRST, AVMEDIA_TYPE_AUDIO } from 'node-av/constants';
 import {
   clipTimes,
   plural,

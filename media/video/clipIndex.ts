@@ -1,15 +1,7 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { LRUCache } from 'lru-cache';
-import {
-  AV_NOPTS_VALUE,
-  AV_PKT_FLAG_CORRUPT,
-  AV_PKT_FLAG_DISCARD,
-  AVERROR_EAGAIN,
-  Frame,
-  Packet,
-  type FormatContext,
-  type Stream,
-} from 'node-av';
+import { Frame, Packet, type FormatContext, type Stream, AVERROR_EAGAIN } from 'node-av';
+import { AV_NOPTS_VALUE, AV_PKT_FLAG_CORRUPT, AV_PKT_FLAG_DISCARD } from 'node-av/constants';
 import { coverageOf, type FrameRange } from '@shale/core';
 import { fileIdentity } from '../fileIdentity.ts';
 import { damaged, isEnd, openDecoder, picturesOf, withFile } from './open.ts';

@@ -7,7 +7,7 @@ import {
   AVCOL_SPC_BT2020_NCL,
   AVCOL_SPC_BT709,
   AVCOL_SPC_SMPTE170M,
-} from 'node-av';
+} from 'node-av/constants';
 import { clipFindings, type Image } from '@shale/core';
 import { probeClip } from './clip.ts';
 import { ClipReader } from './clipReader.ts';

@@ -1,16 +1,13 @@
 import {
-  AV_CODEC_ID_FFV1,
-  AV_NOPTS_VALUE,
-  AVERROR_EAGAIN,
-  AVERROR_INVALIDDATA,
-  AVSEEK_FLAG_BACKWARD,
   FFmpegError,
   Frame,
   Packet,
   type CodecContext,
   type FormatContext,
   type Stream,
+  AVERROR_EAGAIN,
 } from 'node-av';
+import { AV_CODEC_ID_FFV1, AV_NOPTS_VALUE, AVERROR_INVALIDDATA, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
 import { makeRate, orient, picturesAfter, ShaleError, type Fields, type Image, type Rate } from '@shale/core';
 import { Colouring } from './colouring.ts';
 import { indexOf, keyAt, pictureAt, type ClipIndex, type Key } from './clipIndex.ts';

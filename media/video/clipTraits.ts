@@ -1,4 +1,5 @@
-import { AV_PKT_DATA_DISPLAYMATRIX, avGetPixFmtName, type AVPixelFormat, type Stream } from 'node-av';
+import { avGetPixFmtName, type AVPixelFormat, type Stream } from 'node-av';
+import { AV_PKT_DATA_DISPLAYMATRIX } from 'node-av/constants';
 import type { ClipFacts } from '@shale/core';
 import { codingOf } from './colouring.ts';
 

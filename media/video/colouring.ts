@@ -1,3 +1,4 @@
+import { avGetPixFmtName, Frame, type AVColorRange, type AVColorSpace, type AVPixelFormat } from 'node-av';
 import {
   AV_PIX_FMT_GBRAP,
   AV_PIX_FMT_GBRAP16LE,
@@ -13,12 +14,7 @@ import {
   AVCOL_SPC_SMPTE170M,
   AVCOL_SPC_SMPTE240M,
   AVCOL_SPC_YCGCO,
-  avGetPixFmtName,
-  Frame,
-  type AVColorRange,
-  type AVColorSpace,
-  type AVPixelFormat,
-} from 'node-av';
+} from 'node-av/constants';
 import type { ClipFacts, Image, Matrix, SampleFormat, VideoRange } from '@shale/core';
 import { imageOf, plainLayout } from './frameImage.ts';
 import { Chain, type FilterStep } from './graph.ts';

@@ -1,3 +1,4 @@
+import type { AVPixelFormat, Frame } from 'node-av';
 import {
   AV_PIX_FMT_ABGR,
   AV_PIX_FMT_BGR24,
@@ -33,9 +34,7 @@ import {
   AV_PIX_FMT_YA16BE,
   AV_PIX_FMT_YA16LE,
   AV_PIX_FMT_YA8,
-  type AVPixelFormat,
-  type Frame,
-} from 'node-av';
+} from 'node-av/constants';
 import { makeSamples, type Image, type SampleFormat } from '@shale/core';
 import { tightRows } from './libav.ts';
 

@@ -1,10 +1,4 @@
 import {
-  AV_CODEC_FLAG_BITEXACT,
-  AV_LOG_QUIET,
-  AV_PICTURE_TYPE_NONE,
-  AV_PKT_FLAG_KEY,
-  AVERROR_EAGAIN,
-  AVERROR_EOF,
   Codec,
   CodecContext,
   Dictionary,
@@ -15,10 +9,22 @@ import {
   Packet,
   type AVCodecID,
   type AVPixelFormat,
+  AVERROR_EAGAIN,
 } from 'node-av';
+import {
+  AV_CODEC_FLAG_BITEXACT,
+  AV_LOG_QUIET,
+  AV_PICTURE_TYPE_NONE,
+  AV_PKT_FLAG_KEY,
+  AVERROR_EOF,
+} from 'node-av/constants';
 
+/** A bundled program loads the library when it is first used (tools/compiled.cjs); from sources it is there already. */
+const { onceLoaded = (_package, work) => work() } = globalThis as {
+  onceLoaded?: (name: 'node-av', work: () => void) => void;
+};
 // The libraries write to stderr unless told otherwise; what went wrong comes back as an error code all the same.
-Log.setLevel(AV_LOG_QUIET);
+onceLoaded('node-av', () => Log.setLevel(AV_LOG_QUIET));
 process.env.SVT_LOG ??= '0';
 
 /** The libraries that encode, by their versions and how they were built. */

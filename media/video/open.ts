@@ -1,15 +1,6 @@
 import { open } from 'node:fs/promises';
-import {
-  AV_DISPOSITION_ATTACHED_PIC,
-  AVERROR_EOF,
-  AVMEDIA_TYPE_AUDIO,
-  AVMEDIA_TYPE_VIDEO,
-  Codec,
-  CodecContext,
-  Dictionary,
-  FormatContext,
-  type Stream,
-} from 'node-av';
+import { Codec, CodecContext, Dictionary, FormatContext, type Stream } from 'node-av';
+import { AV_DISPOSITION_ATTACHED_PIC, AVERROR_EOF, AVMEDIA_TYPE_AUDIO, AVMEDIA_TYPE_VIDEO } from 'node-av/constants';
 import { makeRate, ShaleError, type Rate } from '@shale/core';
 import { NotRead, refusalOf } from '../notRead.ts';
 import { nameOfFile, placeOfFile } from '../heldFiles.ts';

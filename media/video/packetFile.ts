@@ -1,6 +1,7 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
-import { AV_PKT_DATA_MATROSKA_BLOCKADDITIONAL, Packet } from 'node-av';
+import { Packet } from 'node-av';
+import { AV_PKT_DATA_MATROSKA_BLOCKADDITIONAL } from 'node-av/constants';
 
 /**
  * Packets of an encoder in a file of our own, which lives only while its video is made: each is its times (three whole numbers

@@ -1,3 +1,4 @@
+import { avGetPixFmtFromName, Codec, CodecContext, Dictionary, Frame, Packet, AVERROR_EAGAIN } from 'node-av';
 import {
   AV_CODEC_FLAG_GLOBAL_HEADER,
   AV_PICTURE_TYPE_NONE,
@@ -7,14 +8,7 @@ import {
   AVCOL_SPC_BT2020_NCL,
   AVCOL_SPC_BT709,
   AVCOL_SPC_RGB,
-  AVERROR_EAGAIN,
-  avGetPixFmtFromName,
-  Codec,
-  CodecContext,
-  Dictionary,
-  Frame,
-  Packet,
-} from 'node-av';
+} from 'node-av/constants';
 import {
   codecRecord,
   codecs,

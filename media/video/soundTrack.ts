@@ -1,7 +1,4 @@
 import {
-  AV_CHANNEL_ORDER_NATIVE,
-  AV_NOPTS_VALUE,
-  AVERROR_EAGAIN,
   avGetSampleFmtName,
   Codec,
   CodecContext,
@@ -12,7 +9,9 @@ import {
   type ChannelLayout,
   type FormatContext,
   type Stream,
+  AVERROR_EAGAIN,
 } from 'node-av';
+import { AV_CHANNEL_ORDER_NATIVE, AV_NOPTS_VALUE } from 'node-av/constants';
 import type { Rate } from '@shale/core';
 import { Chain, type FilterStep } from './graph.ts';
 import { check } from './libav.ts';

@@ -1,16 +1,14 @@
 import {
-  AV_PKT_DATA_DISPLAYMATRIX,
-  AVERROR_EAGAIN,
-  AVERROR_EOF,
   avGetPixFmtFromName,
-  AV_CODEC_FLAG_GLOBAL_HEADER,
   Codec,
   CodecContext,
   Dictionary,
   FormatContext,
   Frame,
   Packet,
+  AVERROR_EAGAIN,
 } from 'node-av';
+import { AV_PKT_DATA_DISPLAYMATRIX, AVERROR_EOF, AV_CODEC_FLAG_GLOBAL_HEADER } from 'node-av/constants';
 import type { Image } from '@shale/core';
 import { Chain, type FilterStep } from './graph.ts';
 import { check, fillFrame } from './libav.ts';

@@ -1,11 +1,5 @@
-import {
-  AV_CODEC_FLAG_GLOBAL_HEADER,
-  AVFMT_FLAG_BITEXACT,
-  Dictionary,
-  FormatContext,
-  type Packet,
-  type Stream,
-} from 'node-av';
+import { Dictionary, FormatContext, type Packet, type Stream } from 'node-av';
+import { AV_CODEC_FLAG_GLOBAL_HEADER, AVFMT_FLAG_BITEXACT } from 'node-av/constants';
 import { containerOf, type Container, type Image } from '@shale/core';
 import { writerOf } from './codecs/index.ts';
 import { check } from './libav.ts';

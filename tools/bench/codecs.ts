@@ -1,4 +1,5 @@
-import { AV_CODEC_ID_PNG, AV_PIX_FMT_RGBA, AV_PIX_FMT_RGBA64BE, Codec } from 'node-av';
+import { Codec } from 'node-av';
+import { AV_CODEC_ID_PNG, AV_PIX_FMT_RGBA, AV_PIX_FMT_RGBA64BE } from 'node-av/constants';
 import { makeSamples, type Image } from '@shale/core';
 import { decodePacket, encodePacket } from '@shale/media';
 import { encodeWithSharp, readWithSharp } from '@shale/media/formats/sharp.ts';

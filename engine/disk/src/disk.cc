@@ -7,13 +7,17 @@
 #include <sys/stat.h>
 #include <sys/syscall.h>
 #include <unistd.h>
+#include <xxhash.h>
 
 #include <cerrno>
 #include <cinttypes>
 #include <cstdio>
 #include <cstring>
+#include <memory>
 #include <string>
 #include <vector>
+
+#include "../../../media/native/task.h"
 
 namespace {
 
@@ -122,10 +126,42 @@ Napi::Value OpenBeneath(const Napi::CallbackInfo& info) {
   return Napi::Number::New(info.Env(), static_cast<double>(opened < 0 ? -failed : opened));
 }
 
+// XXH3 of 128 bits over all that is behind a descriptor, as `xxh128sum` prints it; where the descriptor is in the file stays as it was.
+Napi::Value Xxh128(const Napi::CallbackInfo& info) {
+  const int fd = info[0].ToNumber().Int32Value();
+  auto text = std::make_shared<std::string>();
+  auto* task = new shale::Task(
+      info.Env(),
+      [=] {
+        constexpr size_t piece = 256 << 10;
+        std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> state(XXH3_createState(), XXH3_freeState);
+        std::unique_ptr<uint8_t[]> bytes(new uint8_t[piece]);
+        if (!state) throw std::bad_alloc();
+        XXH3_128bits_reset(state.get());
+        for (off_t at = 0;;) {
+          const ssize_t came = pread(fd, bytes.get(), piece, at);
+          if (came < 0 && errno == EINTR) continue;
+          if (came < 0) throw std::runtime_error(strerror(errno));
+          if (came == 0) break;
+          XXH3_128bits_update(state.get(), bytes.get(), size_t(came));
+          at += came;
+        }
+        const XXH128_hash_t sum = XXH3_128bits_digest(state.get());
+        char hex[33];
+        std::snprintf(hex, sizeof hex, "%016" PRIx64 "%016" PRIx64, uint64_t(sum.high64), uint64_t(sum.low64));
+        *text = hex;
+      },
+      [text](Napi::Env env) { return Napi::String::New(env, *text); });
+  const auto promise = task->promise();
+  task->Queue();
+  return promise;
+}
+
 Napi::Object Init(Napi::Env env, Napi::Object exports) {
   exports.Set("renameAll", Napi::Function::New(env, RenameAll));
   exports.Set("identify", Napi::Function::New(env, Identify));
   exports.Set("openBeneath", Napi::Function::New(env, OpenBeneath));
+  exports.Set("xxh128", Napi::Function::New(env, Xxh128));
   return exports;
 }
 

@@ -5,7 +5,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
-import { comparedPictures, worstFirst, type Compared } from '@shale/core';
+import { comparedPictures, sumWords, worstFirst, type Compared } from '@shale/core';
 import type { ReceiptEntry } from '@shale/contract';
 import { useWrittenFilesQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
@@ -110,13 +110,13 @@ export function MadeFromCard({ receipt: { sources, changed } }: { receipt: Recei
       {changed.length > 0 && (
         <State severity="doubt">{`${plural(changed.length, 'file')} changed after the plan, and ${changed.length === 1 ? 'was' : 'were'} taken: ${changed.slice(0, 5).join(', ')}${changed.length > 5 ? ' and more' : ''}`}</State>
       )}
-      {sources.map(({ file, bytes, sha256 }) => (
+      {sources.map(({ file, bytes, sum }) => (
         <Box key={file} sx={{ mb: 0.5 }}>
           <Typography className="mono" sx={{ fontSize: 13 }}>
             {file}, {printBytes(bytes)}
           </Typography>
           <Typography className="mono" sx={{ fontSize: 12, color: 'text.secondary', overflowWrap: 'anywhere' }}>
-            SHA-256 {sha256}
+            {sumWords(sum)}
           </Typography>
         </Box>
       ))}
