@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { compareImages, makeConverter, numberToHalf, resample, untouched, type Image, type Recipe } from '@shale/core';
-import { exrAddon } from './exr/addon.ts';
+import { pixelAddon } from './pixels/addon.ts';
 import { compareQuickly, compiledKernel } from './kernels.ts';
 import { runs } from '@shale/core/testRuns.ts';
 
@@ -161,7 +161,7 @@ test('taps that reach beyond the picture are refused by the compiled passes', ()
   const source = new Float32Array(16);
   const refused = (first: number[], weights: number[], to = 4) =>
     expect(() =>
-      exrAddon.resample(
+      pixelAddon.resample(
         source,
         new Float32Array(to),
         4,

@@ -1,5 +1,7 @@
 import { halfTable, numberToHalf, type Difference, type Image, type Kernel } from '@shale/core';
-import { exrAddon } from './exr/addon.ts';
+import { pixelAddon } from './pixels/addon.ts';
+import { compiledPass } from './pixels/pass.ts';
+import { compiledWork } from './pixels/work.ts';
 import { roomFor } from './room.ts';
 
 const ways = { narrow: 0, lookup: 1, divide: 2, multiply: 3 } as const;
@@ -17,7 +19,7 @@ function asDoubles(values: Float32Array | Float64Array): Float64Array {
 export function compareQuickly(a: Image, b: Image): Difference | undefined {
   const alike = a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
   if (!alike) return undefined;
-  const [samples, most] = exrAddon.compare(a.data, b.data, a.sample === 'f16' ? asDoubles(halfTable()) : none);
+  const [samples, most] = pixelAddon.compare(a.data, b.data, a.sample === 'f16' ? asDoubles(halfTable()) : none);
   return { samples, most };
 }
 
@@ -33,7 +35,7 @@ const compiledLoops: Kernel = (job, counts) => {
   if (way === 'divide' && !steps) return false;
   const isHalf = way === 'multiply' && !steps && tables.alpha[opaque] === halfOne;
   if (way === 'multiply' && !steps && !isHalf) return false;
-  const [nan, infinite, glow, ...outsideBy] = exrAddon.convert({
+  const [nan, infinite, glow, ...outsideBy] = pixelAddon.convert({
     way: ways[way],
     source,
     data,
@@ -65,13 +67,9 @@ const compiledLoops: Kernel = (job, counts) => {
   return true;
 };
 
-/** Core's passes of resampling, compiled. */
-const compiledPass: NonNullable<Kernel['pass']> = ({ width, height, stride, data }, { first, weights }, way) => {
-  const isAcross = way === 'across';
-  const out = new Float32Array((isAcross ? first.length * height : width * first.length) * stride);
-  exrAddon.resample(data, out, width, height, stride, first, weights, isAcross);
-  return out;
-};
-
-/** Core's plain loops and its resampling, compiled, and room that is used again. */
-export const compiledKernel: Kernel = Object.assign(compiledLoops, { pass: compiledPass, room: roomFor });
+/** Core's loops over pixels, compiled, and room that is used again. */
+export const compiledKernel: Kernel = Object.assign(compiledLoops, {
+  pass: compiledPass,
+  work: compiledWork,
+  room: roomFor,
+});

@@ -174,6 +174,7 @@ export function installModules() {
 /** Our own C++: folder and name of what comes out. */
 const addons = [
   ['media/exr', 'shale_exr'],
+  ['media/pixels', 'shale_pixels'],
   ['media/png', 'shale_png'],
   ['engine/disk', 'shale_disk'],
 ];

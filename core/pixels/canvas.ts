@@ -37,7 +37,7 @@ export function valueTable(sample: Image['sample']): Float32Array | Float64Array
 const lightTables = new Map<string, Float64Array>();
 
 /** The light of every code of a format of 16 bits or fewer; undefined for floats. */
-function lightTable(sample: Image['sample'], transfer: DeclaredTransfer): Float64Array | undefined {
+export function lightTable(sample: Image['sample'], transfer: DeclaredTransfer): Float64Array | undefined {
   const values = valueTable(sample);
   if (!values) return undefined;
   const key = `${sample} ${transfer}`;
@@ -48,20 +48,19 @@ function lightTable(sample: Image['sample'], transfer: DeclaredTransfer): Float6
 
 /**
  * A picture's samples as light of other primaries, worked in doubles from code to light: where a matrix's terms nearly cancel out,
- * floats between would be off by a tenth of a 16-bit step. Undefined for floats, for grey, and for colour that alpha has been
- * multiplied into, whose light is not its code's.
+ * floats between would be off by a tenth of a 16-bit step. For codes of colour that alpha has not been multiplied into: its light is
+ * its code's.
  */
 export function toLightOf(
   image: Image,
   { transfer, alpha: said }: Pick<Canvas, 'transfer' | 'alpha'>,
   primaries: Primaries,
   [[a, b, c], [d, e, f], [g, h, i]]: Matrix3,
-): Canvas | undefined {
+): Canvas {
   const { width, height, channels, data: source } = image;
   const alpha = hasAlphaChannel(image) ? said : 'none';
-  const values = valueTable(image.sample);
-  const light = lightTable(image.sample, transfer);
-  if (!light || !values || channels < 3 || alpha === 'premultiplied') return undefined;
+  const values = valueTable(image.sample)!;
+  const light = lightTable(image.sample, transfer)!;
   const data = new Float32Array(width * height * 4);
   for (let at = 0, to = 0; at < source.length; at += channels, to += 4) {
     const red = light[source[at]!]!;

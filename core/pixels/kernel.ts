@@ -1,7 +1,10 @@
-import type { makeSamples, Samples } from './image.ts';
+import type { Canvas } from './canvas.ts';
+import type { Image, makeSamples, Samples } from './image.ts';
 import type { Steps } from './quantise.ts';
 import type { ResamplePass } from './resample.ts';
-import type { PixelCounts } from './recipe.ts';
+import type { PixelCounts, Recipe } from './recipe.ts';
+import type { Course } from './steps.ts';
+import type { End } from './workshop.ts';
 
 /** What pictures of one sample format look up on their way to another. */
 export interface Tables {
@@ -40,11 +43,24 @@ export interface KernelJob {
   held: readonly [number, number];
 }
 
+/** A picture that is worked in floats. */
+export interface WorkJob {
+  image: Image;
+  recipe: Recipe;
+  course: Course;
+  under: Image | undefined;
+  counts: PixelCounts;
+  /** What ends it, by what its alpha and curve are then. */
+  endOf: (canvas: Pick<Canvas, 'alpha' | 'transfer' | 'colours'>) => End;
+}
+
 /** A compiled form of the plain loops. It gives what they give, or says that it does not do the work. */
 export interface Kernel {
   (job: KernelJob, counts: PixelCounts): boolean;
   /** The passes of resampling; absent where core's own do them. */
   pass?: ResamplePass;
+  /** A canvas's whole course compiled, whatever it is worked in; it counts what is lost. Undefined where it does not do the work. */
+  work?: (job: WorkJob) => Image | undefined;
   /** Room for samples of which every one will be written; what is in it before is not 0. Absent for new arrays. */
   room?: typeof makeSamples;
 }

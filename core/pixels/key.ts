@@ -2,7 +2,7 @@ import type { DeclaredTransfer } from './colourNames.ts';
 import type { Canvas } from './canvas.ts';
 import { lumaOf } from './luma.ts';
 import type { Colour, Key } from './picture.ts';
-import { quickly, transferBetween } from './transfer.ts';
+import { quickly, transferBetween, type Quick } from './transfer.ts';
 
 /** The colour differences of a pixel, each from -0.5 to 0.5 (ITU-R BT.709-6, item 3.3). */
 function differences(red: number, green: number, blue: number): [cb: number, cr: number] {
@@ -14,7 +14,8 @@ function differences(red: number, green: number, blue: number): [cb: number, cr:
 export const screens: Record<'green' | 'blue', Colour> = { green: [0.1, 0.7, 0.2], blue: [0.1, 0.2, 0.7] };
 
 /** The channel in which a screen is strongest. */
-const strongest = ([red, green, blue]: Colour): 0 | 1 | 2 => (red >= green && red >= blue ? 0 : green >= blue ? 1 : 2);
+export const strongest = ([red, green, blue]: Colour): 0 | 1 | 2 =>
+  red >= green && red >= blue ? 0 : green >= blue ? 1 : 2;
 
 /**
  * Alpha of a pixel by its distance to the screen in the plane of colour differences, so that shade on the screen does not
@@ -38,10 +39,10 @@ export function withoutSpill(pixel: Colour, { colour, spill }: Key): Colour {
   return result;
 }
 
-const sights = new Map<DeclaredTransfer, (value: number) => number>();
+const sights = new Map<DeclaredTransfer, Quick>();
 
 /** Values of a curve as sRGB values, near enough to tell colours apart. */
-function sightOf(transfer: DeclaredTransfer): (value: number) => number {
+export function sightOf(transfer: DeclaredTransfer): Quick {
   let sight = sights.get(transfer);
   if (!sight) sights.set(transfer, (sight = quickly(transferBetween(transfer, 'srgb'))));
   return sight;

@@ -1,9 +1,9 @@
-import { inColours, takenCanvas, toColours, toPremultiplied, toTransfer, type Canvas } from './canvas.ts';
+import { inColours, takenCanvas, toColours, toPremultiplied, type Canvas } from './canvas.ts';
 import type { Image } from './image.ts';
 import { lumaOf } from './luma.ts';
-import { isOverSource, type OverSource, type Size } from './picture.ts';
+import type { OverSource, Size } from './picture.ts';
 import type { Recipe } from './recipe.ts';
-import { resample, type Floats } from './resample.ts';
+import { resample, type Floats, type ResamplePass } from './resample.ts';
 
 /** An sRGB colour in a canvas's transfer and primaries; for grey its luma. */
 export function colourIn(
@@ -25,20 +25,8 @@ export function colourIn(
   return colours === 3 ? [red, green, blue] : [lumaOf(red, green, blue)];
 }
 
-/** Lays a picture over another colour or picture, in place. Over a colour it has no alpha any more. */
-export function layOver(canvas: Canvas, recipe: Recipe, under: Image | undefined): void {
-  const over = recipe.picture.over!;
-  const { transfer } = canvas;
-  if (over.light === 'linear') toTransfer(canvas, 'linear');
-  toPremultiplied(canvas);
-  if (isOverSource(over)) {
-    if (!under) throw new Error('there is no picture to lay it over');
-    overPicture(canvas, placed(canvas, under, over, recipe));
-  } else overColour(canvas, colourIn(canvas, over.colour));
-  if (over.light === 'linear') toTransfer(canvas, transfer);
-}
-
-function overColour(canvas: Canvas, below: number[]): void {
+/** Lays a premultiplied picture over a colour, in place: it has no alpha any more. */
+export function overColour(canvas: Canvas, below: readonly number[]): void {
   const { data, stride } = canvas;
   for (let at = 0; at < data.length; at += stride) {
     const through = 1 - data[at + stride - 1]!;
@@ -49,8 +37,8 @@ function overColour(canvas: Canvas, below: number[]): void {
   canvas.alpha = 'none';
 }
 
-/** Both premultiplied: what shows through is added, alpha too. */
-function overPicture(canvas: Canvas, below: Float32Array): void {
+/** Both premultiplied: what shows through is added, in place, alpha too. Where all is opaque then there is no alpha any more. */
+export function overPicture(canvas: Canvas, below: Float32Array): void {
   const { data, stride } = canvas;
   let whole = true;
   for (let at = 0; at < data.length; at += stride) {
@@ -73,14 +61,21 @@ export function sizeBelow(from: Size, canvas: Size, { fit, scale }: OverSource):
   };
 }
 
-/** What lies below, premultiplied, in the canvas's curve, primaries, colours and size; clear where it does not reach. */
-function placed(canvas: Canvas, under: Image, over: OverSource, { under: taken }: Recipe): Float32Array {
+/** What lies below, premultiplied, in a canvas's curve, primaries, colours and size; clear where it does not reach. */
+export function belowPicture(
+  canvas: Pick<Canvas, 'width' | 'height' | 'colours' | 'transfer' | 'primaries'>,
+  under: Image | undefined,
+  over: OverSource,
+  { under: taken }: Pick<Recipe, 'under'>,
+  pass?: ResamplePass,
+): Float32Array {
+  if (!under) throw new Error('there is no picture to lay it over');
   if (!taken) throw new Error('nothing is known of the picture to lay it over');
   const below = inColours(takenCanvas(under, taken), canvas.colours);
   toColours(below, canvas);
   toPremultiplied(below);
   const size = sizeBelow(below, canvas, over);
-  return inPlace(resample(below, size, 'lanczos'), canvas, over);
+  return inPlace(resample(below, size, 'lanczos', pass), canvas, over);
 }
 
 /** A picture moved and turned about the middle of another's size; whole pixels where that is enough, else linear between four. */
@@ -90,6 +85,8 @@ function inPlace(source: Floats, { width, height }: Size, { right, down, rotatio
   const angle = (rotation * Math.PI) / 180;
   const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
   const [middleX, middleY] = [width / 2 + right, height / 2 + down];
+  const isInItsPlace = source.width === width && source.height === height && right === 0 && down === 0;
+  if (isInItsPlace && rotation === 0) return from;
   for (let y = 0, to = 0; y < height; y += 1) {
     for (let x = 0; x < width; x += 1, to += stride) {
       const [dx, dy] = [x + 0.5 - middleX, y + 0.5 - middleY];

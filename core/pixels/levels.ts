@@ -1,4 +1,4 @@
-import { eachColour, toStraight, toTransfer, type Canvas } from './canvas.ts';
+import { eachColour, type Canvas } from './canvas.ts';
 import type { Levels } from './picture.ts';
 
 /** A value by the levels of a channel; below black the curve is mirrored, above white it goes on. */
@@ -8,18 +8,8 @@ export function levelled(value: number, black: number, white: number, gamma: num
   return scaled < 0 ? -((-scaled) ** (1 / gamma)) : scaled ** (1 / gamma);
 }
 
-/** Exposure on light, then black, white and gamma on values as stored, in place. A grey picture takes the first channel's. */
-export function applyLevels(canvas: Canvas, { black, white, gamma, exposure }: Levels): void {
-  const stored = canvas.transfer;
-  if (exposure !== 0) {
-    toTransfer(canvas, 'linear');
-    const factor = 2 ** exposure;
-    eachColour(canvas, (value) => value * factor);
-    toTransfer(canvas, stored);
-  }
-  if (black.every((value) => value === 0) && white.every((value) => value === 1) && gamma.every((one) => one === 1))
-    return;
-  toStraight(canvas);
+/** Black, white and gamma on values as stored, in place. A grey picture takes the first channel's. */
+export function applyLevels(canvas: Canvas, { black, white, gamma }: Pick<Levels, 'black' | 'white' | 'gamma'>): void {
   const rests = [0, 1, 2].map((channel) => black[channel] === 0 && white[channel] === 1 && gamma[channel] === 1);
   eachColour(canvas, (value, channel) =>
     rests[channel] ? value : levelled(value, black[channel]!, white[channel]!, gamma[channel]!),

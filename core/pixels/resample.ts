@@ -70,7 +70,7 @@ const plainPass: ResamplePass = (source, taps, way) => (way === 'across' ? acros
 /** Taps of the sizes that were asked for last: all pictures of a plan have the same. */
 const keptTaps = new Map<string, Taps>();
 
-function tapsFor(from: number, to: number, filter: Exclude<Filter, 'nearest'>): Taps {
+export function tapsFor(from: number, to: number, filter: Exclude<Filter, 'nearest'>): Taps {
   const key = `${from} ${to} ${filter}`;
   let taps = keptTaps.get(key);
   if (!taps) {

@@ -107,6 +107,12 @@ export function transferBetween(from: DeclaredTransfer, to: DeclaredTransfer): (
   return to === 'linear' ? toLinear : (value) => fromLinear(toLinear(value));
 }
 
+/** A curve with the table that it is looked up in, where it has one. */
+export interface Quick {
+  (value: number): number;
+  known?: Float64Array;
+}
+
 /** Parts of 0..1 that {@link quickly} knows; between them it goes straight. */
 const knownParts = 65_536;
 
@@ -114,22 +120,24 @@ const knownParts = 65_536;
  * A curve by a table over 0..1, straight between its entries; outside it is asked itself. Within 1e-6 of the curve at the foot
  * of a root, within 1e-8 elsewhere: for floats that are looked at, keyed, dithered or mixed, never for codes that must be exact.
  */
-export function quickly(curve: (value: number) => number): (value: number) => number {
+export function quickly(curve: (value: number) => number): Quick {
   const known = new Float64Array(knownParts + 2);
   for (let part = 0; part <= knownParts + 1; part += 1) known[part] = curve(part / knownParts);
-  return (value) => {
+  const quick: Quick = (value) => {
     if (!(value >= 0 && value <= 1)) return curve(value);
     const place = value * knownParts;
     const part = place | 0;
     const from = known[part]!;
     return from + (known[part + 1]! - from) * (place - part);
   };
+  quick.known = known;
+  return quick;
 }
 
-const linears = new Map<DeclaredTransfer, (value: number) => number>();
+const linears = new Map<DeclaredTransfer, Quick>();
 
 /** {@link quickly} towards light, kept: these curves are smooth all over. */
-export function quickToLinear(transfer: DeclaredTransfer): (value: number) => number {
+export function quickToLinear(transfer: DeclaredTransfer): Quick {
   let known = linears.get(transfer);
   if (!known) linears.set(transfer, (known = transfer === 'linear' ? same : quickly(curves[transfer].toLinear)));
   return known;

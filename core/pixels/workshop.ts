@@ -1,8 +1,8 @@
 import type { DeclaredTransfer } from './colourNames.ts';
 import {
   canvasAlpha,
-  offColour,
   eachColour,
+  offColour,
   toCanvas,
   toLightOf,
   toPremultiplied,
@@ -12,27 +12,18 @@ import {
   type Canvas,
 } from './canvas.ts';
 import { dithererOf } from './dither.ts';
-import { padding } from './geometry.ts';
 import { hasAlphaChannel, isFloat, makeSamples, maxCode, notOpaque, type Image } from './image.ts';
+import { noKernel, type Kernel } from './kernel.ts';
 import { keyOut } from './key.ts';
-import { layOver } from './layOver.ts';
+import { belowPicture, overColour, overPicture } from './layOver.ts';
 import { applyLevels, kneeAt, rolledOff } from './levels.ts';
 import { heldBetween, outsideKind } from './outside.ts';
-import {
-  operationsOf,
-  resizedSize,
-  sizeAfter,
-  turnedAspect,
-  type OperationKey,
-  type Picture,
-  type Size,
-} from './picture.ts';
-import { primariesBetween } from './primaries.ts';
-import { plainQuantiser, quantiser } from './quantise.ts';
+import type { Picture } from './picture.ts';
+import { plainQuantiser, quantiser, type Quantiser } from './quantise.ts';
 import { noCounts, note, type PixelCounts, type Recipe } from './recipe.ts';
-import { noKernel, type Kernel } from './kernel.ts';
 import { resample, type ResamplePass } from './resample.ts';
-import { quickly, transferBetween } from './transfer.ts';
+import { courseOf, type Course, type Shape, type Step } from './steps.ts';
+import { quickly, transferBetween, type Quick } from './transfer.ts';
 
 /** Float arithmetic leaves a 1 this near to 1; no more than that is called clipped. */
 const rounding = 1e-6;
@@ -62,90 +53,78 @@ interface Job {
   pass: ResamplePass | undefined;
 }
 
-/** A step on a canvas, in place or as another canvas. */
-type Step<K extends OperationKey> = (canvas: Canvas, value: NonNullable<Picture[K]>, job: Job) => Canvas | void;
+/** One kind of step. */
+type StepOf<K extends Step['do']> = Extract<Step, { do: K }>;
 
-/** How each operation works a canvas; undefined for those that are done before it, on samples or in reading, or after it, in rounding. */
-const onCanvas: { [K in OperationKey]: Step<K> | undefined } = {
-  layer: undefined,
-  window: undefined,
-  alphaFrom: undefined,
-  turn: undefined,
-  flip: undefined,
-  crop: undefined,
-  key(canvas, key) {
-    toStraight(canvas);
-    keyOut(canvas, key);
-  },
-  resize: (canvas, resize, { recipe, pass }) => (resize.filter === 'nearest' ? canvas : resized(canvas, recipe, pass)),
-  pad: (canvas, _pad, { recipe }) => padded(canvas, recipe.picture),
-  over(canvas, _over, { recipe, counts, marks, under }) {
+/** How each step works a canvas, in place or as another canvas. */
+const onCanvas: { [K in Step['do']]: (canvas: Canvas, step: StepOf<K>, job: Job) => Canvas | void } = {
+  curve: (canvas, { to }) => toTransfer(canvas, to),
+  divide: toStraight,
+  multiply: toPremultiplied,
+  'off-colour': (canvas, { matte }) => offColour(canvas, matte),
+  key: (canvas, { key }) => keyOut(canvas, key),
+  resize: (canvas, { size, filter }, { pass }) => ({ ...canvas, ...resample(canvas, size, filter, pass) }),
+  pad: padded,
+  'count-clear'(canvas, _step, { counts, marks }) {
     if (marks) markable(canvas, marks);
-    if (canvas.alpha !== 'none') counts.alphaDropped += partlyClear(canvas, marks);
-    layOver(canvas, recipe, under);
+    counts.alphaDropped += partlyClear(canvas, marks);
   },
-  levels: (canvas, levels) => applyLevels(canvas, levels),
-  highlights: undefined,
-  dither: undefined,
+  'over-colour': (canvas, { colour }) => overColour(canvas, colour),
+  'over-picture': (canvas, { over }, { recipe, under, pass }) =>
+    overPicture(canvas, belowPicture(canvas, under, over, recipe, pass)),
+  scale: (canvas, { factor }) => eachColour(canvas, (value) => value * factor),
+  levels: (canvas, { levels }) => applyLevels(canvas, levels),
+  matrix: (canvas, { matrix }, { recipe }) => toPrimaries(canvas, recipe.to.primaries, matrix),
+  'roll-off': (canvas, _step, { counts }) => rollOff(canvas, counts),
 };
 
-/** Steps that are done once primaries are those of the result. */
-const onLight: { [K in OperationKey]?: Step<K> } = {
-  highlights: (canvas, _how, { counts }) => rollOff(canvas, counts),
-};
+function carryOut(canvas: Canvas, step: Step, job: Job): Canvas {
+  const work = onCanvas[step.do] as (canvas: Canvas, step: Step, job: Job) => Canvas | void;
+  return work(canvas, step, job) ?? canvas;
+}
 
 /**
  * A converter that works pictures in floats, step by step in the design's order. It takes pictures that are turned and cropped
- * already. Alpha is divided and multiplied in the space in which colours are stored; where it is 0, colour stays as it is.
+ * already. Alpha is divided and multiplied in the space in which colours are stored or in light; where it is 0, colour stays as it is.
  */
 export function makeWorkshop(recipe: Recipe, kernel: Kernel = noKernel): Workshop {
-  const { from, picture, to } = recipe;
-  const matrix = primariesBetween(from.primaries, to.primaries);
-  const finish = makeFinish(recipe, kernel.room ?? makeSamples);
-  const set = operationsOf(picture) as { key: OperationKey; value: unknown }[] as { key: OperationKey; value: never }[];
-  const isUnworked = set.every(({ key }) => onCanvas[key] === undefined);
-  return (image, { marks, under } = {}) => {
-    const counts = { ...noCounts(), pixels: image.width * image.height };
-    const alpha = canvasAlpha(from.alpha);
-    const straight = matrix && isUnworked && toLightOf(image, { transfer: from.transfer, alpha }, to.primaries, matrix);
-    let canvas = straight || toCanvas(image, { transfer: from.transfer, primaries: from.primaries, alpha });
-    if (from.alpha === 'on-colour') offColour(canvas, from.matte ?? [0, 0, 0]);
-    const ignored = hasAlphaChannel(image) && canvas.alpha === 'none' ? notOpaque(image) : 0;
-    const job: Job = { recipe, counts, marks, under, pass: kernel.pass };
-    for (const { key, value } of set) canvas = onCanvas[key]?.(canvas, value, job) ?? canvas;
-    if (matrix && !straight) {
-      toTransfer(canvas, 'linear');
-      toPrimaries(canvas, to.primaries, matrix);
+  const { from, to } = recipe;
+  const endOf = makeEnds(recipe);
+  let known: { shape: Shape; course: Course } | undefined;
+  const courseFor = ({ width, height, channels, sample }: Image): Course => {
+    const { shape } = known ?? {};
+    const isKnown = shape?.width === width && shape.height === height && shape.channels === channels;
+    if (!known || !isKnown || shape.sample !== sample) {
+      const next = { width, height, channels, sample };
+      known = { shape: next, course: courseOf(recipe, next) };
     }
-    for (const { key, value } of set) canvas = onLight[key]?.(canvas, value, job) ?? canvas;
+    return known.course;
+  };
+  return (image, { marks, under } = {}) => {
+    const course = courseFor(image);
+    const counts = { ...noCounts(), pixels: image.width * image.height };
+    const start = { transfer: from.transfer, primaries: from.primaries, alpha: canvasAlpha(from.alpha) };
+    const ignored = hasAlphaChannel(image) && start.alpha === 'none' ? notOpaque(image) : 0;
+    const compiled = marks ? undefined : kernel.work?.({ image, recipe, course, under, counts, endOf });
+    if (compiled) {
+      counts.alphaDropped += ignored;
+      return { image: compiled, counts };
+    }
+    let canvas = course.light ? toLightOf(image, start, to.primaries, course.light) : toCanvas(image, start);
+    const job: Job = { recipe, counts, marks, under, pass: kernel.pass };
+    for (const step of course.steps) canvas = carryOut(canvas, step, job);
     if (marks) markable(canvas, marks);
-    const made = finish(canvas, counts, marks);
+    const made = finish(canvas, endOf(canvas), counts, marks, kernel.room ?? makeSamples);
     counts.alphaDropped += ignored;
     return { image: made, counts };
   };
 }
 
-/** Colours with alpha are mixed premultiplied, so that what is clear does not bleed in. */
-function resized(canvas: Canvas, { from, picture }: Recipe, pass?: ResamplePass): Canvas {
-  const { resize } = picture;
-  const { filter, light } = resize!;
-  const size = resizedSize(canvas, resize!, turnedAspect(from.pixelAspect, picture));
-  if (filter === 'nearest') return canvas;
-  const { transfer } = canvas;
-  if (light === 'linear') toTransfer(canvas, 'linear');
-  toPremultiplied(canvas);
-  const result: Canvas = { ...canvas, ...resample(canvas, size, filter, pass) };
-  if (light === 'linear') toTransfer(result, transfer);
-  return result;
-}
-
-function padded(canvas: Canvas, picture: Picture): Canvas {
-  const size: Size = sizeAfter(canvas, { ...picture, turn: 0, crop: null, resize: null });
-  const { left, top } = padding(canvas, size, picture.pad!.where);
+function padded(canvas: Canvas, { size, left, top, isOpaque }: StepOf<'pad'>): Canvas {
   const { stride, width } = canvas;
   const data = new Float32Array(size.width * size.height * stride);
   // Without alpha what is added is opaque black.
-  if (canvas.alpha === 'none') for (let at = stride - 1; at < data.length; at += stride) data[at] = 1;
+  if (isOpaque) for (let at = stride - 1; at < data.length; at += stride) data[at] = 1;
   for (let y = 0; y < canvas.height; y += 1) {
     const row = canvas.data.subarray(y * width * stride, (y + 1) * width * stride);
     data.set(row, ((top + y) * size.width + left) * stride);
@@ -170,29 +149,72 @@ function partlyClear({ data, stride }: Canvas, marks?: Marks): number {
 }
 
 function rollOff(canvas: Canvas, counts: PixelCounts): void {
-  toTransfer(canvas, 'linear');
-  toStraight(canvas);
   eachColour(canvas, (light) => {
     if (light > 1) counts.rolled += 1;
     return light > kneeAt ? rolledOff(light) : light;
   });
 }
 
-/** From a canvas's light to what is stored: kept by the transfer that the canvas has. */
-function makeCurves(to: Recipe['to'], kind: Picture['dither']) {
-  const quantisers = new Map<DeclaredTransfer, ReturnType<typeof quantiser>>();
-  const dithered = new Map<DeclaredTransfer, (value: number) => number>();
+/** Alpha, transfer and depth out of a canvas: what is done with its alpha, and what its colours are looked up in. */
+export interface End {
+  to: Recipe['to'];
+  /** The canvas's own. */
+  transfer: DeclaredTransfer;
+  colours: number;
+  /** Whether there is any alpha, it is written, and colours are multiplied or divided by it. */
+  usesAlpha: boolean;
+  keepsAlpha: boolean;
+  multiplies: boolean;
+  divides: boolean;
+  channels: Image['channels'];
+  /** From the canvas's light to what is stored. */
+  curve: (value: number) => number;
+  toColour: Quantiser;
+  /** What the result holds: of values before the curve, after it where they are multiplied. */
+  held: readonly [number, number];
+  /** How far a value may be beyond that and is called held all the same. */
+  slack: number;
+  /** Absent where whole codes are rounded to, and for floats. */
+  dither: { kind: Exclude<Picture['dither'], 'none'>; curve: Quick; max: number } | undefined;
+}
+
+/** Makes what ends a canvas, by its alpha and transfer; tables are kept. */
+function makeEnds({ picture, to }: Recipe): (canvas: Pick<Canvas, 'alpha' | 'transfer' | 'colours'>) => End {
+  const quantisers = new Map<DeclaredTransfer, Pick<End, 'curve' | 'toColour' | 'held'>>();
+  const dithered = new Map<DeclaredTransfer, Quick>();
+  const heldAlpha = heldBetween('linear', 'linear', to.sample);
   const max = maxCode(to.sample);
-  return (transfer: DeclaredTransfer, width: number) => {
-    const exactly = transferBetween(transfer, to.transfer);
-    const held = heldBetween(transfer, to.transfer, to.sample);
-    let toColour = quantisers.get(transfer);
-    if (!toColour) quantisers.set(transfer, (toColour = quantiser(to.sample, exactly, held)));
-    if (kind === 'none' || max === undefined) return { curve: exactly, toColour, held, dither: undefined, max: 1 };
-    // Between two codes a dither decides: the last bits of a curve do not.
-    let curve = dithered.get(transfer);
-    if (!curve) dithered.set(transfer, (curve = quickly(exactly)));
-    return { curve, toColour, held, dither: dithererOf(kind, width, max), max };
+  return ({ alpha, transfer, colours }) => {
+    let known = quantisers.get(transfer);
+    if (!known) {
+      const curve = transferBetween(transfer, to.transfer);
+      const held = heldBetween(transfer, to.transfer, to.sample);
+      quantisers.set(transfer, (known = { curve, toColour: quantiser(to.sample, curve, held), held }));
+    }
+    let dither: End['dither'];
+    if (picture.dither !== 'none' && max !== undefined) {
+      // Between two codes a dither decides: the last bits of a curve do not.
+      let curve = dithered.get(transfer);
+      if (!curve) dithered.set(transfer, (curve = quickly(known.curve)));
+      dither = { kind: picture.dither, curve, max };
+    }
+    const usesAlpha = alpha !== 'none';
+    const keepsAlpha = usesAlpha && to.alpha !== 'none';
+    const multiplies = usesAlpha && to.alpha !== 'straight';
+    return {
+      to,
+      transfer,
+      colours,
+      usesAlpha,
+      keepsAlpha,
+      multiplies,
+      divides: alpha === 'premultiplied',
+      channels: (to.alpha === 'matte' ? 1 : colours + (keepsAlpha ? 1 : 0)) as Image['channels'],
+      ...known,
+      held: multiplies ? heldAlpha : known.held,
+      slack: isFloat(to.sample) ? 0 : rounding,
+      dither,
+    };
   };
 }
 
@@ -200,70 +222,55 @@ const mark = (marks: Marks | undefined, at: number, bits: number): void => {
   if (marks) marks.bits[at]! |= bits;
 };
 
-/** What is done with a canvas's alpha: whether there is any, it is written, colours are multiplied or divided by it. */
-function alphaOut({ alpha, stride }: Canvas, wanted: Recipe['to']['alpha']) {
-  const usesAlpha = alpha !== 'none';
-  const keepsAlpha = usesAlpha && wanted !== 'none';
-  return {
-    usesAlpha,
-    keepsAlpha,
-    multiplies: usesAlpha && wanted !== 'straight',
-    divides: alpha === 'premultiplied',
-    channels: (stride - 1 + (keepsAlpha ? 1 : 0)) as Image['channels'],
-  };
-}
-
-/** Alpha, transfer and depth out. */
-function makeFinish(
-  { picture, to }: Recipe,
+/** A canvas as it is stored. */
+function finish(
+  canvas: Canvas,
+  end: End,
+  counts: PixelCounts,
+  marks: Marks | undefined,
   room: typeof makeSamples,
-): (canvas: Canvas, counts: PixelCounts, marks?: Marks) => Image {
+): Image {
+  const { width, height, data: source, stride } = canvas;
+  const { to, colours, usesAlpha, keepsAlpha, multiplies, divides, channels, toColour, held, slack } = end;
   const toAlpha = plainQuantiser(to.sample);
-  const heldAlpha = heldBetween('linear', 'linear', to.sample);
-  const curveOut = makeCurves(to, picture.dither);
+  if (to.alpha === 'matte') return matteOf(canvas, to.sample, toAlpha);
   const matte = to.matte ?? [0, 0, 0];
-  const slack = isFloat(to.sample) ? 0 : rounding;
+  const curve = end.dither?.curve ?? end.curve;
+  const max = end.dither?.max ?? 1;
+  const dither = end.dither && dithererOf(end.dither.kind, width, max);
+  const [least, most] = held;
+  const data = room(to.sample, width * height * channels);
 
-  return (canvas, counts, marks) => {
-    const { width, height, data: source, stride } = canvas;
-    const colours = stride - 1;
-    if (to.alpha === 'matte') return matteOf(canvas, to.sample, toAlpha);
-    const { usesAlpha, keepsAlpha, multiplies, divides, channels } = alphaOut(canvas, to.alpha);
-    const { curve, toColour, held, dither, max } = curveOut(canvas.transfer, width);
-    const [least, most] = multiplies ? heldAlpha : held;
-    const data = room(to.sample, width * height * channels);
-
-    for (let y = 0, at = 0, out = 0; y < height; y += 1) {
-      for (let x = 0; x < width; x += 1, at += stride, out += channels) {
-        const alpha = source[at + colours]!;
-        const share = divides && alpha > 0 ? alpha : 1;
-        const factor = divides && !(alpha > 0) ? 1 : alpha;
-        let glows = false;
-        for (let channel = 0; channel < colours; channel += 1) {
-          const stored = source[at + channel]! / share;
-          glows ||= stored > 0;
-          const value = multiplies ? curve(stored) * factor + (1 - alpha) * matte[channel]! : stored;
-          if (!(value >= least - slack && value <= most + slack)) {
-            const kind = outsideKind(value, [least, most]);
-            note(counts, kind, channel);
-            mark(marks, y * width + x, bitOfKind[kind]);
-          }
-          if (dither) {
-            const encoded = multiplies ? value : curve(stored);
-            const bounded = encoded > 0 ? Math.min(1, encoded) : 0;
-            data[out + channel] = dither(bounded * max, channel, x, y);
-          } else data[out + channel] = multiplies ? toAlpha(value) : toColour(value);
+  for (let y = 0, at = 0, out = 0; y < height; y += 1) {
+    for (let x = 0; x < width; x += 1, at += stride, out += channels) {
+      const alpha = source[at + colours]!;
+      const share = divides && alpha > 0 ? alpha : 1;
+      const factor = divides && !(alpha > 0) ? 1 : alpha;
+      let glows = false;
+      for (let channel = 0; channel < colours; channel += 1) {
+        const stored = source[at + channel]! / share;
+        glows ||= stored > 0;
+        const value = multiplies ? curve(stored) * factor + (1 - alpha) * matte[channel]! : stored;
+        if (!(value >= least - slack && value <= most + slack)) {
+          const kind = outsideKind(value, held);
+          note(counts, kind, channel);
+          mark(marks, y * width + x, bitOfKind[kind]);
         }
-        if (glows && divides && !multiplies && !(alpha > 0)) counts.glow += 1;
-        if (keepsAlpha) data[out + colours] = toAlpha(alpha);
-        else if (usesAlpha && alpha !== 1) {
-          counts.alphaDropped += 1;
-          mark(marks, y * width + x, markBits.alpha);
-        }
+        if (dither) {
+          const encoded = multiplies ? value : curve(stored);
+          const bounded = encoded > 0 ? Math.min(1, encoded) : 0;
+          data[out + channel] = dither(bounded * max, channel, x, y);
+        } else data[out + channel] = multiplies ? toAlpha(value) : toColour(value);
+      }
+      if (glows && divides && !multiplies && !(alpha > 0)) counts.glow += 1;
+      if (keepsAlpha) data[out + colours] = toAlpha(alpha);
+      else if (usesAlpha && alpha !== 1) {
+        counts.alphaDropped += 1;
+        mark(marks, y * width + x, markBits.alpha);
       }
     }
-    return { width, height, channels, sample: to.sample, data };
-  };
+  }
+  return { width, height, channels, sample: to.sample, data };
 }
 
 /** Alpha alone, as grey; 1 throughout where the picture has none. */

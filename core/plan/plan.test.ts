@@ -411,5 +411,9 @@ test('receipts that an earlier version kept have their video under its name now'
   expect([asKeptNow(null), asKeptNow('film')]).toEqual([null, 'film']);
   const read = readFileSchema.parse({ file: 'a.png', bytes: 2, sha256: 'ab' });
   expect(read).toEqual({ file: 'a.png', bytes: 2, sum: 'sha256:ab' });
-  expect([kindOfSum(read.sum), sumWords(read.sum), sumWords(sumOf('xxh128', '0f'))]).toEqual(['sha256', 'SHA-256 ab', 'XXH128 0f']);
+  expect([kindOfSum(read.sum), sumWords(read.sum), sumWords(sumOf('xxh128', '0f'))]).toEqual([
+    'sha256',
+    'SHA-256 ab',
+    'XXH128 0f',
+  ]);
 });

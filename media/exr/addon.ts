@@ -71,47 +71,6 @@ export interface ExrAddon {
     },
     data: Uint16Array | Float32Array,
   ): Promise<void>;
-  /** Core's plain loops over one picture (core/pixels/kernel.ts). @returns nan, infinite, glow, low by channel, high by channel */
-  convert(job: {
-    /** 0 narrow, 1 lookup, 2 divide, 3 multiply. */
-    way: number;
-    source: Uint8Array | Uint16Array;
-    data: Uint8Array | Uint16Array;
-    step: number;
-    colours: number;
-    keepsAlpha: boolean;
-    opaque: number;
-    colour: Uint8Array | Uint16Array;
-    alpha: Uint8Array | Uint16Array;
-    outside: Uint8Array;
-    safe: number;
-    values: Float64Array;
-    curved: Float64Array;
-    bounds: Float64Array;
-    guesses: Uint16Array;
-    parts: number;
-    max: number;
-    isHalf: boolean;
-    domain: [number, number];
-    held: [number, number];
-  }): [nan: number, infinite: number, glow: number, ...lowHigh: number[]];
-  /** How many samples of two arrays of a kind differ, and by how much at the most; `values` of halves by their bits, else empty. */
-  compare(
-    a: Uint8Array | Uint16Array | Float32Array,
-    b: Uint8Array | Uint16Array | Float32Array,
-    values: Float64Array,
-  ): [samples: number, most: number];
-  /** A pass of core's resampling into `out`: across, or else down. */
-  resample(
-    source: Float32Array,
-    out: Float32Array,
-    width: number,
-    height: number,
-    stride: number,
-    first: Int32Array,
-    weights: Float64Array,
-    isAcross: boolean,
-  ): void;
   /** Threads within one picture; 0 works on the calling thread alone. */
   setThreads(count: number): void;
 }

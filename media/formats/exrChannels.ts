@@ -1,5 +1,6 @@
 import type { Difference } from '@shale/core';
 import { exrAddon, type ExrPart } from '../exr/addon.ts';
+import { pixelAddon } from '../pixels/addon.ts';
 import { nameOfFile } from '../heldFiles.ts';
 import { inPart, layoutAttributes } from './exr.ts';
 import { fileError } from './index.ts';
@@ -63,7 +64,7 @@ export async function carryChannels(
       exrAddon.readPixels(from, part, [name], true, false),
       exrAddon.readPixels(path, 0, [as], true, false),
     ]);
-    const found = exrAddon.compare(new Float32Array(before.data), new Float32Array(after.data), new Float64Array(0));
+    const found = pixelAddon.compare(new Float32Array(before.data), new Float32Array(after.data), new Float64Array(0));
     difference.samples += found[0];
     difference.most = Math.max(difference.most, found[1]);
   }

@@ -1,7 +1,8 @@
 #include "pixels.h"
 
 #include <cmath>
-#include <cstring>
+
+#include "codes.h"
 
 namespace shale {
 
@@ -24,49 +25,6 @@ int kindOf(double value, const Work& work) {
   if (std::isnan(value)) return 3;
   if (std::isinf(value) && work.heldMost > 1000) return 4;
   return value > work.heldMost ? 2 : 1;
-}
-
-// The quantiser of core/pixels/quantise.ts.
-uint32_t codeOf(double value, const Work& work) {
-  if (!(value > work.least)) return 0;
-  if (value >= work.most) return uint32_t(work.max);
-  double place = (value - work.least) * work.scale;
-  if (place > work.parts - 1) place = work.parts - 1;
-  uint32_t at = work.guesses[size_t(place)];
-  uint32_t over = work.guesses[size_t(place) + 1];
-  while (over > at + 8) {
-    const uint32_t middle = (at + over) / 2;
-    if (value >= work.bounds[middle]) at = middle;
-    else over = middle;
-  }
-  while (at > 0 && value < work.bounds[at]) --at;
-  while (value >= work.bounds[at + 1]) ++at;
-  return at;
-}
-
-// numberToHalf of core/pixels/half.ts: the nearest half, ties to even.
-uint16_t halfOf(double value) {
-  if (std::isnan(value)) return 0x7e00;
-  const uint16_t sign = std::signbit(value) ? 0x8000 : 0;
-  const double size = std::fabs(value);
-  if (size >= 65520) return sign | 0x7c00;
-  // Denormal halves are multiples of 2^-24; nearbyint rounds ties to even.
-  if (size < 0x1p-14) return uint16_t(sign | uint32_t(std::nearbyint(size * 0x1p24)));
-  uint64_t bits;
-  std::memcpy(&bits, &size, sizeof bits);
-  constexpr uint64_t half = uint64_t(1) << 41;
-  const uint64_t rest = bits & (2 * half - 1);
-  const uint32_t exponent = uint32_t(bits >> 52) - 1023 + 15;
-  uint32_t code = (exponent << 10) | uint32_t((bits >> 42) & 0x3ff);
-  // A carry goes on into the next power by itself.
-  code += rest > half || (rest == half && (code & 1));
-  return uint16_t(sign | code);
-}
-
-// A whole alpha, or a share of light, as a code: round(value * max).
-uint32_t plainCode(double value, int max) {
-  if (!(value > 0)) return 0;
-  return value >= 1 ? uint32_t(max) : uint32_t(std::floor(value * max + 0.5));
 }
 
 template <typename From, typename To>
@@ -118,7 +76,7 @@ void byPixel(const From* from, To* to, const To* colour, const To* alpha, const 
         else glows |= value > 0;
       } else value = work.curved[from[channel]] * share;
       if (!(value >= work.heldLeast && value <= work.heldMost)) note(counts, kindOf(value, work), channel);
-      *to++ = To(divides ? codeOf(value, work) : work.isHalf ? halfOf(value) : plainCode(value, work.max));
+      *to++ = To(divides ? codeOf(value, work.codes) : work.isHalf ? halfOf(value) : plainCode(value, work.codes.max));
     }
     counts.glow += glows;
     if (keepsAlpha) *to++ = alpha[stored];

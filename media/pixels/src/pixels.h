@@ -7,6 +7,34 @@
 
 namespace shale {
 
+// The codes of a curve: bounds by code, a guess by part of the domain, whose ends are the least and the greatest code.
+struct Codes {
+  const double* bounds;
+  const uint16_t* guesses;
+  double parts;
+  double scale;  // parts of the domain for a value of 1
+  int max;
+  double least, most;
+};
+
+// The quantiser of core/pixels/quantise.ts.
+inline uint32_t codeOf(double value, const Codes& codes) {
+  if (!(value > codes.least)) return 0;
+  if (value >= codes.most) return uint32_t(codes.max);
+  double place = (value - codes.least) * codes.scale;
+  if (place > codes.parts - 1) place = codes.parts - 1;
+  uint32_t at = codes.guesses[size_t(place)];
+  uint32_t over = codes.guesses[size_t(place) + 1];
+  while (over > at + 8) {
+    const uint32_t middle = (at + over) / 2;
+    if (value >= codes.bounds[middle]) at = middle;
+    else over = middle;
+  }
+  while (at > 0 && value < codes.bounds[at]) --at;
+  while (value >= codes.bounds[at + 1]) ++at;
+  return at;
+}
+
 // One picture and all that its samples look up. Tables have an entry for every code of the source.
 struct Work {
   size_t pixels;
@@ -18,14 +46,8 @@ struct Work {
   int safe;                // the greatest code up to which none is outside
   const double* values;
   const double* curved;    // values after the curve
-  // The codes of the curve: bounds by code, a guess by part of the domain.
-  const double* bounds;
-  const uint16_t* guesses;
-  double parts;
-  double scale;  // parts of the domain for a value of 1
-  int max;
+  Codes codes;
   bool isHalf;
-  double least, most;          // domain of the curve
   double heldLeast, heldMost;  // what the result holds
 };
 
