@@ -199,7 +199,7 @@ export {
 } from './pixels/recipe.ts';
 export { isBlank, slate } from './pixels/slate.ts';
 export { curves, linearToSrgb, srgbToLinear } from './pixels/transfer.ts';
-export { markBits } from './pixels/workshop.ts';
+export { markBits } from './pixels/ending.ts';
 export { type Letters, writeOver } from './pixels/writeOver.ts';
 export { alignedFrame, type Alignment, timedOf } from './plan/align.ts';
 export { digestOf, digestOfMaking, digestOfPlan } from './plan/digest.ts';

@@ -4,7 +4,7 @@ import type { Steps } from './quantise.ts';
 import type { ResamplePass } from './resample.ts';
 import type { PixelCounts, Recipe } from './recipe.ts';
 import type { Course } from './steps.ts';
-import type { End } from './workshop.ts';
+import type { End } from './ending.ts';
 
 /** What pictures of one sample format look up on their way to another. */
 export interface Tables {

@@ -1,7 +1,8 @@
 import { fitToShape, isOfShape } from './fit.ts';
 import { numberToHalf } from './half.ts';
 import type { Image } from './image.ts';
-import { alphaPicture, lookAtResult, lossPicture, markBits, markColours, statusPicture, statusTones } from './look.ts';
+import { alphaPicture, lookAtResult, lossPicture, markColours, statusPicture, statusTones } from './look.ts';
+import { markBits } from './ending.ts';
 import { recipeOf } from './testing.ts';
 
 const linear = { alpha: 'premultiplied', transfer: 'linear' } as const;

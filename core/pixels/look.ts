@@ -2,9 +2,8 @@ import { z } from 'zod';
 import { rearrange, withAlpha, withTakenAlpha, type Others } from './convert.ts';
 import { fullAlpha, hasAlphaChannel, type Image } from './image.ts';
 import type { PixelCounts, Recipe } from './recipe.ts';
-import { makeWorkshop, markBits, type Marks } from './workshop.ts';
-
-export { markBits } from './workshop.ts';
+import { markBits, type Marks } from './ending.ts';
+import { makeWorkshop } from './workshop.ts';
 
 /** What is looked at of a result: itself, its alpha, where alpha is clear, partly so or full, and where something is lost. */
 export const lookViewSchema = z.enum(['result', 'matte', 'status', 'losses']);

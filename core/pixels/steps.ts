@@ -12,6 +12,8 @@ import {
   type Key,
   type Levels,
   type OverSource,
+  type Picture,
+  type Resize,
   type Size,
 } from './picture.ts';
 import { primariesBetween, type Matrix3 } from './primaries.ts';
@@ -56,94 +58,130 @@ export interface Course {
 /** What of a picture decides which steps there are. */
 export type Shape = Pick<Image, 'width' | 'height' | 'channels' | 'sample'>;
 
+/** A course while it is laid: what the canvas is when it comes to the next step. */
+class Laying {
+  readonly steps: Step[] = [];
+  readonly colours: 1 | 3;
+  alpha: Canvas['alpha'];
+  transfer: DeclaredTransfer;
+  size: Size;
+
+  constructor(
+    readonly recipe: Recipe,
+    shape: Shape,
+  ) {
+    this.colours = shape.channels <= 2 ? 1 : 3;
+    this.alpha = hasAlphaChannel(shape) ? canvasAlpha(recipe.from.alpha) : 'none';
+    this.transfer = recipe.from.transfer;
+    this.size = { width: shape.width, height: shape.height };
+  }
+
+  into(to: DeclaredTransfer): void {
+    const { transfer: from, alpha } = this;
+    if (to !== from) this.steps.push({ do: 'curve', from, to, isShared: alpha === 'premultiplied' });
+    this.transfer = to;
+  }
+
+  divide(): void {
+    if (this.alpha !== 'premultiplied') return;
+    this.steps.push({ do: 'divide' });
+    this.alpha = 'straight';
+  }
+
+  multiply(): void {
+    if (this.alpha !== 'straight') return;
+    this.steps.push({ do: 'multiply' });
+    this.alpha = 'premultiplied';
+  }
+
+  key(key: Key): void {
+    this.divide();
+    this.steps.push({ do: 'key', key, transfer: this.transfer });
+    this.alpha = 'straight';
+  }
+
+  /** Colours with alpha are mixed premultiplied, so that what is clear does not bleed in. */
+  resize(resize: Resize): void {
+    const { from, picture } = this.recipe;
+    if (resize.filter === 'nearest') return;
+    if (resize.light === 'linear') this.into('linear');
+    this.multiply();
+    this.size = resizedSize(this.size, resize, turnedAspect(from.pixelAspect, picture));
+    this.steps.push({ do: 'resize', size: this.size, filter: resize.filter });
+  }
+
+  pad({ where }: NonNullable<Picture['pad']>): void {
+    const size = sizeAfter(this.size, { ...this.recipe.picture, turn: 0, crop: null, resize: null });
+    this.steps.push({ do: 'pad', size, ...padding(this.size, size, where), isOpaque: this.alpha === 'none' });
+    this.size = size;
+  }
+
+  over(over: NonNullable<Picture['over']>): void {
+    const { from } = this.recipe;
+    const hasAlpha = this.alpha !== 'none';
+    if (hasAlpha) this.steps.push({ do: 'count-clear' });
+    this.into(over.light === 'linear' ? 'linear' : from.transfer);
+    this.multiply();
+    const { transfer, colours } = this;
+    if (isOverSource(over)) this.steps.push({ do: 'over-picture', over, transfer });
+    else {
+      const colour = colourIn({ transfer, primaries: from.primaries, colours }, over.colour);
+      if (hasAlpha) this.steps.push({ do: 'over-colour', colour });
+      this.alpha = 'none';
+    }
+  }
+
+  /** Exposure on light, then black, white and gamma on values as stored. */
+  levels({ exposure, ...levels }: Levels): void {
+    if (exposure !== 0) {
+      this.into('linear');
+      this.steps.push({ do: 'scale', factor: 2 ** exposure });
+    }
+    const { black, white, gamma } = levels;
+    const rests = [0, 1, 2].every((at) => black[at] === 0 && white[at] === 1 && gamma[at] === 1);
+    if (rests) return;
+    this.into(this.recipe.from.transfer);
+    this.divide();
+    this.steps.push({ do: 'levels', levels });
+  }
+
+  rollOff(): void {
+    this.into('linear');
+    this.divide();
+    this.steps.push({ do: 'roll-off' });
+  }
+
+  /** @returns the matrix where it is to be worked in doubles, before any step */
+  matrix(matrix: Matrix3, sample: Image['sample']): Matrix3 | undefined {
+    // Where a matrix's terms nearly cancel out, floats between codes and light would be off by a tenth of a 16-bit step.
+    const isCoded = sample !== 'f32' && this.colours === 3 && this.alpha !== 'premultiplied';
+    if (this.steps.length === 0 && isCoded) {
+      this.transfer = 'linear';
+      return matrix;
+    }
+    this.into('linear');
+    if (this.colours === 3) this.steps.push({ do: 'matrix', matrix });
+    return undefined;
+  }
+}
+
 /**
  * The steps of a recipe for pictures that are turned and cropped already, in the design's order. Alpha is divided and multiplied in the
  * space in which colours are stored, or in light where they come to be that: either gives the same colour.
  */
 export function courseOf(recipe: Recipe, shape: Shape): Course {
   const { from, picture, to } = recipe;
-  const steps: Step[] = [];
+  const laying = new Laying(recipe, shape);
+  if (from.alpha === 'on-colour' && laying.alpha !== 'none')
+    laying.steps.push({ do: 'off-colour', matte: from.matte ?? [0, 0, 0] });
+  if (picture.key) laying.key(picture.key);
+  if (picture.resize) laying.resize(picture.resize);
+  if (picture.pad) laying.pad(picture.pad);
+  if (picture.over) laying.over(picture.over);
+  if (picture.levels) laying.levels(picture.levels);
   const matrix = primariesBetween(from.primaries, to.primaries);
-  const colours = shape.channels <= 2 ? 1 : 3;
-  let alpha: Canvas['alpha'] = hasAlphaChannel(shape) ? canvasAlpha(from.alpha) : 'none';
-  let { transfer } = from;
-  let size: Size = { width: shape.width, height: shape.height };
-  const into = (next: DeclaredTransfer) => {
-    if (next !== transfer) steps.push({ do: 'curve', from: transfer, to: next, isShared: alpha === 'premultiplied' });
-    transfer = next;
-  };
-  const divide = () => {
-    if (alpha !== 'premultiplied') return;
-    steps.push({ do: 'divide' });
-    alpha = 'straight';
-  };
-  const multiply = () => {
-    if (alpha !== 'straight') return;
-    steps.push({ do: 'multiply' });
-    alpha = 'premultiplied';
-  };
-
-  if (from.alpha === 'on-colour' && alpha !== 'none') steps.push({ do: 'off-colour', matte: from.matte ?? [0, 0, 0] });
-  if (picture.key) {
-    divide();
-    steps.push({ do: 'key', key: picture.key, transfer });
-    alpha = 'straight';
-  }
-  const { resize, pad, over, levels } = picture;
-  if (resize && resize.filter !== 'nearest') {
-    if (resize.light === 'linear') into('linear');
-    multiply();
-    size = resizedSize(size, resize, turnedAspect(from.pixelAspect, picture));
-    steps.push({ do: 'resize', size, filter: resize.filter });
-  }
-  if (pad) {
-    const padded = sizeAfter(size, { ...picture, turn: 0, crop: null, resize: null });
-    steps.push({ do: 'pad', size: padded, ...padding(size, padded, pad.where), isOpaque: alpha === 'none' });
-    size = padded;
-  }
-  if (over) {
-    if (alpha !== 'none') steps.push({ do: 'count-clear' });
-    into(over.light === 'linear' ? 'linear' : from.transfer);
-    multiply();
-    if (isOverSource(over)) {
-      steps.push({ do: 'over-picture', over, transfer });
-      if (alpha !== 'none') alpha = 'premultiplied';
-    } else {
-      if (alpha !== 'none') {
-        const taken = { transfer, primaries: from.primaries, colours } as const;
-        steps.push({ do: 'over-colour', colour: colourIn(taken, over.colour) });
-      }
-      alpha = 'none';
-    }
-  }
-  if (levels) {
-    const { exposure, black, white, gamma } = levels;
-    if (exposure !== 0) {
-      into('linear');
-      steps.push({ do: 'scale', factor: 2 ** exposure });
-    }
-    if (!(
-      black.every((value) => value === 0) &&
-      white.every((value) => value === 1) &&
-      gamma.every((one) => one === 1)
-    )) {
-      into(from.transfer);
-      divide();
-      steps.push({ do: 'levels', levels: { black, white, gamma } });
-    }
-  }
-  // Where a matrix's terms nearly cancel out, floats between codes and light would be off by a tenth of a 16-bit step.
-  const isCoded = shape.sample !== 'f32' && colours === 3 && alpha !== 'premultiplied';
-  const light = matrix && steps.length === 0 && isCoded ? matrix : undefined;
-  if (light) transfer = 'linear';
-  else if (matrix) {
-    into('linear');
-    if (colours === 3) steps.push({ do: 'matrix', matrix });
-  }
-  if (picture.highlights === 'roll-off') {
-    into('linear');
-    divide();
-    steps.push({ do: 'roll-off' });
-  }
+  const light = matrix && laying.matrix(matrix, shape.sample);
+  if (picture.highlights === 'roll-off') laying.rollOff();
+  const { steps, alpha, transfer } = laying;
   return { light, steps, alpha, transfer };
 }

@@ -212,6 +212,9 @@ class Dither {
     std::fill(below_.begin(), below_.end(), 0.f);
   }
 
+  // Room for a row of codes.
+  std::vector<int32_t> codes;
+
   uint32_t code(double value, int channel, size_t x, size_t y) {
     const double whole = std::floor(value + 0.5);
     const double snapped = std::fabs(value - whole) < near_ ? whole : value;
@@ -241,7 +244,38 @@ void note(Counts& counts, double value, const Ending& end, int channel) {
   else ++counts.low[channel];
 }
 
-// `finish` of core/pixels/workshop.ts, a row of it.
+// Whether all colours of a row are held, and stored as they are: nothing is to be counted then.
+SHALE_VECTORS bool isHeld(const float* row, size_t samples, float least, float most) {
+  int outside = 0;
+  for (size_t at = 0; at < samples; ++at) outside |= !(row[at] >= least && row[at] <= most);
+  return outside == 0;
+}
+
+// round(value * max) of values from 0 to 1 or hardly beyond.
+SHALE_VECTORS void wholeCodes(const float* row, size_t samples, double max, int32_t* codes) {
+  for (size_t at = 0; at < samples; ++at) {
+    double value = row[at];
+    value = value > 0 ? value : 0;
+    value = value < 1 ? value : 1;
+    codes[at] = int32_t(value * max + 0.5);
+  }
+}
+
+// A row whose values are what is stored, and all of them held: no curve, no dither, nothing multiplied or divided.
+template <int Stride, typename Stored>
+void finishPlainly(const float* row, size_t pixels, Stored* out, const Ending& end, std::vector<int32_t>& codes) {
+  codes.resize(pixels * Stride);
+  wholeCodes(row, pixels * Stride, end.max, codes.data());
+  const int32_t* from = codes.data();
+  if (end.keepsAlpha) {
+    for (size_t at = 0; at < pixels * Stride; ++at) out[at] = Stored(from[at]);
+    return;
+  }
+  for (size_t x = 0; x < pixels; ++x, from += Stride)
+    for (int channel = 0; channel < Stride - 1; ++channel) *out++ = Stored(from[channel]);
+}
+
+// `finish` of core/pixels/ending.ts, a row of it.
 template <int Stride, Ending::Sample Kind>
 void finish(const float* row, size_t pixels, size_t y, void* data, const Ending& end, Dither& dither, Told& told) {
   using Sample = Ending::Sample;
@@ -260,6 +294,14 @@ void finish(const float* row, size_t pixels, size_t y, void* data, const Ending&
     return;
   }
   const double least = end.least - end.slack, most = end.most + end.slack;
+  if constexpr (isInteger) {
+    const bool isPlain = end.from == end.to && !end.multiplies && !end.divides && end.dither == 0 && (end.keepsAlpha || !end.usesAlpha);
+    // Alpha is looked at too, which may keep a row from this way and nothing else.
+    if (isPlain && isHeld(row, pixels * Stride, float(end.least), float(end.most))) {
+      finishPlainly<Stride, Stored>(row, pixels, out, end, dither.codes);
+      return;
+    }
+  }
   const double* known = end.dither ? end.known : nullptr;
   if (end.dither == 2 && y > 0) dither.next();
   for (size_t x = 0; x < pixels; ++x, row += Stride) {
@@ -268,7 +310,7 @@ void finish(const float* row, size_t pixels, size_t y, void* data, const Ending&
     const double factor = end.divides && !(alpha > 0) ? 1 : alpha;
     bool glows = false;
     for (int channel = 0; channel < colours; ++channel) {
-      const double stored = row[channel] / share;
+      const double stored = end.divides ? row[channel] / share : row[channel];
       glows |= stored > 0;
       const double value = end.multiplies ? curved(stored, known, end.from, end.to) * factor + (1 - alpha) * end.matte[channel] : stored;
       if (!(value >= least && value <= most)) note(told.counts, value, end, channel);
