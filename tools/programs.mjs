@@ -20,7 +20,7 @@ function newest() {
       const path = join(folder, entry.name);
       if (entry.isDirectory()) {
         if (entry.name !== 'build' && entry.name !== 'node_modules') look(path);
-      } else if (/\.ts$/.test(entry.name)) latest = Math.max(latest, statSync(path).mtimeMs);
+      } else if (/(?<!\.test)\.ts$/.test(entry.name)) latest = Math.max(latest, statSync(path).mtimeMs);
     }
   };
   for (const folder of folders) look(join(project, folder));
@@ -32,7 +32,10 @@ const within = new Set(['zod', 'commander', 'lru-cache', 'p-limit', 'yocto-queue
 
 /** Packages that are loaded when the first thing of them is used: the libraries of video are 170 MB, and most commands need none of them. */
 const lately = ['node-av', 'fast-xml-parser', 're2js', 'papaparse', 'archiver', '@tus/server', '@tus/file-store'];
-const lateRequire = new RegExp(`__toESM\\(require\\("(${lately.join('|')})"\\)\\)|require\\("(${lately.join('|')})"\\)`, 'g');
+const lateRequire = new RegExp(
+  `__toESM\\(require\\("(${lately.join('|')})"\\)\\)|require\\("(${lately.join('|')})"\\)`,
+  'g',
+);
 
 /** Each source keeps the address that it lies at. */
 const asTheyLie = {
@@ -49,7 +52,9 @@ const asTheyLie = {
         : { path: join(resolveDir, path), sideEffects: false },
     );
     build.onResolve({ filter: /^[^./]/ }, ({ kind, path }) =>
-      kind === 'entry-point' || within.has(path) || path === 'node-av/constants' ? undefined : { path, external: true, sideEffects: false },
+      kind === 'entry-point' || within.has(path) || path === 'node-av/constants'
+        ? undefined
+        : { path, external: true, sideEffects: false },
     );
     build.onLoad({ filter: /\.ts$/ }, async ({ path }) => {
       const text = await readFile(path, 'utf8');
@@ -88,12 +93,20 @@ export async function buildPrograms() {
   for (const name of Object.keys(entries)) {
     const bundle = bundleOf(name);
     const text = await readFile(bundle, 'utf8');
-    await writeFile(bundle, text.replaceAll(lateRequire, (call, ...names) => `late('${names[0] ?? names[1]}', () => ${call})`));
-    for (const old of readdirSync(dirname(bundle)).filter((one) => one.startsWith(`${basename(bundle)}.`) && one.endsWith('.compiled')))
+    await writeFile(
+      bundle,
+      text.replaceAll(lateRequire, (call, ...names) => `late('${names[0] ?? names[1]}', () => ${call})`),
+    );
+    for (const old of readdirSync(dirname(bundle)).filter(
+      (one) => one.startsWith(`${basename(bundle)}.`) && one.endsWith('.compiled'),
+    ))
       rmSync(join(dirname(bundle), old));
     // Written last: a program is as new as this.
     const loader = join(project, 'tools', 'compiled.cjs');
-    await writeFile(pathOf(name), `require(${JSON.stringify(loader)}).run(${JSON.stringify(bundle)}, require, module);\n`);
+    await writeFile(
+      pathOf(name),
+      `require(${JSON.stringify(loader)}).run(${JSON.stringify(bundle)}, require, module);\n`,
+    );
   }
   return true;
 }
