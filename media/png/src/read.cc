@@ -25,6 +25,83 @@ void addUp(uint8_t* row, const uint8_t* above, size_t length) {
   for (size_t at = 0; at < length; ++at) row[at] = uint8_t(row[at] + above[at]);
 }
 
+#if defined(__SSE2__)
+// Pixels of up to 8 bytes, each worked at once and kept in a register for the next. `before` is how many bytes may be read from here on:
+// what is read beyond a pixel stays in lanes of its own.
+template <int P>
+__m128i pixelAt(const uint8_t* from, size_t before) {
+  // Words whole or not at all: parts of one that are put together in memory are waited for.
+  if (P > 4 && before >= 8) return _mm_loadl_epi64(reinterpret_cast<const __m128i*>(from));
+  if (P <= 4 && before >= 4) {
+    int32_t word;
+    std::memcpy(&word, from, 4);
+    return _mm_cvtsi32_si128(word);
+  }
+  uint64_t bytes = 0;
+  for (int at = 0; at < P; ++at) bytes |= uint64_t(from[at]) << (8 * at);
+  return _mm_cvtsi64_si128(int64_t(bytes));
+}
+
+template <int P>
+void put(__m128i pixel, uint8_t* to) {
+  const uint64_t bytes = uint64_t(_mm_cvtsi128_si64(pixel));
+  const uint32_t low = uint32_t(bytes);
+  const uint16_t pair = uint16_t(bytes), behind = uint16_t(bytes >> 32);
+  if constexpr (P == 8) std::memcpy(to, &bytes, 8);
+  if constexpr (P == 6 || P == 4) std::memcpy(to, &low, 4);
+  if constexpr (P == 6) std::memcpy(to + 4, &behind, 2);
+  if constexpr (P == 3 || P == 2) std::memcpy(to, &pair, 2);
+  if constexpr (P == 3) to[2] = uint8_t(bytes >> 16);
+  if constexpr (P == 1) to[0] = uint8_t(bytes);
+}
+
+template <int P>
+void addLeft(uint8_t* row, size_t length) {
+  __m128i left = _mm_setzero_si128();
+  for (size_t at = 0; at + P <= length; at += P) {
+    left = _mm_add_epi8(left, pixelAt<P>(row + at, length - at));
+    put<P>(left, row + at);
+  }
+}
+
+template <int P>
+void addMean(uint8_t* row, const uint8_t* above, size_t length) {
+  const __m128i one = _mm_set1_epi8(1);
+  __m128i left = _mm_setzero_si128();
+  for (size_t at = 0; at + P <= length; at += P) {
+    const __m128i up = pixelAt<P>(above + at, length - at);
+    // The mean that the machine knows rounds up: the filter's is rounded down (9.2).
+    const __m128i mean = _mm_sub_epi8(_mm_avg_epu8(left, up), _mm_and_si128(_mm_xor_si128(left, up), one));
+    left = _mm_add_epi8(mean, pixelAt<P>(row + at, length - at));
+    put<P>(left, row + at);
+  }
+}
+
+__m128i absolute(__m128i value) { return _mm_max_epi16(value, _mm_sub_epi16(_mm_setzero_si128(), value)); }
+
+__m128i choose(__m128i mask, __m128i yes, __m128i no) { return _mm_or_si128(_mm_and_si128(mask, yes), _mm_andnot_si128(mask, no)); }
+
+template <int P>
+void addPaeth(uint8_t* row, const uint8_t* above, size_t length) {
+  const __m128i nothing = _mm_setzero_si128();
+  const __m128i low = _mm_set1_epi16(0xff);
+  __m128i left = nothing, corner = nothing;
+  for (size_t at = 0; at + P <= length; at += P) {
+    const __m128i up = _mm_unpacklo_epi8(pixelAt<P>(above + at, length - at), nothing);
+    const __m128i came = _mm_unpacklo_epi8(pixelAt<P>(row + at, length - at), nothing);
+    // 9.4: the nearest of left, above and upper left to left + above - upper left; ties in that order.
+    __m128i a = _mm_sub_epi16(up, corner), b = _mm_sub_epi16(left, corner);
+    __m128i c = absolute(_mm_add_epi16(a, b));
+    a = absolute(a);
+    b = absolute(b);
+    const __m128i least = _mm_min_epi16(c, _mm_min_epi16(a, b));
+    const __m128i nearest = choose(_mm_cmpeq_epi16(least, a), left, choose(_mm_cmpeq_epi16(least, b), up, corner));
+    left = _mm_and_si128(_mm_add_epi16(came, nearest), low);
+    corner = up;
+    put<P>(_mm_packus_epi16(left, left), row + at);
+  }
+}
+#else
 template <int P>
 void addLeft(uint8_t* row, size_t length) {
   for (size_t at = P; at < length; ++at) row[at] = uint8_t(row[at] + row[at - P]);
@@ -36,39 +113,6 @@ void addMean(uint8_t* row, const uint8_t* above, size_t length) {
   for (size_t at = P; at < length; ++at) row[at] = uint8_t(row[at] + ((unsigned(row[at - P]) + above[at]) >> 1));
 }
 
-#if defined(__SSE2__)
-// A pixel of up to 8 bytes in as many lanes of 16 bits: each is worked at once, one pixel after another.
-template <int P>
-__m128i lanes(const uint8_t* from) {
-  uint64_t bytes = 0;
-  std::memcpy(&bytes, from, P);
-  return _mm_unpacklo_epi8(_mm_cvtsi64_si128(int64_t(bytes)), _mm_setzero_si128());
-}
-
-__m128i absolute(__m128i value) { return _mm_max_epi16(value, _mm_sub_epi16(_mm_setzero_si128(), value)); }
-
-__m128i choose(__m128i mask, __m128i yes, __m128i no) { return _mm_or_si128(_mm_and_si128(mask, yes), _mm_andnot_si128(mask, no)); }
-
-template <int P>
-void addPaeth(uint8_t* row, const uint8_t* above, size_t length) {
-  const __m128i low = _mm_set1_epi16(0xff);
-  __m128i left = _mm_setzero_si128(), corner = _mm_setzero_si128();
-  for (size_t at = 0; at + P <= length; at += P) {
-    const __m128i up = lanes<P>(above + at);
-    // 9.4: the nearest of left, above and upper left to left + above - upper left; ties in that order.
-    __m128i a = _mm_sub_epi16(up, corner), b = _mm_sub_epi16(left, corner);
-    __m128i c = absolute(_mm_add_epi16(a, b));
-    a = absolute(a);
-    b = absolute(b);
-    const __m128i least = _mm_min_epi16(c, _mm_min_epi16(a, b));
-    const __m128i nearest = choose(_mm_cmpeq_epi16(least, a), left, choose(_mm_cmpeq_epi16(least, b), up, corner));
-    left = _mm_and_si128(_mm_add_epi16(lanes<P>(row + at), nearest), low);
-    corner = up;
-    const int64_t bytes = _mm_cvtsi128_si64(_mm_packus_epi16(left, left));
-    std::memcpy(row + at, &bytes, P);
-  }
-}
-#else
 template <int P>
 void addPaeth(uint8_t* row, const uint8_t* above, size_t length) {
   for (size_t at = 0; at < length; ++at) {
