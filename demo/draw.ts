@@ -1,23 +1,24 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import pLimit from 'p-limit';
 
-/** Scenes, the heaviest first, so that the processes end together. */
+/** Scenes: first those that are quickly there to be looked at, then the heaviest, so that the processes end together. */
 const order = [
-  'depot_pan',
+  'announcement',
+  'ticket_loop',
   'lines',
+  'conductor_walk',
+  'depot_pan',
   'yard_cams',
   'bell_turn',
   'platform_plate',
   'night_run',
   'timetable_scan',
-  'ticket_loop',
   'lost_property',
-  'conductor_walk',
-  'announcement',
 ];
 
 const scene = fileURLToPath(new URL('./scene.ts', import.meta.url));
@@ -25,19 +26,24 @@ const scene = fileURLToPath(new URL('./scene.ts', import.meta.url));
 /** Processes that draw. */
 const drawing = new Set<ChildProcess>();
 
-/** Draws scenes one after another in a process of its own, until none is left. A process costs seconds to start: one draws many. */
-function drawScenes(left: string[], folder: string): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const child = fork(scene, [folder], { execArgv: ['--import', 'tsx'] });
+/**
+ * Draws scenes one after another in a process of its own, until none is left. A process costs seconds to start: one draws many.
+ * @param draws the folder that a scene is drawn in
+ */
+function drawScenes(left: string[], draws: (name: string) => string, onDrawn: (name: string) => Promise<void>) {
+  return new Promise<void>((resolve, reject) => {
+    const child = fork(scene, [], { execArgv: ['--import', 'tsx'] });
     drawing.add(child);
     let name = left.shift();
     const next = () => {
       if (name === undefined) child.disconnect();
-      else child.send(name);
+      else child.send({ name, folder: draws(name) });
     };
-    child.on('message', () => {
-      name = left.shift();
-      next();
+    child.on('message', (drawn: string) => {
+      onDrawn(drawn).then(() => {
+        name = left.shift();
+        next();
+      }, reject);
     });
     child.once('error', reject);
     child.once('exit', (code) => {
@@ -49,31 +55,45 @@ function drawScenes(left: string[], folder: string): Promise<void> {
   });
 }
 
-/** Scenes that an earlier version did not draw, which have a folder of their own. */
-const later = ['lines'];
+/** Gives a file or folder its place; where a folder of that name is there, all that is in it goes into that. */
+async function settle(from: string, to: string): Promise<void> {
+  if (!existsSync(to)) return rename(from, to);
+  for (const name of await readdir(from)) await settle(join(from, name), join(to, name));
+}
+
+/** Which scenes are drawn: told beside the footage. Earlier versions drew all of them at once, and told nothing. */
+const toldIn = (folder: string): string => `${folder}.drawn.json`;
+
+async function drawnIn(folder: string): Promise<string[]> {
+  if (!existsSync(toldIn(folder))) return existsSync(join(folder, 'lines')) ? order : [];
+  return JSON.parse(await readFile(toldIn(folder), 'utf8')) as string[];
+}
 
 /**
- * Draws the tram museum's footage into `folder` unless it is there. It is drawn beside it and renamed when whole, so
- * that a stopped start never leaves half of it.
+ * Draws the tram museum's footage into `folder`, what of it is not there. Each scene is drawn beside it and takes its place when it is
+ * whole, so that whoever looks meanwhile sees one after another, and a stopped start leaves no half of any.
  * @returns whether anything was drawn
  */
 export async function drawDemo(folder: string, only: readonly string[] = order): Promise<boolean> {
-  const isThere = existsSync(folder);
-  const names = isThere ? later.filter((name) => only.includes(name) && !existsSync(join(folder, name))) : only;
-  if (names.length === 0) return false;
+  const drawn = await drawnIn(folder);
+  const left = only.filter((name) => !drawn.includes(name));
+  if (left.length === 0) return false;
   const half = `${folder}.drawing`;
   await rm(half, { recursive: true, force: true });
-  await mkdir(half, { recursive: true });
-  const left = [...names];
+  await mkdir(folder, { recursive: true });
+  const settled = pLimit(1);
+  const onDrawn = (name: string) =>
+    settled(async () => {
+      await settle(join(half, name), folder);
+      drawn.push(name);
+      await writeFile(toldIn(folder), JSON.stringify(drawn));
+    });
   await Promise.all(
     cpus()
-      .slice(0, names.length)
-      .map(() => drawScenes(left, half)),
+      .slice(0, left.length)
+      .map(() => drawScenes(left, (name) => join(half, name), onDrawn)),
   );
-  if (isThere) {
-    for (const name of names) await rename(join(half, name), join(folder, name));
-    await rm(half, { recursive: true });
-  } else await rename(half, folder);
+  await rm(half, { recursive: true });
   return true;
 }
 

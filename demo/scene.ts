@@ -11,7 +11,7 @@ import { drawTimetableScan } from './scenes/timetable-scan.ts';
 import { drawYardCams } from './scenes/yard-cams.ts';
 import { mix, writeWav } from './wave.ts';
 
-/** Draws scenes of the demo into the folder that it is started with: one for each name that it is sent, told when it is drawn. */
+/** Draws scenes of the demo: one for each name that it is sent, into the folder that goes with it, told when it is drawn. */
 const scenes: Record<string, (into: (path: string) => string) => Promise<void>> = {
   depot_pan: (into) => drawDepotPan(into('plates/depot_pan')),
   bell_turn: (into) => drawBellTurn(into('turntables/bell_turn')),
@@ -35,9 +35,7 @@ const scenes: Record<string, (into: (path: string) => string) => Promise<void>> 
     ),
 };
 
-const [folder = ''] = process.argv.slice(2);
-
-process.on('message', (name: string) => {
+process.on('message', ({ name, folder }: { name: string; folder: string }) => {
   void scenes[name]!((path) => {
     const whole = join(folder, path);
     mkdirSync(whole, { recursive: true });

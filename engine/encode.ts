@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Made, MovingWriter, VideoSettings } from '@shale/media';
+import { doneWith, type Made, type MovingWriter, type VideoSettings } from '@shale/media';
 import {
   addCounts,
   aspectAfter,
@@ -80,9 +80,9 @@ async function filmPicture(
   maker: FrameMaker,
   plan: Plan,
   row: PlanRow,
-): Promise<{ image: Image; counts: PixelCounts; files: ReadFile[] }> {
-  const { image, counts, files } = await maker.picture(row);
-  return { image: evenSided(greyToColour(image), plan), counts, files };
+): Promise<{ image: Image; counts: PixelCounts; files: ReadFile[]; isShared: boolean }> {
+  const { image, counts, files, isShared } = await maker.picture(row);
+  return { image: evenSided(greyToColour(image), plan), counts, files, isShared };
 }
 
 /** What is known of pictures that were encoded. */
@@ -179,7 +179,7 @@ export async function encodeRows(
     for (let at = 0; at < rows.length; at += 1) {
       if (signal?.aborted) return undefined;
       while (begun < rows.length && coming.length < ahead) begin();
-      const { image, counts, files: read } = await coming.shift()!;
+      const { image, counts, files: read, isShared } = await coming.shift()!;
       for (const one of read) files.set(one.file, one);
       if (!writer) {
         encoded.settings = settings(videoSettings(plan, image));
@@ -189,8 +189,10 @@ export async function encodeRows(
       addCounts(encoded.counts, counts);
       if (plan.spec.readBack && isLossless)
         encoded.digests.push(pictureDigest(comparable(image, encoded.settings.format)));
-      else if (keep.has(among.from + at)) encoded.kept.set(among.from + at, async () => image);
+      const isKept = keep.has(among.from + at);
+      if (isKept) encoded.kept.set(among.from + at, async () => image);
       await writer.add(image);
+      if (writer.forgets && !isKept && !isShared) doneWith(image);
       onPicture(writer.bytes);
     }
     await writer?.finish();

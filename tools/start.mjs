@@ -4,7 +4,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { programs } from './programs.mjs';
-import { data, project, refuse, setUp } from './steps.mjs';
+import { data, drawDemoBeside, endBeside, project, refuse, setUp } from './steps.mjs';
 
 /** The exit of a server that crashed and ended cleanly; any other that was not asked for is an ending by the system. */
 const crashed = 70;
@@ -72,6 +72,7 @@ async function endDatabase() {
 /** Ends the server, which stops its jobs, its workers and its database; this waits for it. */
 function end() {
   asked = true;
+  endBeside();
   if (server.exitCode !== null || server.signalCode !== null) {
     void endDatabase().then(() => process.exit(0));
     return;
@@ -84,3 +85,5 @@ process.on('SIGINT', end);
 process.on('SIGTERM', end);
 process.on('SIGHUP', end);
 run();
+// Somebody looks at the page already: a scene that fails is no reason to end.
+drawDemoBeside().catch((error) => !asked && console.error(`The demo footage could not be drawn. ${error.message}`));

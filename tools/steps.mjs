@@ -2,6 +2,7 @@
 // it runs before they are installed, and must be able to say that Node is too old.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
+import { setPriority } from 'node:os';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -35,11 +36,12 @@ export function run(command, args, options = {}) {
 /** Commands that run beside others. */
 const beside = new Set();
 
-/** {@link run} that lets other work go on meanwhile. */
-function runBeside(command, args) {
+/** {@link run} that lets other work go on meanwhile. @param nice how far it stands back behind others, 0 to 19 */
+function runBeside(command, args, nice = 0) {
   return new Promise((resolve, reject) => {
     const child = spawn(command, args, { cwd: project, stdio: ['ignore', 'pipe', 'pipe'] });
     beside.add(child);
+    if (child.pid && nice > 0) setPriority(child.pid, nice);
     child.once('close', () => beside.delete(child));
     let said = '';
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => (said += text));
@@ -205,13 +207,30 @@ export function buildPage() {
   );
 }
 
-/** Draws the demo footage once, whole or not at all. */
-export async function drawDemo() {
-  const folder = join(data, 'demo', 'tram_museum');
-  // What an earlier version drew lacks the lines.
-  if (existsSync(join(folder, 'lines'))) return false;
-  console.log('  drawing the demo footage, once');
-  return runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), folder]);
+const demo = join(data, 'demo', 'tram_museum');
+
+/** Draws what of the demo footage is not there. */
+const drawDemo = (nice) =>
+  runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), demo], nice);
+
+/** Whether all of the demo footage is there, as far as can be told without drawing. */
+function isDemoDrawn() {
+  const told = `${demo}.drawn.json`;
+  if (!existsSync(told)) return existsSync(join(demo, 'lines'));
+  return !existsSync(`${demo}.drawing`);
+}
+
+/** Draws the demo footage while the server runs, which shows each scene as soon as it is there. */
+export async function drawDemoBeside() {
+  if (isDemoDrawn()) return;
+  mkdirSync(demo, { recursive: true });
+  console.log('  the demo footage is drawn beside, once: its sources come one after another');
+  await alone(() => step('demo footage drawn', () => drawDemo(10)), { endsWithAll: false });
+}
+
+/** Ends what runs beside. */
+export function endBeside() {
+  for (const child of beside) child.kill('SIGTERM');
 }
 
 const lock = join(project, '.setup.lock');
@@ -231,14 +250,14 @@ function holder() {
 
 /** Ends what runs beside when this process is asked to end: it would go on without it. */
 function endAll() {
-  for (const child of beside) child.kill('SIGTERM');
+  endBeside();
   process.exit(143);
 }
 
 const endings = ['SIGTERM', 'SIGHUP', 'SIGINT'];
 
 /** Only one process sets a checkout up: a second waits for it, and finds everything there. */
-async function alone(work) {
+async function alone(work, { endsWithAll = true } = {}) {
   for (let told = false; ; told = true) {
     try {
       writeFileSync(lock, String(process.pid), { flag: 'wx' });
@@ -252,7 +271,7 @@ async function alone(work) {
   }
   const free = () => rmSync(lock, { force: true });
   process.once('exit', free);
-  for (const signal of endings) process.on(signal, endAll);
+  if (endsWithAll) for (const signal of endings) process.on(signal, endAll);
   try {
     return await work();
   } finally {
@@ -273,6 +292,6 @@ export async function setUp({ forTests = false, onModules = () => undefined } = 
     await step('addons built', buildAddons);
     await step('web page built', buildPage);
     await step('programs bundled', buildPrograms);
-    await step('demo footage drawn', drawDemo);
+    if (forTests && !isDemoDrawn()) await step('demo footage drawn', () => drawDemo(0));
   });
 }

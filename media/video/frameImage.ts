@@ -36,7 +36,8 @@ import {
   AV_PIX_FMT_YA8,
 } from 'node-av/constants';
 import { makeSamples, type Image, type SampleFormat } from '@shale/core';
-import { tightRows } from './libav.ts';
+import { roomFor } from '../room.ts';
+import { copyRows, tightRows } from './libav.ts';
 
 /** How a pixel format of the library lies in memory. */
 interface Layout {
@@ -116,12 +117,20 @@ export function imageOf(frame: Frame): Image {
   if (!layout) throw new Error('its pixel layout is not one that this version reads');
   const { width, height } = frame;
   const { sample, channels, planes, order } = layout;
-  const plane = (at: number, samples: number) => {
+  const strideOf = (at: number) => {
     const stride = frame.linesize[at]!;
     if (stride < 0) throw new Error('its rows are stored from the bottom in a way that this version does not read');
-    return samplesOf(tightRows(frame.data![at]!, stride, width * samples * bytesOf(sample), height), layout);
+    return stride;
   };
-  if (!planes && !order) return { width, height, channels, sample, data: plane(0, channels) };
+  const plane = (at: number, samples: number) =>
+    samplesOf(tightRows(frame.data![at]!, strideOf(at), width * samples * bytesOf(sample), height), layout);
+  if (!planes && !order) {
+    const data = roomFor(sample, width * height * channels);
+    const bytes = Buffer.from(data.buffer, 0, data.byteLength);
+    copyRows(frame.data![0]!, strideOf(0), width * channels * bytesOf(sample), height, bytes);
+    if (layout.big) bytes.swap16();
+    return { width, height, channels, sample, data };
+  }
   const data = makeSamples(sample, width * height * channels);
   if (planes) {
     for (const [at, channel] of planes.entries()) {

@@ -40,10 +40,15 @@ export function check(code: number, doing: string): void {
 
 /** Rows of one plane without the gaps that the library leaves between them. */
 export function tightRows(plane: Buffer, stride: number, rowBytes: number, rows: number): Buffer {
-  if (stride === rowBytes) return Buffer.from(plane.subarray(0, rowBytes * rows));
   const tight = Buffer.allocUnsafe(rowBytes * rows);
-  for (let row = 0; row < rows; row += 1) plane.copy(tight, row * rowBytes, row * stride, row * stride + rowBytes);
+  copyRows(plane, stride, rowBytes, rows, tight);
   return tight;
+}
+
+/** {@link tightRows} into bytes that are there. */
+export function copyRows(plane: Buffer, stride: number, rowBytes: number, rows: number, to: Uint8Array): void {
+  if (stride === rowBytes) plane.copy(to, 0, 0, rowBytes * rows);
+  else for (let row = 0; row < rows; row += 1) plane.copy(to, row * rowBytes, row * stride, row * stride + rowBytes);
 }
 
 /**

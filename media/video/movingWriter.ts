@@ -12,6 +12,8 @@ export interface MovingWriter {
   readonly bytes: number;
   /** What a file beside it is to say, once it is finished. */
   readonly beside?: string | undefined;
+  /** Set where a picture that was added is not looked at any more. */
+  readonly forgets?: boolean;
   add(image: Image): Promise<void>;
   /** Ends the file. */
   finish(): Promise<void>;

@@ -125,6 +125,8 @@ class VideoFile implements PacketSink {
 
 /** Writes pictures into a video file, or into a piece of one, in order. */
 export class VideoWriter {
+  readonly forgets = true;
+
   private constructor(
     private readonly encoder: PictureEncoder,
     private readonly into: PacketSink,
