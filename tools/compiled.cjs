@@ -54,7 +54,7 @@ exports.run = (path, require, module) => {
     cachedData: read(compiled),
     importModuleDynamically: constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
   });
-  Object.assign(globalThis, { late, onceLoaded: (name, work) => waiting.set(name, work) });
+  Object.assign(globalThis, { loadLate: late, onceLoaded: (name, work) => waiting.set(name, work) });
   if (script.cachedDataRejected !== false) {
     let kept = false;
     const once = () => {

@@ -95,7 +95,7 @@ export async function buildPrograms() {
     const text = await readFile(bundle, 'utf8');
     await writeFile(
       bundle,
-      text.replaceAll(lateRequire, (call, ...names) => `late('${names[0] ?? names[1]}', () => ${call})`),
+      text.replaceAll(lateRequire, (call, ...names) => `globalThis.loadLate('${names[0] ?? names[1]}', () => ${call})`),
     );
     for (const old of readdirSync(dirname(bundle)).filter(
       (one) => one.startsWith(`${basename(bundle)}.`) && one.endsWith('.compiled'),
