@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import {
@@ -224,6 +225,7 @@ export class Scanning {
     const folders = [...this.held.values()];
     const notes = folders.flatMap((folder) => folder.notes.slice(0, 100)).slice(0, 500);
     if (this.watch.incomplete) notes.push(notWatched(this.path));
+    if (existsSync(`${this.path}.drawing`)) notes.unshift(beingDrawn);
     await store.putScan({
       root: this.id,
       number,
@@ -340,6 +342,13 @@ export class Scanning {
 /** Milliseconds since the latest change of any of the sources, up to the quiet time. */
 const sinceLast = (sources: Source[], quiet: number): number =>
   Math.max(0, Math.min(quiet, Date.now() - Math.max(...sources.map(({ modified }) => modified))));
+
+/** While the demo is drawn, a folder beside it holds what is not whole (demo/draw.ts). */
+const beingDrawn: Problem = {
+  code: 'being-drawn',
+  fact: 'The demo footage is being drawn.',
+  wayOut: 'Its sources come one after another, within a minute or two.',
+};
 
 const notWatched = (path: string): Problem => ({
   code: 'not-watched',

@@ -405,6 +405,8 @@ function NothingHere({ roots, root, wanted, overview, change }: ListProps) {
       : root?.writable
         ? 'Nothing written yet'
         : 'No footage here';
+  const drawn = root?.notes.find(({ code }) => code === 'being-drawn');
+  if (drawn) return <EmptyPage title={drawn.fact.replace(/\.$/, '')}>{drawn.wayOut}</EmptyPage>;
   return (
     <EmptyPage title={title} action={elsewhere || undefined}>
       {root?.id === 'intake'
