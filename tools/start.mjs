@@ -84,6 +84,6 @@ function end() {
 process.on('SIGINT', end);
 process.on('SIGTERM', end);
 process.on('SIGHUP', end);
-run();
-// Somebody looks at the page already: a scene that fails is no reason to end.
+// It goes on while the server runs: a scene that fails is no reason to end.
 drawDemoBeside().catch((error) => !asked && console.error(`The demo footage could not be drawn. ${error.message}`));
+run();

@@ -223,7 +223,8 @@ function isDemoDrawn() {
 /** Draws the demo footage while the server runs, which shows each scene as soon as it is there. */
 export async function drawDemoBeside() {
   if (isDemoDrawn()) return;
-  mkdirSync(demo, { recursive: true });
+  // Both are there before the server looks for them, which tells of the second (server/roots/scanning.ts).
+  for (const folder of [demo, `${demo}.drawing`]) mkdirSync(folder, { recursive: true });
   console.log('  the demo footage is drawn beside, once: its sources come one after another');
   await alone(() => step('demo footage drawn', () => drawDemo(10)), { endsWithAll: false });
 }
