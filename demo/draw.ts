@@ -80,7 +80,7 @@ export async function drawDemo(folder: string, only: readonly string[] = order):
   if (left.length === 0) return false;
   const half = `${folder}.drawing`;
   await rm(half, { recursive: true, force: true });
-  await mkdir(folder, { recursive: true });
+  for (const one of [half, folder]) await mkdir(one, { recursive: true });
   const settled = pLimit(1);
   const onDrawn = (name: string) =>
     settled(async () => {
