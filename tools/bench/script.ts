@@ -59,9 +59,45 @@ export async function scriptBench(): Promise<void> {
       ] as const)
         await one({ folder, from, words: `${words}, ${many === 1 ? '1 frame' : `${many} frames`}`, ours, theirs });
     }
+    await smallFrames(folder);
+    await starts(all);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** Many small frames, where what is done for every file decides. */
+async function smallFrames(folder: string): Promise<void> {
+  const from = join(folder, 'small');
+  await mkdir(from);
+  const side = 64;
+  for (let frame = 0; frame < 5000; frame += 1) {
+    const data = Uint8Array.from({ length: side * side * 3 }, (_, at) => (at * 7 + frame * 3 + (at >> 5)) & 255);
+    const image: Image = { width: side, height: side, channels: 3, sample: 'u8', data };
+    const path = join(from, `f.${String(frame).padStart(4, '0')}.png`);
+    await writeStill(path, 'png', image, usualSettings);
+    await utimes(path, new Date(Date.now() - 3_600_000), new Date(Date.now() - 3_600_000));
+  }
+  const words = 'PNG 8-bit -> 16-bit, 5,000 of 64 x 64';
+  await one({ folder, from, words, ours: ['--depth', '16'], theirs: ['', '16'] });
+}
+
+/** How long it takes until a command has answered, beside Node.js that does nothing. */
+async function starts(folder: string): Promise<void> {
+  const bare = await ofRounds(() => run('-e', '0'));
+  for (const [words, ...args] of [
+    ['shale --help', '--help'],
+    ['shale scan, 24 files', 'scan', folder],
+  ] as const)
+    console.log(
+      `  ${words.padEnd(38)} ${(await ofRounds(() => run('cli/bin.mjs', ...args))).toFixed(2)} s, node alone ${bare.toFixed(2)} s`,
+    );
+}
+
+async function ofRounds(work: () => void): Promise<number> {
+  const times: number[] = [];
+  for (let round = 0; round < rounds + 2; round += 1) times.push(await seconds(async () => work()));
+  return middle(times);
 }
 
 interface Pair {
@@ -88,6 +124,6 @@ async function one({ folder, from, words, ours, theirs }: Pair): Promise<void> {
   }
   const [own, other] = [middle(times.ours), middle(times.theirs)];
   console.log(
-    `  ${words.padEnd(32)} Shale ${own.toFixed(2)} s, script ${other.toFixed(2)} s, ratio ${(other / own).toFixed(2)}`,
+    `  ${words.padEnd(38)} Shale ${own.toFixed(2)} s, script ${other.toFixed(2)} s, ratio ${(other / own).toFixed(2)}`,
   );
 }

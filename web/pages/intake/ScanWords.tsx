@@ -39,7 +39,9 @@ export function ScanWords({ root, folder }: { root: Root; folder: string }) {
 export function ScanNotes({ root }: { root: Root }) {
   const { tokens } = useTheme();
   const [open, setOpen] = useState(false);
-  const notes = root.problem && root.sources > 0 ? [root.problem, ...root.notes] : root.notes;
+  // What an empty list says in its middle is not said above it too.
+  const told = root.sources > 0 ? root.notes : root.notes.filter(({ code }) => code !== 'being-drawn');
+  const notes = root.problem && root.sources > 0 ? [root.problem, ...told] : told;
   if (notes.length === 0) return <span />;
   const shown = open ? notes : notes.slice(0, 1);
   return (
