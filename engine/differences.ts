@@ -1,16 +1,6 @@
 import { join } from 'node:path';
-import { readStill, smallFrames } from '@shale/media';
-import {
-  fileOfFrame,
-  frameAt,
-  halfTable,
-  hasAlphaChannel,
-  isVideo,
-  maxCode,
-  type Difference3,
-  type Image,
-  type PlannedSource,
-} from '@shale/core';
+import { doneWith, readStill, smallFrames, smallOf, type Small } from '@shale/media';
+import { fileOfFrame, frameAt, isVideo, type Difference3, type PlannedSource } from '@shale/core';
 
 /** Frames of a source from one place to another (not included), counted over those that are there. */
 export interface Stretch {
@@ -21,44 +11,8 @@ export interface Stretch {
   end: number;
 }
 
-/** A small picture: 64 columns, every row, in 8-bit codes. */
-interface Small {
-  rows: number;
-  data: Float32Array;
-}
-
 /** Columns of a small picture. */
 export const smallColumns = 64;
-
-/** A picture made small, every row by itself, so that its fields stay apart. Floats by their square root, as the eye sees light. */
-function smallOf(image: Image): Small {
-  const { width, height, channels, sample, data } = image;
-  const hasAlpha = hasAlphaChannel(image);
-  const most = maxCode(sample);
-  const table = sample === 'f16' ? halfTable() : undefined;
-  const colours = channels > 2 ? 3 : 1;
-  const codeOf = (value: number): number =>
-    most === undefined ? 255 * Math.sqrt(Math.min(1, Math.max(0, value))) : (255 * value) / most;
-  const small = new Float32Array(smallColumns * height);
-  const counts = new Float32Array(smallColumns);
-  const columns = Uint8Array.from({ length: width }, (_, x) => Math.floor((x * smallColumns) / width));
-  for (const column of columns) counts[column]! += 1;
-  for (let y = 0, at = 0; y < height; y += 1)
-    for (let x = 0; x < width; x += 1, at += channels) {
-      let sum = 0;
-      for (let channel = 0; channel < colours; channel += 1) {
-        const stored = data[at + channel]!;
-        sum += codeOf(table ? table[stored]! : stored);
-      }
-      if (hasAlpha) {
-        const stored = data[at + colours]!;
-        sum *= most === undefined ? (table ? table[stored]! : stored) : stored / most;
-      }
-      small[y * smallColumns + columns[x]!]! += sum / colours;
-    }
-  for (let at = 0; at < small.length; at += 1) small[at]! /= Math.max(1, counts[at % smallColumns]!);
-  return { rows: height, data: small };
-}
 
 /** How two small pictures differ; null where their heights do. */
 function differenceOf(a: Small, b: Small): Difference3 | null {
@@ -83,10 +37,24 @@ export async function* smalls({ root, source, start, end }: Stretch): AsyncGener
     yield* smallFrames(join(root, fileOfFrame(source, 0)!), start, end, smallColumns);
     return;
   }
-  for (let place = start; place < end; place += 1) {
+  const read = (place: number): Promise<Small | null> => {
     const frame = frameAt(source.coverage, place)!;
     const picture = source.kind === 'clip' ? frame : 0;
-    yield await readStill(join(root, fileOfFrame(source, frame)!), { picture }).then(smallOf, () => null);
+    return readStill(join(root, fileOfFrame(source, frame)!), { picture }).then(
+      (image) => {
+        const small = smallOf(image, smallColumns);
+        doneWith(image);
+        return small;
+      },
+      () => null,
+    );
+  };
+  // The next is decoded while one is compared.
+  let next = start < end ? read(start) : undefined;
+  for (let place = start; next; place += 1) {
+    const small = await next;
+    next = place + 1 < end ? read(place + 1) : undefined;
+    yield small;
   }
 }
 

@@ -7,6 +7,7 @@ export { held, nameOfFile } from './heldFiles.ts';
 export * from './kernels.ts';
 export * from './lettering.ts';
 export * from './look.ts';
+export { smallOf, type Small } from './pixels/small.ts';
 export { doneWith, withBytes } from './room.ts';
 export * from './sheet.ts';
 export * from './preview.ts';

@@ -140,6 +140,17 @@ interface PixelAddon {
     weights: Float64Array,
     isAcross: boolean,
   ): void;
+  /** A picture made small, every row by itself, into `out`: columns by rows. `values` and `alphas` are of every code of 8 or 16 bits, empty for floats. */
+  small(
+    source: Codes | Float32Array,
+    width: number,
+    height: number,
+    channels: number,
+    values: Float64Array,
+    alphas: Float64Array,
+    columns: number,
+    out: Float32Array,
+  ): void;
   /** Works a picture into `data`. @returns counts, and whether what was laid over a picture is opaque throughout */
   work(
     job: CompiledJob,

@@ -317,10 +317,34 @@ Napi::Value work(const Napi::CallbackInfo& info) {
   }
 }
 
+// small(source, width, height, channels, values, alphas, columns, out): tables are empty for floats
+Napi::Value small(const Napi::CallbackInfo& info) {
+  const auto source = info[0].As<Napi::TypedArray>();
+  const auto size = [&info](int at) { return size_t(info[at].ToNumber().Int64Value()); };
+  const size_t width = size(1), height = size(2), channels = size(3), columns = size(6);
+  const auto values = info[4].As<Napi::TypedArray>(), alphas = info[5].As<Napi::TypedArray>();
+  const auto out = info[7].As<Napi::TypedArray>();
+  const bool isFloat = source.TypedArrayType() == napi_float32_array;
+  const size_t codes = values.ElementLength();
+  bool fits = channels >= 1 && channels <= 4 && width > 0 && height > 0 && columns > 0 && source.ElementLength() == width * height * channels;
+  fits = fits && values.TypedArrayType() == napi_float64_array && alphas.TypedArrayType() == napi_float64_array && alphas.ElementLength() == codes;
+  fits = fits && out.TypedArrayType() == napi_float32_array && out.ElementLength() == columns * height;
+  fits = fits && (isFloat ? codes == 0 : source.ElementSize() == 1 ? codes == 256 : codes == 65536);
+  if (!fits) throw Napi::RangeError::New(info.Env(), "the tables do not fit the picture");
+  const double* known = isFloat ? nullptr : samplesOf<const double>(values);
+  const double* shares = isFloat ? nullptr : samplesOf<const double>(alphas);
+  float* to = samplesOf<float>(out);
+  if (isFloat) shale::small(samplesOf<const float>(source), width, height, int(channels), known, shares, columns, to);
+  else if (source.ElementSize() == 1) shale::small(samplesOf<const uint8_t>(source), width, height, int(channels), known, shares, columns, to);
+  else shale::small(samplesOf<const uint16_t>(source), width, height, int(channels), known, shares, columns, to);
+  return info.Env().Undefined();
+}
+
 Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("convert", Napi::Function::New(env, convert));
   exports.Set("compare", Napi::Function::New(env, compare));
   exports.Set("work", Napi::Function::New(env, work));
+  exports.Set("small", Napi::Function::New(env, small));
   exports.Set("resample", Napi::Function::New(env, resample));
   return exports;
 }

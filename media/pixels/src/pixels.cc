@@ -1,6 +1,7 @@
 #include "pixels.h"
 
 #include <cmath>
+#include <vector>
 
 #include "codes.h"
 
@@ -122,5 +123,38 @@ Difference compare(const T* a, const T* b, size_t samples, const double* values)
 template Difference compare(const uint8_t*, const uint8_t*, size_t, const double*);
 template Difference compare(const uint16_t*, const uint16_t*, size_t, const double*);
 template Difference compare(const float*, const float*, size_t, const double*);
+
+template <typename T>
+void small(const T* source, size_t width, size_t height, int channels, const double* values, const double* alphas, size_t columns, float* out) {
+  const int colours = channels > 2 ? 3 : 1;
+  const bool hasAlpha = channels % 2 == 0;
+  std::vector<size_t> ends(columns);
+  // The first pixel of each column is ceil(column * width / columns).
+  for (size_t column = 0; column < columns; ++column) ends[column] = ((column + 1) * width + columns - 1) / columns;
+  for (size_t y = 0; y < height; ++y) {
+    size_t x = 0;
+    for (size_t column = 0; column < columns; ++column, ++out) {
+      const size_t from = x;
+      float mean = 0;
+      for (; x < ends[column]; ++x, source += channels) {
+        double sum = 0;
+        for (int channel = 0; channel < colours; ++channel) {
+          if (values) sum += values[size_t(source[channel])];
+          else {
+            const double value = double(source[channel]);
+            sum += 255 * std::sqrt(value > 0 ? (value < 1 ? value : 1.0) : 0.0);
+          }
+        }
+        if (hasAlpha) sum *= alphas ? alphas[size_t(source[colours])] : double(source[colours]);
+        mean = float(double(mean) + sum / colours);
+      }
+      *out = x > from ? float(double(mean) / double(x - from)) : mean;
+    }
+  }
+}
+
+template void small(const uint8_t*, size_t, size_t, int, const double*, const double*, size_t, float*);
+template void small(const uint16_t*, size_t, size_t, int, const double*, const double*, size_t, float*);
+template void small(const float*, size_t, size_t, int, const double*, const double*, size_t, float*);
 
 }  // namespace shale

@@ -81,6 +81,11 @@ void across(const float* source, float* out, size_t width, size_t height, size_t
 // `row` samples a row.
 void down(const float* source, float* out, size_t row, const Taps& taps);
 
+// A picture made small, every row by itself: so many columns of the mean of what they cover. `values` and `alphas` are of every code, or
+// null for floats, which are taken as they are and by their square root; alpha is multiplied in where there is one.
+template <typename T>
+void small(const T* source, size_t width, size_t height, int channels, const double* values, const double* alphas, size_t columns, float* out);
+
 struct Difference {
   double samples = 0;  // that differ
   double most = 0;     // in codes, or in value
