@@ -135,7 +135,17 @@ void small(const T* source, size_t width, size_t height, int channels, const dou
     size_t x = 0;
     for (size_t column = 0; column < columns; ++column, ++out) {
       const size_t from = x;
-      float mean = 0;
+      // Grey of 8 bits is its own code: the light of footage, and the quickest of all.
+      if (sizeof(T) == 1 && channels == 1) {
+        uint32_t sum = 0;
+        const size_t count = ends[column] - from;
+        for (size_t at = 0; at < count; ++at) sum += uint32_t(source[at]);
+        source += count;
+        x = ends[column];
+        *out = count > 0 ? float(double(sum) / double(count)) : 0;
+        continue;
+      }
+      double mean = 0;
       for (; x < ends[column]; ++x, source += channels) {
         double sum = 0;
         for (int channel = 0; channel < colours; ++channel) {
@@ -146,9 +156,9 @@ void small(const T* source, size_t width, size_t height, int channels, const dou
           }
         }
         if (hasAlpha) sum *= alphas ? alphas[size_t(source[colours])] : double(source[colours]);
-        mean = float(double(mean) + sum / colours);
+        mean += sum / colours;
       }
-      *out = x > from ? float(double(mean) / double(x - from)) : mean;
+      *out = x > from ? float(mean / double(x - from)) : 0;
     }
   }
 }
