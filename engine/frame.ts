@@ -106,7 +106,13 @@ export class FrameMaker {
     const recipe = row.shot === 0 ? this.plan.recipe : shots[row.shot - 1]!.recipe;
     if (!recipe) throw new Error('the plan has no recipe');
     if (row.kind === 'slate' || row.kind === 'title')
-      return { image: this.slate(row), counts: noCounts(), settings: this.settings(recipe, {}), files: [], isShared: false };
+      return {
+        image: this.slate(row),
+        counts: noCounts(),
+        settings: this.settings(recipe, {}),
+        files: [],
+        isShared: false,
+      };
     const { image: read, carried, files, isShared } = await this.sources.read(row);
     const source = this.inShape(read, recipe, row, carried.windows);
     const converter = converterOf(this.given(recipe), source.sample);

@@ -129,7 +129,12 @@ export class SourcePictures {
     const read = () => clip.reader.picture(number);
     const image = await (this.company?.read(`${this.keyOf(placed, how)} ${number}`, read) ?? read());
     refuseTouched(clip.placed, clip.held);
-    return { image, carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) }, files: [], isShared: this.isShared };
+    return {
+      image,
+      carried: { timecode: timecodeOf(source.facts?.timecode, number, declaration) },
+      files: [],
+      isShared: this.isShared,
+    };
   }
 
   private async openClip(placed: Placed, how: Parameters<typeof ClipReader.open>[1]): Promise<OpenClip> {

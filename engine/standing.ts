@@ -1,6 +1,15 @@
 import { lstatSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { kindOfSum, resultsOf, sumOf, type Plan, type PlanRow, type ReadFile, type SumKind, type Written } from '@shale/core';
+import {
+  kindOfSum,
+  resultsOf,
+  sumOf,
+  type Plan,
+  type PlanRow,
+  type ReadFile,
+  type SumKind,
+  type Written,
+} from '@shale/core';
 import { sumOfFile } from './digests.ts';
 import { holdFile } from './beneath.ts';
 import type { Places } from './places.ts';
@@ -138,7 +147,9 @@ function sameFiles(follows: boolean) {
     if (untouched && read?.changed !== true) return true;
     // Copied anew, it has another time and may have the same bytes.
     return (
-      read !== undefined && read.bytes === told.size && (await checksum(placed, follows, kindOfSum(read.sum))) === read.sum
+      read !== undefined &&
+      read.bytes === told.size &&
+      (await checksum(placed, follows, kindOfSum(read.sum))) === read.sum
     );
   };
   return async (placed: Placed, stamps: Stamps | undefined, read: ReadFile | undefined): Promise<boolean> => {
