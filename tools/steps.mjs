@@ -36,10 +36,10 @@ export function run(command, args, options = {}) {
 /** Commands that run beside others. */
 const beside = new Set();
 
-/** {@link run} that lets other work go on meanwhile. @param nice how far it stands back behind others, 0 to 19 */
-function runBeside(command, args, nice = 0) {
+/** {@link run} that lets other work go on meanwhile. @param options with `nice`: how far it stands back behind others, 0 to 19 */
+function runBeside(command, args, { nice = 0, cwd = project } = {}) {
   return new Promise((resolve, reject) => {
-    const child = spawn(command, args, { cwd: project, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(command, args, { cwd, stdio: ['ignore', 'pipe', 'pipe'] });
     beside.add(child);
     if (child.pid && nice > 0) setPriority(child.pid, nice);
     child.once('close', () => beside.delete(child));
@@ -158,10 +158,10 @@ function stateOf(...folders) {
 }
 
 /** Does work again only where what it is made of has changed since, or its result is gone. */
-function whenChanged(name, state, result, work) {
+async function whenChanged(name, state, result, work) {
   const stamp = join(project, 'node_modules', `.shale-${name}`);
   if (existsSync(result) && existsSync(stamp) && readFileSync(stamp, 'utf8') === state) return false;
-  work();
+  await work();
   writeFileSync(stamp, state);
   return true;
 }
@@ -181,12 +181,13 @@ const addons = [
   ['engine/disk', 'shale_disk'],
 ];
 
-export function buildAddons() {
+/** Builds those that have changed, beside each other. */
+export async function buildAddons() {
   const own = dirname(dirname(process.execPath));
   // Node's headers lie beside it where it is installed with them; otherwise node-gyp brings them.
   const headers = existsSync(join(own, 'include', 'node', 'node_api.h')) ? [`--nodedir=${own}`] : [];
   const builder = join(project, 'node_modules', 'node-gyp', 'bin', 'node-gyp.js');
-  const built = addons.map(([place, name]) => {
+  const building = addons.map(([place, name]) => {
     const folder = join(project, place);
     const state = hashOf(
       readFileSync(join(folder, 'binding.gyp'), 'utf8'),
@@ -194,10 +195,10 @@ export function buildAddons() {
       process.versions.modules,
     );
     return whenChanged(`addon-${name}`, state, join(folder, 'build', 'Release', `${name}.node`), () =>
-      run(process.execPath, [builder, 'rebuild', ...headers], { cwd: folder }),
+      runBeside(process.execPath, [builder, 'rebuild', ...headers], { cwd: folder }),
     );
   });
-  return built.some(Boolean);
+  return (await Promise.all(building)).some(Boolean);
 }
 
 export function buildPage() {
@@ -211,7 +212,7 @@ const demo = join(data, 'demo', 'tram_museum');
 
 /** Draws what of the demo footage is not there. */
 const drawDemo = (nice) =>
-  runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), demo], nice);
+  runBeside(process.execPath, ['--import', 'tsx', join(project, 'demo', 'draw.ts'), demo], { nice });
 
 /** Whether all of the demo footage is there, as far as can be told without drawing. */
 function isDemoDrawn() {
