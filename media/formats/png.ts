@@ -4,7 +4,6 @@ import { chromaticities, makeRate, type Facts, type Image } from '@shale/core';
 import { readPicture } from '../video/clip.ts';
 import { pngAddon } from '../png/addon.ts';
 import { roomFor, withBytes } from '../room.ts';
-import { readWithSharp } from './sharp.ts';
 import {
   aspectOf,
   primariesBy,
@@ -176,20 +175,10 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
-/** Places in a file of what IHDR says (11.2.1). */
-const [depthAt, colourAt, interlaceAt] = [24, 25, 28];
-
 async function read(path: string, facts: Facts, picture: number): Promise<Image> {
   if (picture > 0) return readPicture(path, picture);
   return withBytes(path, async (bytes) => {
-    const depth = bytes[depthAt]!;
-    const colour = bytes[colourAt]!;
-    const hasOwnAlpha = colour === 4 || colour === 6;
-    const sample = depth === 16 ? 'u16' : 'u8';
-    // Palettes, fewer bits, interlaced pictures and a colour that is clear unfold in the image library, which may remember a buffer's place.
-    if (depth < 8 || bytes[interlaceAt] !== 0 || ![0, 2, 4, 6].includes(colour) || facts.hasAlpha !== hasOwnAlpha)
-      return readWithSharp(Buffer.from(bytes), sample);
-    const { width, height } = facts;
+    const { width, height, sample } = facts as Facts & { sample: 'u8' | 'u16' };
     const channels = facts.channels.length as Image['channels'];
     const data = roomFor(sample, width * height * channels, height);
     await pngAddon.decode(bytes, new Uint8Array(data.buffer, 0, data.byteLength + height));
@@ -270,7 +259,7 @@ function beginning({ width, height, channels, sample }: Image): Buffer[] {
 /** Levels of libdeflate by effort, 1 to 9. */
 const levels = [1, 1, 2, 3, 4, 5, 6, 8, 12];
 
-/** PNG: 8 and 16 bits by our own addon, all else read by libvips. */
+/** PNG, by our own addon. */
 export const png = {
   recognises: (head) => head.subarray(0, 8).equals(signature),
   header,

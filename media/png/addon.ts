@@ -1,11 +1,12 @@
 import { createRequire } from 'node:module';
 import { fileURLToPath } from 'node:url';
 
-/** Our own addon that reads and writes PNG of 8 and 16 bits over libdeflate; both run off the event loop. */
+/** Our own addon that reads PNG of every kind and writes it of 8 and 16 bits, over libdeflate; both run off the event loop. */
 interface PngAddon {
   /**
    * Puts a file's samples at the beginning of `out`, which has a byte more for each row: interleaved, those of 16 bits in the machine's
-   * order; all checksums are verified. Not of palettes, fewer bits, interlaced ones and clear colours. @throws Error with what is wrong with the file
+   * order, fewer than 8 as 8, of a palette its colours, with alpha where a colour is clear. All checksums are verified.
+   * @throws Error with what is wrong with the file
    */
   decode(file: Uint8Array, out: Uint8Array): Promise<void>;
   /** The chunks of a picture from IDAT on. @param level of libdeflate, 1 fast to 12 small */

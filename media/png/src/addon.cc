@@ -19,11 +19,7 @@ Napi::Value decode(const Napi::CallbackInfo& info) {
   const size_t length = file.ByteLength(), room = out.ByteLength();
   auto* task = new Task(
       info.Env(),
-      [=] {
-        const shale::Layout layout = shale::layoutOf(bytes, length);
-        if (layout.size() + layout.height != room) throw std::runtime_error("its header is not what it was");
-        shale::decode(bytes, length, layout, to);
-      },
+      [=] { shale::decode(bytes, length, to, room); },
       [](Napi::Env env) { return env.Undefined(); });
   Napi::Array both = Napi::Array::New(info.Env(), 2);
   both.Set(0u, file);

@@ -1,4 +1,4 @@
-// PNG (third edition) of 8 and 16 bits, grey or colour, with alpha or without: read and written over libdeflate.
+// PNG (third edition), read of every colour type, depth and interlacing, written of 8 and 16 bits: over libdeflate.
 #pragma once
 
 #include <cstddef>
@@ -9,7 +9,8 @@
 
 namespace shale {
 
-// A picture's samples, interleaved, those of 16 bits in the machine's order of bytes.
+// A picture's samples, interleaved, those of 16 bits in the machine's order of bytes. Fewer than 8 bits become 8 over the full range,
+// a palette its colours, and one colour that is clear an alpha.
 struct Layout {
   uint32_t width;
   uint32_t height;
@@ -21,12 +22,9 @@ struct Layout {
   size_t size() const { return row() * height; }
 };
 
-// What a file's IHDR says. Throws std::runtime_error where it is damaged, or of a kind that is not read here.
-Layout layoutOf(const uint8_t* file, size_t length);
-
-// Decodes a file into the first layout.size() bytes of `out`, which has a byte more for each row. Every chunk's CRC, the Adler-32 and the count of bytes are verified.
-// Throws std::runtime_error, and `out` is then no picture.
-void decode(const uint8_t* file, size_t length, const Layout& layout, uint8_t* out);
+// Decodes a file into the first layout.size() bytes of `out`, `room` bytes, which are to be one more for each row. Every chunk's CRC, the Adler-32 and the count of bytes
+// are verified. Throws std::runtime_error, and `out` is then no picture.
+void decode(const uint8_t* file, size_t length, uint8_t* out, size_t room);
 
 // Encodes samples as IDAT and IEND chunks, each row behind the filter that leaves the least (12.7). level: of libdeflate, 1 to 12.
 std::vector<uint8_t> encode(const uint8_t* samples, const Layout& layout, int level);
