@@ -3,7 +3,7 @@
 const { readFileSync, renameSync, rmSync, writeFileSync } = require('node:fs');
 const { wrap } = require('node:module');
 const { dirname } = require('node:path');
-const { Script, constants } = require('node:vm');
+const { Script } = require('node:vm');
 
 /** When a program that goes on is taken to have run what it runs, milliseconds. */
 const settled = 1500;
@@ -52,7 +52,6 @@ exports.run = (path, require, module) => {
   const script = new Script(wrap(readFileSync(path, 'latin1')), {
     filename: path,
     cachedData: read(compiled),
-    importModuleDynamically: constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
   });
   Object.assign(globalThis, { loadLate: late, onceLoaded: (name, work) => waiting.set(name, work) });
   if (script.cachedDataRejected !== false) {

@@ -86,6 +86,8 @@ export async function buildPrograms() {
     platform: 'node',
     format: 'cjs',
     target: 'node20',
+    // What runs by what was compiled of it before has no loader of its own for these: they become `require`.
+    supported: { 'dynamic-import': false },
     sourcemap: 'linked',
     logLevel: 'error',
     plugins: [asTheyLie],
