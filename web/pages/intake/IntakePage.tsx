@@ -286,7 +286,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
           disabled={targets.length === 0 || (targets.length === 1 && current !== null && !isConvertible(current))}
           onClick={() => void selected.convert()}
         >
-          Convert {plural(Math.max(1, targets.length), kind)}
+          {targets.length === 0 ? 'Convert' : `Convert ${plural(targets.length, kind)}`}
         </Button>
       </Box>
     </Box>
