@@ -1,5 +1,5 @@
-import { useEffect } from 'react';
-import { useSearchParams } from 'react-router';
+import { useEffect, useState } from 'react';
+import { useLocation, useSearchParams } from 'react-router';
 import { useRested } from '../../pieces/useRested.ts';
 
 const keyOf = (about: string): string => `shale-said-${about}`;
@@ -11,11 +11,15 @@ export const saidElsewhere = (about: string, said: string | null): string | null
 /** Keeps what is wanted in the address, once it rests: copied, it opens the same elsewhere. @param about a source, or a list of them */
 export function useSaidInAddress(about: string, said: string | null): void {
   const [params, setParams] = useSearchParams();
+  const { pathname } = useLocation();
+  const [isOfWindow] = useState(() => window.location.pathname === pathname);
   const rested = useRested(said, 400);
   const inAddress = params.get('say');
   useEffect(() => {
     sessionStorage.setItem(keyOf(about), rested ?? '');
-    if (rested === inAddress) return;
+    // Somebody has gone elsewhere, and the page there is still on its way: this one has no address any more.
+    const isLeft = isOfWindow && window.location.pathname !== pathname;
+    if (rested === inAddress || isLeft) return;
     setParams(
       (before) => {
         const next = new URLSearchParams(before);
