@@ -411,7 +411,6 @@ test('a listener that goes takes nothing along, and the next is told', async () 
   stop.abort();
   const told = await listening();
   ground.events.send({ type: 'sources', root: 'shots' });
-  // A root may tell of itself at any time.
   await until(() => told.some(({ type }) => type === 'sources'), 'the event');
   expect(told).toContainEqual({ type: 'sources', root: 'shots' });
 });
