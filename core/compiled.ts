@@ -7,4 +7,5 @@ export { sightOf, strongest } from './pixels/key.ts';
 export { belowPicture } from './pixels/layOver.ts';
 export { tapsFor } from './pixels/resample.ts';
 export type { Course, Step } from './pixels/steps.ts';
+export type { Size } from './pixels/picture.ts';
 export { quickToLinear } from './pixels/transfer.ts';

@@ -61,7 +61,8 @@ exports.run = (path, require, module) => {
       kept = true;
     };
     setTimeout(once, settled).unref();
-    process.once('exit', once);
+    // A command that there is not ends with an error, and nothing is kept under its name.
+    process.once('exit', (code) => code === 0 && once());
   }
   script.runInThisContext()(module.exports, require, module, path, dirname(path));
 };

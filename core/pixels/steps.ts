@@ -38,7 +38,7 @@ export type Step =
   | { do: 'count-clear' }
   | { do: 'over-colour'; colour: readonly number[] }
   /** `alpha` becomes none where all is opaque. */
-  | { do: 'over-picture'; over: OverSource; transfer: DeclaredTransfer }
+  | { do: 'over-picture'; over: OverSource; transfer: DeclaredTransfer; size: Size }
   /** Every colour by a factor. */
   | { do: 'scale'; factor: number }
   | { do: 'levels'; levels: Pick<Levels, 'black' | 'white' | 'gamma'> }
@@ -122,8 +122,8 @@ class Laying {
     if (hasAlpha) this.steps.push({ do: 'count-clear' });
     this.into(over.light === 'linear' ? 'linear' : from.transfer);
     this.multiply();
-    const { transfer, colours } = this;
-    if (isOverSource(over)) this.steps.push({ do: 'over-picture', over, transfer });
+    const { transfer, colours, size } = this;
+    if (isOverSource(over)) this.steps.push({ do: 'over-picture', over, transfer, size });
     else {
       const colour = colourIn({ transfer, primaries: from.primaries, colours }, over.colour);
       if (hasAlpha) this.steps.push({ do: 'over-colour', colour });

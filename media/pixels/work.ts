@@ -1,4 +1,4 @@
-import type { Image, SampleFormat } from '@shale/core';
+import { hasAlphaChannel, maxCode, type Image } from '@shale/core';
 import {
   belowPicture,
   blueNoiseThresholds,
@@ -13,6 +13,7 @@ import {
   type Course,
   type End,
   type Kernel,
+  type Size,
   type Step,
   type WorkJob,
 } from '@shale/core/compiled.ts';
@@ -24,8 +25,8 @@ import { compiledPass } from './pass.ts';
 interface Prepared {
   steps: CompiledStep[];
   tables: Pick<CompiledJob, 'values' | 'alphaValues' | 'light' | 'matrix'>;
-  width: number;
-  height: number;
+  /** Of the result. */
+  size: Size;
   /** Steps of the course that are looked up with the codes instead. */
   inTables: number;
   /** By the alpha with which the canvas ends. */
@@ -46,15 +47,15 @@ export const compiledWork: NonNullable<Kernel['work']> = (job) => {
   const laid = course.steps.findIndex((step) => step.do === 'over-picture');
   const steps = laid < 0 ? ready.steps : [...ready.steps];
   const at = laid - ready.inTables;
-  if (laid >= 0) steps[at] = { ...steps[at]!, below: below(job, ready, laid) };
+  if (laid >= 0) steps[at] = { ...steps[at]!, below: below(job, laid) };
   const run = (alpha: Course['alpha']) => {
     const { end, compiled } = endOf(job, ready, alpha);
-    const data = roomFor(recipe.to.sample, ready.width * ready.height * end.channels);
+    const data = roomFor(recipe.to.sample, ready.size.width * ready.size.height * end.channels);
     const told = pixelAddon.work({
       width,
       height,
       channels,
-      hasAlpha: (channels === 2 || channels === 4) && canvasAlpha(recipe.from.alpha) !== 'none',
+      hasAlpha: hasAlphaChannel(image) && canvasAlpha(recipe.from.alpha) !== 'none',
       source: image.data,
       bytes: sample === 'u8' ? 1 : sample === 'f32' ? 4 : 2,
       ...ready.tables,
@@ -62,7 +63,7 @@ export const compiledWork: NonNullable<Kernel['work']> = (job) => {
       end: compiled,
       data,
     });
-    return { told, made: { ...size(ready), channels: end.channels, sample: recipe.to.sample, data } satisfies Image };
+    return { told, made: { ...ready.size, channels: end.channels, sample: recipe.to.sample, data } satisfies Image };
   };
   // What is laid over a picture is opaque as a rule, and has no alpha then; where it is not, it is worked again with it.
   let { told, made } = run(laid < 0 ? course.alpha : 'none');
@@ -80,33 +81,24 @@ export const compiledWork: NonNullable<Kernel['work']> = (job) => {
   return made;
 };
 
-const size = ({ width, height }: Prepared) => ({ width, height });
-
-function below({ image, recipe, course, under }: WorkJob, { steps, inTables }: Prepared, at: number): Float32Array {
+function below({ image, recipe, course, under }: WorkJob, at: number): Float32Array {
   const step = course.steps[at]!;
   if (step.do !== 'over-picture') throw new Error('it is not laid over a picture');
   const known = under && belowOf.get(under);
   if (known?.step === step) return known.data;
-  const { width, height } = sizeBefore(steps, at - inTables, image);
   const colours = image.channels <= 2 ? 1 : 3;
-  const canvas = { width, height, colours, transfer: step.transfer, primaries: recipe.from.primaries } as const;
+  const canvas = { ...step.size, colours, transfer: step.transfer, primaries: recipe.from.primaries } as const;
   const data = belowPicture(canvas, under, step.over, recipe, compiledPass);
   belowOf.set(under!, { step, data });
   return data;
 }
 
-/** The size of a canvas when it comes to a step. */
-function sizeBefore(steps: readonly CompiledStep[], at: number, start: { width: number; height: number }) {
-  const last = steps.slice(0, at).findLast((step) => step.width !== undefined);
-  return { width: last?.width ?? start.width, height: last?.height ?? start.height };
-}
-
 function prepare({ image, recipe, course }: WorkJob): Prepared {
   const { from } = recipe;
-  let side = { width: image.width, height: image.height };
+  let size: Size = { width: image.width, height: image.height };
   const steps = course.steps.map((step): CompiledStep => {
-    const compiled = compiledStep(step, side);
-    if (compiled.width !== undefined) side = { width: compiled.width, height: compiled.height! };
+    const compiled = compiledStep(step, size);
+    if (compiled.width !== undefined) size = { width: compiled.width, height: compiled.height! };
     return compiled;
   });
   const tables: Prepared['tables'] = {};
@@ -127,10 +119,10 @@ function prepare({ image, recipe, course }: WorkJob): Prepared {
       inTables = 1;
     }
   }
-  return { steps: steps.slice(inTables), tables, inTables, ...side, ends: new Map() };
+  return { steps: steps.slice(inTables), tables, inTables, size, ends: new Map() };
 }
 
-function compiledStep(step: Step, side: { width: number; height: number }): CompiledStep {
+function compiledStep(step: Step, side: Size): CompiledStep {
   const kind = stepKinds.indexOf(step.do);
   const numbers = (...all: number[]) => ({ kind, numbers: Float64Array.from(all) });
   switch (step.do) {
@@ -174,8 +166,6 @@ function compiledStep(step: Step, side: { width: number; height: number }): Comp
   }
 }
 
-const mostOf: Record<SampleFormat, number> = { u8: 255, u10: 1023, u12: 4095, u16: 65_535, f16: 0, f32: 0 };
-
 function endOf(job: WorkJob, { ends }: Prepared, alpha: Course['alpha']) {
   let known = ends.get(alpha);
   if (known) return known;
@@ -185,7 +175,7 @@ function endOf(job: WorkJob, { ends }: Prepared, alpha: Course['alpha']) {
   const thresholds = end.dither?.kind === 'ordered' ? orderedThresholds() : end.dither && blueNoiseThresholds();
   const compiled: CompiledJob['end'] = {
     sample: storedNumbers[recipe.to.sample],
-    max: mostOf[recipe.to.sample],
+    max: maxCode(recipe.to.sample) ?? 0,
     usesAlpha: end.usesAlpha,
     keepsAlpha: end.keepsAlpha,
     multiplies: end.multiplies,
