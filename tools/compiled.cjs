@@ -49,7 +49,7 @@ exports.run = (path, require, module) => {
   // Each command of the command line runs other parts.
   const command = /^[a-z]{2,12}$/.test(process.argv[2] ?? '') ? process.argv[2] : 'any';
   const compiled = `${path}.${command}.compiled`;
-  const script = new Script(wrap(readFileSync(path, 'latin1')), {
+  const script = new Script(wrap(readFileSync(path, 'utf8')), {
     filename: path,
     cachedData: read(compiled),
   });

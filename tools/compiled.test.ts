@@ -35,6 +35,17 @@ test('a program runs as it is written, and what is compiled of it is kept for ea
   expect(statSync(join(folder, 'main.bundle.cjs.sum.compiled')).mtimeMs).toBe(before);
 });
 
+test('letters of every alphabet are what they are in the source', () => {
+  const path = join(folder, 'letters.bundle.cjs');
+  const starts = join(folder, 'letters.cjs');
+  writeFileSync(path, "console.log(/^[¹²]$/.test('¹'), /^[¹²]$/.test('Â'), 'Straßenbahn €'.length);");
+  writeFileSync(
+    starts,
+    `require(${JSON.stringify(join(import.meta.dirname, 'compiled.cjs'))}).run(${JSON.stringify(path)}, require, module);`,
+  );
+  expect(execFileSync(process.execPath, [starts], { encoding: 'utf8' })).toBe('true false 13\n');
+});
+
 test('what is kept and damaged, or of another program, is compiled anew', () => {
   const kept = join(folder, 'main.bundle.cjs.sum.compiled');
   truncateSync(kept, 100);
