@@ -224,7 +224,10 @@ test('a job stops when asked, runs beside another, and goes on where it was', as
   expect(stopped.body.state).toBe('stopped');
   expect(stopped.body.written).toBeLessThan(120);
   const folder = join(house.data, 'results', 'stopped');
-  expect(readdirSync(folder)).toHaveLength(stopped.body.written as number);
+  // A process that is ended in the middle may have named a file, and not said so: that one is made again, and is the same.
+  const unsaid = readdirSync(folder).length - (stopped.body.written as number);
+  expect(unsaid, JSON.stringify(stopped.body)).toBeGreaterThanOrEqual(0);
+  expect(unsaid, JSON.stringify(stopped.body)).toBeLessThanOrEqual(2);
   expect((await house.send('POST', `/jobs/${first}/continue`, {})).status).toBe(200);
   await expect.poll(async () => (await job(first)).state, { timeout: 120_000 }).toBe('done');
   expect(readdirSync(folder)).toHaveLength(120);
