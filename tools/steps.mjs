@@ -94,6 +94,7 @@ const needed = [
       existsSync('/usr/bin/my_print_defaults'),
   },
   { packages: ['libdeflate-dev'], there: () => isInstalled('libdeflate-dev') },
+  { packages: ['libisal-dev'], there: () => isInstalled('libisal-dev') },
   { packages: ['libxxhash-dev'], there: () => isInstalled('libxxhash-dev') },
   { packages: ['libopenexr-dev'], there: () => isInstalled('libopenexr-dev') },
   { packages: ['pkg-config'], there: () => existsSync('/usr/bin/pkg-config') },

@@ -256,9 +256,6 @@ function beginning({ width, height, channels, sample }: Image): Buffer[] {
   return [signature, chunk('IHDR', head)];
 }
 
-/** Levels of libdeflate by effort, 1 to 9. */
-const levels = [1, 1, 2, 3, 4, 5, 6, 8, 12];
-
 /** PNG, by our own addon. */
 export const png = {
   recognises: (head) => head.subarray(0, 8).equals(signature),
@@ -267,8 +264,7 @@ export const png = {
   async write(path, image, settings) {
     const { width, height, channels, sample, data } = image;
     const samples = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
-    const level = levels[settings.effort - 1]!;
-    const coded = await pngAddon.encode(samples, width, height, channels, sample === 'u16' ? 2 : 1, level);
+    const coded = await pngAddon.encode(samples, width, height, channels, sample === 'u16' ? 2 : 1, settings.effort);
     const tags = [...colourTags(settings), ...aspectTag(settings.pixelAspect), ...textTags(settings.texts)];
     await writePieces(path, [...beginning(image), ...tags, coded]);
   },

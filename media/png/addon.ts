@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import { fileURLToPath } from 'node:url';
 
-/** Our own addon that reads PNG of every kind and writes it of 8 and 16 bits, over libdeflate; both run off the event loop. */
+/** Our own addon that reads PNG of every kind and writes it of 8 and 16 bits, over libdeflate and igzip; both run off the event loop. */
 interface PngAddon {
   /**
    * Puts a file's samples at the beginning of `out`, which has a byte more for each row: interleaved, those of 16 bits in the machine's
@@ -9,14 +9,14 @@ interface PngAddon {
    * @throws Error with what is wrong with the file
    */
   decode(file: Uint8Array, out: Uint8Array): Promise<void>;
-  /** The chunks of a picture from IDAT on. @param level of libdeflate, 1 fast to 12 small */
+  /** The chunks of a picture from IDAT on. @param effort 1 fast to 9 small */
   encode(
     samples: Uint8Array,
     width: number,
     height: number,
     channels: number,
     bytesOfSample: number,
-    level: number,
+    effort: number,
   ): Promise<Buffer>;
 }
 

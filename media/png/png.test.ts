@@ -154,6 +154,30 @@ test('files of another library, filtered by its own choice, are read as it reads
   }
 });
 
+test('one filter for all rows is taken where a sample shrinks more by it, and every sample stays', async () => {
+  for (const bits of [8, 16] as const) {
+    const image = pictureOf({ width: 640, height: 361, channels: 3, bits, kind: 'flat', seed: 4 });
+    // Columns of noise that is the same in every row: against the row above nothing is left, against the pixel beside it all is.
+    image.data.forEach(
+      (_, at) => (image.data[at] = ((at % 1920) * 7919 * ((at % 1920) + 13)) % (bits === 8 ? 251 : 65_521)),
+    );
+    const sizeOf: number[] = [];
+    for (let effort = 1; effort <= 9; effort += 1) {
+      const path = join(folder, `columns${bits}.${effort}.png`);
+      await writeStill(path, 'png', image, { ...usualSettings, effort });
+      expect((await decoded(await readFile(path), image)).equals(bytesOf(image))).toBe(true);
+      const { data } = await sharp(path)
+        .toColourspace(bits === 16 ? 'rgb16' : 'srgb')
+        .raw({ depth: bits === 16 ? 'ushort' : 'uchar' })
+        .toBuffer({ resolveWithObject: true });
+      expect(data.equals(bytesOf(image))).toBe(true);
+      sizeOf.push((await readFile(path)).length);
+    }
+    expect(Math.max(...sizeOf)).toBeLessThan(bytesOf(image).length / 40);
+    expect(sizeOf[8]).toBeLessThanOrEqual(sizeOf[0]!);
+  }
+});
+
 test('filters make what is smooth smaller', async () => {
   const image = pictureOf({ width: 640, height: 360, channels: 3, bits: 8, kind: 'flat', seed: 3 });
   image.data.forEach((_, at) => (image.data[at] = (Math.floor(at / 3) % 640) / 4 + Math.floor(at / 1920) / 3));

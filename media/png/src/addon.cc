@@ -30,19 +30,19 @@ Napi::Value decode(const Napi::CallbackInfo& info) {
   return promise;
 }
 
-// encode(samples, width, height, channels, bytesOfSample, level): the chunks from IDAT on
+// encode(samples, width, height, channels, bytesOfSample, effort): the chunks from IDAT on
 Napi::Value encode(const Napi::CallbackInfo& info) {
   const auto samples = info[0].As<Napi::Uint8Array>();
   const auto number = [&info](int at) { return info[at].ToNumber().Uint32Value(); };
   const shale::Layout layout{number(1), number(2), number(3), number(4)};
-  const int level = int(number(5));
+  const int effort = int(number(5));
   const bool fits = layout.channels >= 1 && layout.channels <= 4 && (layout.bytes == 1 || layout.bytes == 2) && layout.width > 0 &&
-                    layout.height > 0 && samples.ByteLength() == layout.size() && level >= 1 && level <= 12;
+                    layout.height > 0 && samples.ByteLength() == layout.size() && effort >= 1 && effort <= 9;
   if (!fits) throw Napi::RangeError::New(info.Env(), "the samples are not those of the picture");
   const uint8_t* from = samples.Data();
   auto chunks = std::make_shared<std::vector<uint8_t>>();
   auto* task = new Task(
-      info.Env(), [=] { *chunks = shale::encode(from, layout, level); },
+      info.Env(), [=] { *chunks = shale::encode(from, layout, effort); },
       [chunks](Napi::Env env) { return Napi::Buffer<uint8_t>::Copy(env, chunks->data(), chunks->size()); });
   task->hold(samples);
   const auto promise = task->promise();

@@ -1,4 +1,4 @@
-// PNG (third edition), read of every colour type, depth and interlacing, written of 8 and 16 bits: over libdeflate.
+// PNG (third edition), read of every colour type, depth and interlacing, written of 8 and 16 bits: over libdeflate and igzip.
 #pragma once
 
 #include <cstddef>
@@ -26,8 +26,8 @@ struct Layout {
 // are verified. Throws std::runtime_error, and `out` is then no picture.
 void decode(const uint8_t* file, size_t length, uint8_t* out, size_t room);
 
-// Encodes samples as IDAT and IEND chunks, each row behind the filter that leaves the least (12.7). level: of libdeflate, 1 to 12.
-std::vector<uint8_t> encode(const uint8_t* samples, const Layout& layout, int level);
+// Encodes samples as IDAT and IEND chunks. effort: 1 fast to 9 small.
+std::vector<uint8_t> encode(const uint8_t* samples, const Layout& layout, int effort);
 
 // Pairs of bytes change places: the order of PNG and that of the machine.
 void swapPairs(const uint8_t* from, uint8_t* to, size_t length);
