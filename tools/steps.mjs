@@ -179,6 +179,7 @@ const addons = [
   ['media/exr', 'shale_exr'],
   ['media/pixels', 'shale_pixels'],
   ['media/png', 'shale_png'],
+  ['media/tiff', 'shale_tiff'],
   ['engine/disk', 'shale_disk'],
 ];
 

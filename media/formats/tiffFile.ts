@@ -1,11 +1,9 @@
-import { promisify } from 'node:util';
 import type * as Reader from 'geotiff';
-import { deflate } from 'node:zlib';
 import { numberToHalf, type Image } from '@shale/core';
 import { textsAsFields } from './exifTexts.ts';
 import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
-import { lzwEncode } from './lzw.ts';
+import { tiffAddon } from '../tiff/addon.ts';
 import { NotRead } from '../notRead.ts';
 
 /** The reader, loaded with the first file that needs it, with a decoder of Zstandard of our own. */
@@ -85,19 +83,44 @@ const long = 4;
 const rational = 5;
 const undefinedBytes = 7;
 
-const deflated = promisify(deflate);
-
 /** Rows that are compressed together: about 256 KiB. */
 const rowsOf = (rowBytes: number, height: number): number =>
   Math.min(height, Math.max(1, Math.floor(262_144 / rowBytes)));
 
-/** Differences to the pixel before, in place of samples, row by row (TIFF 6.0, section 14): what compresses far better. */
-function differences(data: Uint8Array | Uint16Array, row: number, channels: number): Buffer {
-  // Not `slice`, which a Buffer of 8-bit samples answers with a view: the picture itself would be changed.
-  const made = data instanceof Uint16Array ? Uint16Array.from(data) : Uint8Array.from(data);
-  for (let from = 0; from < made.length; from += row)
-    for (let at = row - 1; at >= channels; at -= 1) made[from + at]! -= data[from + at - channels]!;
-  return Buffer.from(made.buffer, made.byteOffset, made.byteLength);
+/** The strips of a picture as they go into a file, one after another, and the length of each. */
+async function stripsOf(
+  { width, height, channels, data }: Image,
+  { tiffCompression, effort }: WriteSettings,
+  rows: number,
+  size: 1 | 2 | 4,
+  predicts: boolean,
+): Promise<{ strips: Buffer; lengths: number[] }> {
+  const bytes = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+  if (tiffCompression !== 'none')
+    return tiffAddon.encode(
+      bytes,
+      {
+        width,
+        height,
+        pieceWidth: width,
+        pieceHeight: rows,
+        stored: channels,
+        taken: channels,
+        bytes: size,
+        compression: tiffCompression === 'lzw' ? 5 : 8,
+        predictor: predicts ? 2 : 1,
+        tiles: false,
+        planes: false,
+        little: true,
+      },
+      effort,
+    );
+  const whole = rows * width * channels * size;
+  const count = Math.ceil(height / rows);
+  return {
+    strips: bytes,
+    lengths: Array.from({ length: count }, (_, at) => Math.min(whole, bytes.length - at * whole)),
+  };
 }
 
 /**
@@ -105,29 +128,17 @@ function differences(data: Uint8Array | Uint16Array, row: number, channels: numb
  * says how alpha is meant, the pixel's shape, and curve and primaries by a profile. Floats are not predicted, so that any
  * reader takes them.
  */
-export async function tiffPieces(
-  image: Image,
-  { alpha, tiffCompression, effort, transfer, primaries, pixelAspect, texts }: WriteSettings,
-): Promise<Buffer[]> {
-  const { width, height, channels, sample, data } = image;
+export async function tiffPieces(image: Image, settings: WriteSettings): Promise<Buffer[]> {
+  const { alpha, tiffCompression, transfer, primaries, pixelAspect, texts } = settings;
+  const { width, height, channels, sample } = image;
   const size = sample === 'u8' ? 1 : sample === 'u16' ? 2 : 4;
-  const row = width * channels;
+  // Of samples in place of which the differences to the pixel before stand, far less is left.
   const predicts = sample !== 'f32' && tiffCompression !== 'none';
-  const bytes =
-    predicts && !(data instanceof Float32Array)
-      ? differences(data, row, channels)
-      : Buffer.from(data.buffer, data.byteOffset, data.byteLength);
-  const rows = rowsOf(row * size, height);
-  const strips = await Promise.all(
-    Array.from({ length: Math.ceil(height / rows) }, async (_, at) => {
-      const strip = bytes.subarray(at * rows * row * size, Math.min(height, (at + 1) * rows) * row * size);
-      if (tiffCompression === 'deflate') return deflated(strip, { level: effort });
-      return tiffCompression === 'lzw' ? lzwEncode(strip) : strip;
-    }),
-  );
+  const rows = rowsOf(width * channels * size, height);
+  const { strips, lengths } = await stripsOf(image, settings, rows, size, predicts);
   const each = (value: number) => Array<number>(channels).fill(value);
   let at = 8;
-  const offsets = strips.map(({ length }) => {
+  const offsets = lengths.map((length) => {
     const from = at;
     at += length;
     return from;
@@ -145,7 +156,7 @@ export async function tiffPieces(
     [273, long, offsets],
     [277, short, [channels]],
     [278, long, [rows]],
-    [279, long, strips.map(({ length }) => length)],
+    [279, long, lengths],
     // The wider the pixel, the fewer of them there are across.
     ...(pixelAspect
       ? ([
@@ -161,7 +172,7 @@ export async function tiffPieces(
     ...(profile ? ([[34_675, undefinedBytes, [...profile]]] as Field[]) : []),
     ...textFields(texts),
   ];
-  return [head(at + padding.length), ...strips, padding, directory(fields, at + padding.length)];
+  return [head(at + padding.length), strips, padding, directory(fields, at + padding.length)];
 }
 
 type Field = [tag: number, type: number, values: number[]];

@@ -4,6 +4,7 @@ import { textOf, textTags } from './exifTexts.ts';
 import type { HeaderFile } from './headerFile.ts';
 import { profileFacts, readProfile } from './icc.ts';
 import { NotRead } from '../notRead.ts';
+import type { TiffLayout } from '../tiff/addon.ts';
 
 /** Tags that are asked for (TIFF 6.0, part 1 and 2; 34675 is the ICC profile's). */
 const tag = {
@@ -13,6 +14,7 @@ const tag = {
   bits: 258,
   compression: 259,
   photometric: 262,
+  fillOrder: 266,
   stripOffsets: 273,
   samples: 277,
   rowsPerStrip: 278,
@@ -20,6 +22,7 @@ const tag = {
   acrossUnit: 282,
   downUnit: 283,
   planar: 284,
+  predictor: 317,
   colorMap: 320,
   tileWidth: 322,
   tileLength: 323,
@@ -259,6 +262,69 @@ export function dataPieces(file: HeaderFile): DataPiece[] {
     needs: Math.min(rows, height - (index % perPlane) * rows) * rowBytes(width),
     most: rows * rowBytes(width),
   }));
+}
+
+/** Most bytes of a strip or tile that is read by itself. */
+const mostOfPiece = 1 << 30;
+
+/**
+ * How the samples of the first picture lie, where they are whole bytes of grey or colour as our own addon reads them; undefined where they
+ * are something else. @param channels colours, and alpha behind them
+ */
+export function plainLayout(
+  file: HeaderFile,
+  channels: number,
+): { layout: TiffLayout; pieces: Float64Array<ArrayBuffer> } | undefined {
+  const tags = directory(file);
+  const one = (id: number, otherwise: number): number => tags.get(id)?.values[0] ?? otherwise;
+  const same = (id: number, otherwise: number) =>
+    new Set(tags.get(id)?.values ?? [otherwise]).size === 1 ? one(id, otherwise) : NaN;
+  const [width, height, stored] = [one(tag.width, 0), one(tag.height, 0), one(tag.samples, 1)];
+  const [photometric, predictor, planar] = [one(tag.photometric, -1), one(tag.predictor, 1), one(tag.planar, 1)];
+  const compression = { 1: 1, 5: 5, 8: 8, 32_946: 8 }[one(tag.compression, 1)] as 1 | 5 | 8 | undefined;
+  // 8 and 16 bits, halves and floats.
+  const kinds: Record<string, 1 | 2 | 4> = { '8 bits 1': 1, '16 bits 1': 2, '16 bits 3': 2, '32 bits 3': 4 };
+  const bytes = kinds[`${same(tag.bits, 1)} bits ${same(tag.sampleFormat, 1)}`];
+  const tiles = tags.has(tag.tileOffsets);
+  const pieceWidth = tiles ? one(tag.tileWidth, 0) : width;
+  const pieceHeight = tiles ? one(tag.tileLength, 0) : Math.min(height, one(tag.rowsPerStrip, height));
+  const places = tags.get(tiles ? tag.tileOffsets : tag.stripOffsets)?.values ?? [];
+  const lengths = tags.get(tiles ? tag.tileBytes : tag.stripBytes)?.values ?? [];
+  const planes = planar === 2;
+  const count = Math.ceil(width / pieceWidth) * Math.ceil(height / pieceHeight) * (planes ? stored : 1);
+  const isOurs =
+    compression !== undefined &&
+    bytes !== undefined &&
+    (photometric === 1 || photometric === 2) &&
+    // Grey is one channel, colour three; what a file has besides is not asked for.
+    channels <= 2 === (photometric === 1) &&
+    channels <= stored &&
+    (planar === 1 || planes) &&
+    (predictor === 1 || predictor === 2 || (predictor === 3 && bytes > 1 && same(tag.sampleFormat, 1) === 3)) &&
+    one(tag.fillOrder, 1) === 1 &&
+    places.length === count &&
+    lengths.length === count &&
+    pieceWidth * pieceHeight * (planes ? 1 : stored) * bytes <= mostOfPiece;
+  if (!isOurs) return undefined;
+  const little = file.head[0] === 0x49;
+  return {
+    layout: {
+      width,
+      height,
+      pieceWidth,
+      pieceHeight,
+      stored,
+      taken: channels,
+      bytes,
+      compression,
+      // Only what is compressed is predicted (section 14).
+      predictor: compression === 1 ? 1 : predictor,
+      tiles,
+      planes,
+      little,
+    },
+    pieces: Float64Array.from(places.flatMap((at, index) => [at, lengths[index]!])),
+  };
 }
 
 /**

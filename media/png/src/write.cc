@@ -1,13 +1,11 @@
+#include "../../native/deflate.h"
 #include "png.h"
 
-#include <isa-l/igzip_lib.h>
 #include <libdeflate.h>
 
 #include <algorithm>
 #include <cstring>
 #include <memory>
-#include <new>
-#include <stdexcept>
 #include <utility>
 
 namespace shale {
@@ -72,17 +70,8 @@ void seal(uint8_t* chunk, const char* type, size_t length) {
 // How the filter of a row is chosen: one for all, the one that leaves the least, or what a sample of the rows shrinks most by.
 enum class Filters : uint8_t { none = 0, up = 2, least, tried };
 
-// What an effort does: by igzip, or at a level of libdeflate.
-struct Effort {
-  Filters filters;
-  int level;  // 0: igzip
-};
-
-// Of 1 to 9. igzip takes a third to a tenth of the time of libdeflate's lowest level for a tenth more bytes.
-constexpr Effort efforts[9] = {
-  {Filters::up, 0},    {Filters::least, 0}, {Filters::tried, 0}, {Filters::tried, 1},  {Filters::tried, 2},
-  {Filters::tried, 4}, {Filters::tried, 6}, {Filters::tried, 8}, {Filters::tried, 12},
-};
+// Of efforts 1 to 9.
+Filters filtersOf(int effort) { return effort == 1 ? Filters::up : effort == 2 ? Filters::least : Filters::tried; }
 
 // Where a sample shrinks to less than this part, as of drawings, libdeflate takes little longer and leaves a quarter less.
 constexpr size_t drawn = 32;
@@ -137,36 +126,6 @@ class Rows {
   std::vector<uint8_t> turned, tries, zero;
 };
 
-// Both write a zlib stream into `out`, which has bound() bytes. Return its length.
-size_t bound(size_t length) { return libdeflate_zlib_compress_bound(nullptr, length) + 1024; }
-
-// igzip counts bytes by 32 bits.
-constexpr size_t mostOfIgzip = size_t(1) << 31;
-
-size_t byIgzip(const uint8_t* from, size_t length, uint8_t* out) {
-  std::unique_ptr<uint8_t[]> room(new uint8_t[ISAL_DEF_LVL2_DEFAULT]);
-  isal_zstream stream;
-  isal_deflate_stateless_init(&stream);
-  stream.level = 2;
-  stream.level_buf = room.get();
-  stream.level_buf_size = ISAL_DEF_LVL2_DEFAULT;
-  stream.gzip_flag = IGZIP_ZLIB;
-  stream.end_of_stream = 1;
-  stream.next_in = const_cast<uint8_t*>(from);
-  stream.avail_in = uint32_t(length);
-  stream.next_out = out;
-  stream.avail_out = uint32_t(bound(length));
-  if (isal_deflate_stateless(&stream) != COMP_OK) throw std::runtime_error("igzip could not compress the rows");
-  return stream.total_out;
-}
-
-size_t byLibdeflate(int level, const uint8_t* from, size_t length, uint8_t* out) {
-  std::unique_ptr<libdeflate_compressor, void (*)(libdeflate_compressor*)> deflater(libdeflate_alloc_compressor(level), libdeflate_free_compressor);
-  const size_t size = deflater ? libdeflate_zlib_compress(deflater.get(), from, length, out, bound(length)) : 0;
-  if (size == 0) throw std::bad_alloc();
-  return size;
-}
-
 // Rows that are tried go in strips, of which one in sixteen is taken.
 constexpr uint32_t strip = 8, stripEvery = 16 * strip;
 
@@ -181,7 +140,7 @@ std::pair<Filters, bool> tryFilters(Rows& rows, const Layout& layout, uint8_t* r
       rows.put(y, last, filters, room + length);
       length += (last - y) * (layout.row() + 1);
     }
-    const size_t size = byIgzip(room, length, out);
+    const size_t size = deflate(0, room, length, out);
     if (size < fewest) {
       fewest = size;
       best = filters;
@@ -195,18 +154,17 @@ std::pair<Filters, bool> tryFilters(Rows& rows, const Layout& layout, uint8_t* r
 std::vector<uint8_t> encode(const uint8_t* samples, const Layout& layout, int effort) {
   const size_t all = (layout.row() + 1) * layout.height;
   std::unique_ptr<uint8_t[]> filtered(new uint8_t[all]);
-  std::vector<uint8_t> out(bound(all) + 24);
+  std::vector<uint8_t> out(deflateBound(all) + 24);
   Rows rows(samples, layout);
-  auto [filters, level] = efforts[effort - 1];
-  const bool isHuge = all > mostOfIgzip;
+  Filters filters = filtersOf(effort);
+  int level = deflateLevel(effort);
   if (filters == Filters::tried) {
-    const auto [best, isDrawn] = isHuge ? std::pair(Filters::least, false) : tryFilters(rows, layout, filtered.get(), out.data());
+    const auto [best, isDrawn] = tryFilters(rows, layout, filtered.get(), out.data());
     filters = best;
     if (isDrawn) level = std::max(level, levelOfDrawn);
   }
   rows.put(0, layout.height, filters, filtered.get());
-  const size_t size = level == 0 && !isHuge ? byIgzip(filtered.get(), all, out.data() + 8)
-                                            : byLibdeflate(std::max(level, 1), filtered.get(), all, out.data() + 8);
+  const size_t size = deflate(level, filtered.get(), all, out.data() + 8);
   seal(out.data(), "IDAT", size);
   seal(out.data() + size + 12, "IEND", 0);
   out.resize(size + 24);
