@@ -1,6 +1,9 @@
+import { spawnSync } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import fc from 'fast-check';
 import { makeSamples, numberToHalf, type Image } from '@shale/core';
 import { exrAddon } from '../exr/addon.ts';
 import { writeExr } from './exr.ts';
@@ -55,6 +58,61 @@ test('a data window of another size than its picture is refused', async () => {
   const windows = { data: [0, 0, 8, 7] as typeof data, display: [0, 0, 7, 7] as typeof data };
   const writing = writeExr(join(folder, 'none.exr'), known('f16', 3, 8, 8), { compression: 'ZIP', windows });
   await expect(writing).rejects.toThrow('the data window is not as large as the picture');
+});
+
+test('ZIP of our own is what the library reads, whatever is in it; noise that does not shrink is kept as it is', async () => {
+  let made = 0;
+  const paths: { path: string; image: Image }[] = [];
+  await fc.assert(
+    fc.asyncProperty(
+      fc.record({
+        compression: fc.constantFrom('ZIP', 'ZIPS'),
+        sample: fc.constantFrom<'f16' | 'f32'>('f16', 'f32'),
+        channels: fc.constantFrom<Image['channels']>(1, 2, 3, 4),
+        width: fc.integer({ min: 1, max: 60 }),
+        height: fc.integer({ min: 1, max: 40 }),
+        zipLevel: fc.integer({ min: 1, max: 9 }),
+        noise: fc.boolean(),
+        left: fc.integer({ min: -9, max: 9 }),
+        long: fc.boolean(),
+      }),
+      async ({ compression, sample, channels, width, height, zipLevel, noise, left, long }) => {
+        const image = known(sample, channels, width, height);
+        let state = width * 31 + height;
+        if (noise)
+          image.data.forEach((_, at) => {
+            state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0;
+            image.data[at] = sample === 'f32' ? state / 7 : (state >>> 17) & 0x7bff;
+          });
+        const path = join(folder, `zip${(made += 1)}.exr`);
+        const window: typeof data = [left, 3, left + width - 1, height + 2];
+        const name = long ? 'nameOfAnAttributeThatIsLongerThanOldFilesHave' : 'owner';
+        const attributes = [{ name, type: 'string', value: 'tram museum' }];
+        const windows = { data: window, display: window };
+        await writeExr(path, image, { compression, zipLevel, attributes, windows });
+        const read = await readStill(path);
+        expect(Buffer.from(read.data.buffer).equals(Buffer.from(image.data.buffer))).toBe(true);
+        const [part] = await exrAddon.readHeader(path);
+        expect([part!.compression, part!.dataWindow]).toEqual([compression, window]);
+        expect(part!.attributes.find((one) => one.name === name)?.value).toBe('tram museum');
+        if (channels !== 2) paths.push({ path, image });
+      },
+    ),
+    { numRuns: 120 },
+  );
+  const tasks = paths.map(({ path, image: { sample } }) => ({ do: 'read', path, raw: `${path}.raw`, sample }));
+  const script = fileURLToPath(new URL('../testing/other.py', import.meta.url));
+  const { status, stderr } = spawnSync('/usr/bin/python3', [script], {
+    input: JSON.stringify(tasks),
+    encoding: 'utf8',
+  });
+  expect([status, stderr]).toEqual([0, '']);
+  for (const { path, image } of paths)
+    expect([path, (await readFile(`${path}.raw`)).equals(Buffer.from(image.data.buffer))]).toEqual([path, true]);
+});
+
+test('a disk that cannot be written to is said', async () => {
+  await expect(writeExr('/dev/full', known('f16', 3, 64, 64), { compression: 'ZIP' })).rejects.toThrow('No space left');
 });
 
 const settings = { exrCompression: 'PIZ', dwaLevel: 45, effort: 4 } as const;

@@ -92,6 +92,9 @@ Pixels readLuminance(const std::string& path, bool alpha, bool whole);
 
 void writePixels(const WriteRequest& request);
 
+// The same by ZIP or ZIPS, which its header names.
+void writeZip(const WriteRequest& request, const Imf::Header& header);
+
 // Channels of one or several files as a new file, each in its own kind of sample, over the window that holds all of theirs.
 // Throws where their display windows differ.
 void copyChannels(const CopyRequest& request);

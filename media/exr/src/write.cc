@@ -41,9 +41,10 @@ void writePixels(const WriteRequest& request) {
   const Imf::PixelType type = request.isFloat ? Imf::FLOAT : Imf::HALF;
   const size_t bytes = request.isFloat ? 4 : 2;
   const size_t pixel = bytes * request.channels.size();
+  for (const std::string& channel : request.channels) header.channels().insert(channel, Imf::Channel(type));
+  if (header.compression() == Imf::ZIP_COMPRESSION || header.compression() == Imf::ZIPS_COMPRESSION) return writeZip(request, header);
   Imf::FrameBuffer buffer;
   for (size_t at = 0; at < request.channels.size(); ++at) {
-    header.channels().insert(request.channels[at], Imf::Channel(type));
     const size_t row = pixel * size_t(request.width);
     char* first = const_cast<char*>(request.data) + at * bytes - ptrdiff_t(data.min.x) * ptrdiff_t(pixel) - ptrdiff_t(data.min.y) * ptrdiff_t(row);
     buffer.insert(request.channels[at], Imf::Slice(type, first, pixel, row));
