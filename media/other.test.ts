@@ -36,8 +36,8 @@ function other(tasks: Task[]): Record<string, unknown>[] {
 }
 
 /** A ramp, edges and noise in every channel; odd sides. */
-function pattern(sample: Image['sample'], channels: Image['channels']): Image {
-  const [width, height] = [53, 31];
+function pattern(sample: Image['sample'], channels: Image['channels'], width = 53): Image {
+  const height = 31;
   const data = makeSamples(sample, width * height * channels);
   const max = { u8: 255, u10: 1023, u12: 4095, u16: 65_535 }[sample as string];
   for (let at = 0; at < data.length; at += 1) {
@@ -125,6 +125,22 @@ test('what we write another library reads bit for bit', async () => {
     wanted.push([name, { width: image.width, height: image.height, channels: image.channels }, most]);
   }
   expect(seen).toEqual(wanted);
+});
+
+test('DPX of which rows end on a whole word, and of which they do not, is read by another library', async () => {
+  const tasks: Task[] = [];
+  const pictures: Image[] = [];
+  for (const sample of ['u8', 'u10', 'u12', 'u16'] as const)
+    for (const width of [50, 51, 52, 53]) {
+      const path = join(folder, `words-${sample}-${width}.dpx`);
+      pictures.push(pattern(sample, 3, width));
+      await writeStill(path, 'dpx', pictures.at(-1)!, usualSettings);
+      expect(compareImages(await readStill(path), pictures.at(-1)!)).toEqual({ samples: 0, most: 0 });
+      tasks.push({ do: 'read', path, raw: `${path}.raw`, sample });
+    }
+  other(tasks);
+  for (const [at, { raw }] of tasks.entries())
+    expect([raw, (await readFile(raw)).equals(bytesOf(pictures[at]!))]).toEqual([raw, true]);
 });
 
 test.each(['none', 'lzw', 'deflate'] as const)(

@@ -1,13 +1,8 @@
-import { readFile } from 'node:fs/promises';
 import { Codec } from 'node-av';
-import {
-  AV_CODEC_ID_DPX,
-  AV_PIX_FMT_GBRP10BE,
-  AV_PIX_FMT_GBRP12BE,
-  AV_PIX_FMT_RGB24,
-  AV_PIX_FMT_RGB48BE,
-} from 'node-av/constants';
+import { AV_CODEC_ID_DPX, AV_PIX_FMT_GBRP12BE, AV_PIX_FMT_RGB24, AV_PIX_FMT_RGB48BE } from 'node-av/constants';
 import { makeRate, parseRate, type Facts, type Image, type Rate, type Transfer } from '@shale/core';
+import { pixelAddon } from '../pixels/addon.ts';
+import { roomFor, withBytes } from '../room.ts';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket, encodePacket } from '../video/libav.ts';
 import {
@@ -189,12 +184,24 @@ const dpxAspect = (across: number, down: number): Facts['pixelAspect'] =>
   across === undefinedWord || down === undefinedWord || down === 0 ? undefined : aspectOf(across / down);
 
 /** What libav does not read, or not by what the header says of its colours: 10 bits without gaps, and colour differences. */
-const isUnpackedHere = ({ bits, packing, descriptor }: Element): boolean =>
-  differences[descriptor] !== undefined || (bits === 10 && packing === 0);
+const isUnpackedHere = (element: Element): boolean =>
+  differences[element.descriptor] !== undefined ||
+  (element.bits === 10 && element.packing === 0) ||
+  isTensOfThree(element);
+
+/** Red, green and blue of 10 bits in a word each, the commonest of all. */
+const isTensOfThree = ({ bits, packing, descriptor, runLength }: Element): boolean =>
+  bits === 10 && (packing === 1 || packing === 2) && descriptors[descriptor]?.join('') === 'RGB' && !runLength;
 
 async function unpacked(bytes: Buffer, element: Element, { width, height, channels }: Facts): Promise<Image> {
   const apart = differences[element.descriptor];
   const each = apart ? perPixel(apart) : channels.length;
+  if (isTensOfThree(element)) {
+    const data = roomFor('u10', width * height * 3) as Uint16Array;
+    const { dataAt, big, packing } = element;
+    pixelAddon.unpackTens(bytes.subarray(dataAt), big, packing === 1, data);
+    return { width, height, channels: 3, sample: 'u10', data };
+  }
   const data = samplesOf(bytes, { ...element, perRow: width * each, rows: height });
   if (apart) return fromDifferences(data, { width, height, bits: element.bits }, apart, element.coding);
   // Alpha first is blue first too (descriptor 52).
@@ -254,24 +261,40 @@ export const dpx = {
     };
   },
   async read(path, facts): Promise<Image> {
-    const bytes = await readFile(path);
-    const element = elementOf(bytes);
-    if (isUnpackedHere(element)) return unpacked(bytes, element, facts);
-    refuseBeyondLibav(facts);
-    const frame = await decodePacket(AV_CODEC_ID_DPX, bytes);
-    try {
-      return imageOf(frame);
-    } finally {
-      frame.free();
-    }
+    return withBytes(path, async (bytes) => {
+      const element = elementOf(bytes);
+      if (isUnpackedHere(element)) return unpacked(bytes, element, facts);
+      refuseBeyondLibav(facts);
+      const frame = await decodePacket(AV_CODEC_ID_DPX, bytes);
+      try {
+        return imageOf(frame);
+      } finally {
+        frame.free();
+      }
+    });
   },
   async write(path, image, settings) {
-    const coded = await encodePacket(Codec.findEncoder(AV_CODEC_ID_DPX)!, forEncoder(image));
-    await writePieces(path, withHeader(coded, image, settings));
+    await writePieces(path, withHeader(await pictureData(image), image, settings));
   },
 } satisfies StillFormat;
 
-/** RGB as the encoder takes it: interleaved for 8 and 16 bits, planes of green, blue and red for 10 and 12. */
+/** The picture as it lies behind the header: by the encoder, whose own header is left out, where it has to be packed or filled up. */
+async function pictureData(image: Image): Promise<Buffer> {
+  if (image.sample === 'u10') {
+    const words = Buffer.allocUnsafe(image.width * image.height * 4);
+    pixelAddon.packTens(image.data as Uint16Array, words);
+    return words;
+  }
+  const samples = Buffer.from(image.data.buffer, image.data.byteOffset, image.data.byteLength);
+  // Rows that end on a whole word are their samples, high byte first; the encoder fills the others up.
+  if (image.sample !== 'u12' && samples.length % (image.height * 4) === 0)
+    return image.sample === 'u8' ? samples : Buffer.from(samples).swap16();
+  const coded = await encodePacket(Codec.findEncoder(AV_CODEC_ID_DPX)!, forEncoder(image));
+  const big = coded.toString('latin1', 0, 4) === 'SDPX';
+  return coded.subarray(big ? coded.readUInt32BE(at.dataOffset) : coded.readUInt32LE(at.dataOffset));
+}
+
+/** RGB as the encoder takes it: interleaved for 8 and 16 bits, planes of green, blue and red for 12. */
 function forEncoder({ width, height, sample, data }: Image) {
   if (sample === 'u8') return { width, height, format: AV_PIX_FMT_RGB24, bytes: Buffer.from(data as Uint8Array) };
   const samples = data as Uint16Array;
@@ -284,23 +307,21 @@ function forEncoder({ width, height, sample, data }: Image) {
   for (const [plane, channel] of [1, 2, 0].entries())
     for (let pixel = 0; pixel < pixels; pixel += 1) planes[plane * pixels + pixel] = samples[pixel * 3 + channel]!;
   const bytes = Buffer.from(planes.buffer).swap16();
-  return { width, height, format: sample === 'u10' ? AV_PIX_FMT_GBRP10BE : AV_PIX_FMT_GBRP12BE, bytes };
+  return { width, height, format: AV_PIX_FMT_GBRP12BE, bytes };
 }
 
 /** Code of printing density for a log curve, of linear, of BT.709; 0, user defined, for what the table has no code for (table 5B). */
 const transferCodes: Partial<Record<Transfer, number>> = { 'film-log': 1, linear: 2, bt709: 6 };
 
 /**
- * The encoder's picture behind a header of ours, high byte first (ST 268-1, tables 1 to 5): the encoder leaves out the industry
+ * A picture behind a header of ours, high byte first (ST 268-1, tables 1 to 5): the encoder leaves out the industry
  * headers, which hold rate and timecode, and says nothing of what the samples are.
  */
 function withHeader(
-  coded: Buffer,
+  picture: Buffer,
   { width, height, sample }: Image,
   { transfer, primaries: colours, rate, timecode, pixelAspect, texts = [] }: WriteSettings,
 ): Buffer[] {
-  const big = coded.toString('latin1', 0, 4) === 'SDPX';
-  const picture = coded.subarray(big ? coded.readUInt32BE(at.dataOffset) : coded.readUInt32LE(at.dataOffset));
   const bits = Number(sample.slice(1));
   // Fields that say nothing are all ones, texts zeros.
   const head = Buffer.alloc(at.bytes, 0xff);

@@ -13,7 +13,10 @@ async function lzwOf(bytes: Uint8Array): Promise<Buffer> {
 test('what is encoded stands for as many bytes as went in, whatever they are', async () => {
   await fc.assert(
     fc.asyncProperty(
-      fc.oneof(fc.uint8Array({ minLength: 1, maxLength: 9000 }), fc.array(fc.constantFrom(0, 1, 255), { minLength: 1, maxLength: 20_000 })),
+      fc.oneof(
+        fc.uint8Array({ minLength: 1, maxLength: 9000 }),
+        fc.array(fc.constantFrom(0, 1, 255), { minLength: 1, maxLength: 20_000 }),
+      ),
       async (bytes) => lzwLength(await lzwOf(Uint8Array.from(bytes))) === bytes.length,
     ),
   );

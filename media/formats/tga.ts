@@ -5,6 +5,7 @@ import { withBytes } from '../room.ts';
 import { encodePacket } from '../video/libav.ts';
 import { lacking, refuseAbsurdSize, type StillFormat, type StillHeader } from './format.ts';
 import type { HeaderFile } from './headerFile.ts';
+import { pixelAddon } from '../pixels/addon.ts';
 import { readTga, tgaHead } from './tgaFile.ts';
 
 /** The last 18 bytes of a file of version 2 (Truevision TGA 2.0, C.6). */
@@ -35,16 +36,6 @@ function header(file: HeaderFile): StillHeader {
   };
 }
 
-/** Swaps the first and third of every pixel's samples, in place: BGR <-> RGB. */
-function swapRedBlue(data: Uint8Array, channels: number): void {
-  if (channels < 3) return;
-  for (let at = 0; at < data.length; at += channels) {
-    const blue = data[at]!;
-    data[at] = data[at + 2]!;
-    data[at + 2] = blue;
-  }
-}
-
 /** TGA, read by {@link readTga}, written run-length coded through libav. */
 export const tga = {
   recognises: (_head, name) => /\.tga$/i.test(name),
@@ -55,7 +46,7 @@ export const tga = {
     const { width, height } = image;
     const { channels } = image;
     const bytes = Buffer.from(image.data as Uint8Array);
-    swapRedBlue(bytes, channels);
+    if (channels > 2) pixelAddon.swapRedBlue(bytes, channels, bytes);
     const format = channels === 1 ? AV_PIX_FMT_GRAY8 : channels === 3 ? AV_PIX_FMT_BGR24 : AV_PIX_FMT_BGRA;
     await writeFile(path, await encodePacket(encoder, { width, height, format, bytes }), { flag: 'wx' });
   },

@@ -1,4 +1,5 @@
 import type { Image } from '@shale/core';
+import { pixelAddon } from '../pixels/addon.ts';
 import { NotRead } from '../notRead.ts';
 
 /** What the 18 bytes that every TGA begins with say (Truevision TGA 2.0, C.2). */
@@ -122,6 +123,15 @@ export function readTga(bytes: Buffer): Image {
   const data = new Uint8Array(width * height * channels);
   const colours = kind === 'palette' ? paletteOf(bytes, head, channels) : undefined;
   const size = Math.ceil(bits / 8);
+  // The commonest: whole bytes, from the left.
+  if (kind === 'colour' && size === channels && size > 2 && !fromRight) {
+    const row = width * size;
+    for (let y = 0; y < height; y += 1) {
+      const to = (fromTop ? y : height - 1 - y) * row;
+      pixelAddon.swapRedBlue(stored.subarray(y * row, (y + 1) * row), size, data.subarray(to, to + row));
+    }
+    return { width, height, channels, sample: 'u8', data };
+  }
   for (let y = 0, at = 0; y < height; y += 1) {
     const row = (fromTop ? y : height - 1 - y) * width;
     for (let x = 0; x < width; x += 1, at += size) {

@@ -63,7 +63,7 @@ async function readPlain(bytes: Buffer, path: string, { channels, sample }: Fact
   if (!found || sample === 'u10' || sample === 'u12') return undefined;
   const { layout, pieces } = found;
   const isOld = (_: number, at: number) =>
-    at % 2 === 0 && isOldLzw(bytes.subarray(pieces[at]!, pieces[at]! + pieces[at + 1]!));
+    at % 2 === 0 && isOldLzw(bytes.subarray(pieces[at], pieces[at]! + pieces[at + 1]!));
   if (layout.compression === 5 && pieces.some(isOld)) return undefined;
   const { width, height, taken } = layout;
   const data = roomFor(sample, width * height * taken);

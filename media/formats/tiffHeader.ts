@@ -277,53 +277,57 @@ export function plainLayout(
 ): { layout: TiffLayout; pieces: Float64Array<ArrayBuffer> } | undefined {
   const tags = directory(file);
   const one = (id: number, otherwise: number): number => tags.get(id)?.values[0] ?? otherwise;
-  const same = (id: number, otherwise: number) =>
-    new Set(tags.get(id)?.values ?? [otherwise]).size === 1 ? one(id, otherwise) : NaN;
-  const [width, height, stored] = [one(tag.width, 0), one(tag.height, 0), one(tag.samples, 1)];
+  const same = (id: number): number => {
+    const { values } = tags.get(id) ?? { values: [1] };
+    return values.every((value) => value === values[0]) ? values[0]! : NaN;
+  };
   const [photometric, predictor, planar] = [one(tag.photometric, -1), one(tag.predictor, 1), one(tag.planar, 1)];
-  const compression = { 1: 1, 5: 5, 8: 8, 32_946: 8 }[one(tag.compression, 1)] as 1 | 5 | 8 | undefined;
-  // 8 and 16 bits, halves and floats.
-  const kinds: Record<string, 1 | 2 | 4> = { '8 bits 1': 1, '16 bits 1': 2, '16 bits 3': 2, '32 bits 3': 4 };
-  const bytes = kinds[`${same(tag.bits, 1)} bits ${same(tag.sampleFormat, 1)}`];
-  const tiles = tags.has(tag.tileOffsets);
-  const pieceWidth = tiles ? one(tag.tileWidth, 0) : width;
-  const pieceHeight = tiles ? one(tag.tileLength, 0) : Math.min(height, one(tag.rowsPerStrip, height));
-  const places = tags.get(tiles ? tag.tileOffsets : tag.stripOffsets)?.values ?? [];
-  const lengths = tags.get(tiles ? tag.tileBytes : tag.stripBytes)?.values ?? [];
-  const planes = planar === 2;
-  const count = Math.ceil(width / pieceWidth) * Math.ceil(height / pieceHeight) * (planes ? stored : 1);
+  const [width, height, stored] = [one(tag.width, 0), one(tag.height, 0), one(tag.samples, 1)];
+  const compression = wholeBytes.compressions[one(tag.compression, 1)];
+  const bytes = wholeBytes.samples[`${same(tag.bits)} bits ${same(tag.sampleFormat)}`];
+  const isFloat = same(tag.sampleFormat) === 3;
   const isOurs =
-    compression !== undefined &&
-    bytes !== undefined &&
     (photometric === 1 || photometric === 2) &&
     // Grey is one channel, colour three; what a file has besides is not asked for.
     channels <= 2 === (photometric === 1) &&
     channels <= stored &&
-    (planar === 1 || planes) &&
-    (predictor === 1 || predictor === 2 || (predictor === 3 && bytes > 1 && same(tag.sampleFormat, 1) === 3)) &&
-    one(tag.fillOrder, 1) === 1 &&
-    places.length === count &&
-    lengths.length === count &&
-    pieceWidth * pieceHeight * (planes ? 1 : stored) * bytes <= mostOfPiece;
-  if (!isOurs) return undefined;
-  const little = file.head[0] === 0x49;
+    (planar === 1 || planar === 2) &&
+    (predictor === 1 || predictor === 2 || (predictor === 3 && isFloat)) &&
+    one(tag.fillOrder, 1) === 1;
+  if (!isOurs || !compression || !bytes) return undefined;
+  const planes = planar === 2;
+  const { tiles, pieceWidth, pieceHeight, pieces } = piecesOf(tags, width, height);
+  const count = Math.ceil(width / pieceWidth) * Math.ceil(height / pieceHeight) * (planes ? stored : 1);
+  if (pieces.length !== count * 2 || pieceWidth * pieceHeight * stored * bytes > mostOfPiece) return undefined;
   return {
     layout: {
-      width,
-      height,
-      pieceWidth,
-      pieceHeight,
-      stored,
+      ...{ width, height, pieceWidth, pieceHeight, tiles, planes, stored, bytes, compression },
       taken: channels,
-      bytes,
-      compression,
       // Only what is compressed is predicted (section 14).
       predictor: compression === 1 ? 1 : predictor,
-      tiles,
-      planes,
-      little,
+      little: file.head[0] === 0x49,
     },
-    pieces: Float64Array.from(places.flatMap((at, index) => [at, lengths[index]!])),
+    pieces,
+  };
+}
+
+/** What our own addon reads: compressions, and bytes of a sample by its bits and whether it is a number (1) or a float (3). */
+const wholeBytes: { compressions: Record<number, 1 | 5 | 8>; samples: Record<string, 1 | 2 | 4> } = {
+  compressions: { 1: 1, 5: 5, 8: 8, 32_946: 8 },
+  samples: { '8 bits 1': 1, '16 bits 1': 2, '16 bits 3': 2, '32 bits 3': 4 },
+};
+
+/** The strips or tiles of a picture: their sides, and place and length of each in turn. */
+function piecesOf(tags: Map<number, Entry>, width: number, height: number) {
+  const one = (id: number, otherwise: number): number => tags.get(id)?.values[0] ?? otherwise;
+  const tiles = tags.has(tag.tileOffsets);
+  const places = tags.get(tiles ? tag.tileOffsets : tag.stripOffsets)?.values ?? [];
+  const lengths = tags.get(tiles ? tag.tileBytes : tag.stripBytes)?.values ?? [];
+  return {
+    tiles,
+    pieceWidth: tiles ? one(tag.tileWidth, 0) : width,
+    pieceHeight: tiles ? one(tag.tileLength, 0) : Math.min(height, one(tag.rowsPerStrip, height)),
+    pieces: Float64Array.from(places.flatMap((at, index) => [at, lengths[index] ?? 0])),
   };
 }
 

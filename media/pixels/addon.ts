@@ -151,6 +151,15 @@ interface PixelAddon {
     columns: number,
     out: Float32Array,
   ): void;
+  /**
+   * Red, green and blue of 10 bits out of a 32-bit word each (SMPTE ST 268-1, annex C). @param big the words' high byte is first
+   * @param gapLow the two bits between words are at the low end @throws RangeError where there are too few words
+   */
+  unpackTens(bytes: Uint8Array, big: boolean, gapLow: boolean, out: Uint16Array): void;
+  /** The same the other way: high byte first, the gap at the low end. */
+  packTens(samples: Uint16Array, out: Uint8Array): void;
+  /** The first and third sample of every pixel change places. @param channels 3 or 4 */
+  swapRedBlue(from: Uint8Array, channels: number, out: Uint8Array): void;
   /** Works a picture into `data`. @returns counts, and whether what was laid over a picture is opaque throughout */
   work(
     job: CompiledJob,

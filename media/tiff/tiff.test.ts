@@ -180,7 +180,7 @@ test('strips, tiles, planes, either order of bytes, every predictor: the samples
       }),
       async ({ sample, width, height, channels, seed, predicts, ...lies }) => {
         const isFloat = sample === 'f16' || sample === 'f32';
-        const predictor = !lies.deflated || (predicts === 3 && !isFloat) ? 1 : (predicts as 1 | 2 | 3);
+        const predictor = !lies.deflated || (predicts === 3 && !isFloat) ? 1 : predicts;
         // An alpha that is not said to be one is a channel beyond.
         const beyond = channels % 2 === 0 ? lies.beyond : 0;
         const image = pictureOf(width, height, channels, sample, seed);

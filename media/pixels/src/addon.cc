@@ -340,11 +340,43 @@ Napi::Value small(const Napi::CallbackInfo& info) {
   return info.Env().Undefined();
 }
 
+// unpackTens(bytes, big, gapLow, out), packTens(samples, out): three samples of 10 bits a word
+Napi::Value unpackTens(const Napi::CallbackInfo& info) {
+  const auto from = info[0].As<Napi::Uint8Array>();
+  auto out = info[3].As<Napi::Uint16Array>();
+  const size_t pixels = out.ElementLength() / 3;
+  if (from.ByteLength() < pixels * 4) throw Napi::RangeError::New(info.Env(), "it ends within its picture");
+  shale::unpackTens(from.Data(), out.Data(), pixels, info[1].ToBoolean(), info[2].ToBoolean());
+  return info.Env().Undefined();
+}
+
+Napi::Value packTens(const Napi::CallbackInfo& info) {
+  const auto from = info[0].As<Napi::Uint16Array>();
+  auto out = info[1].As<Napi::Uint8Array>();
+  const size_t pixels = from.ElementLength() / 3;
+  if (out.ByteLength() != pixels * 4) throw Napi::RangeError::New(info.Env(), "the words are not those of the samples");
+  shale::packTens(from.Data(), out.Data(), pixels);
+  return info.Env().Undefined();
+}
+
+// swapRedBlue(from, channels, out)
+Napi::Value swapRedBlue(const Napi::CallbackInfo& info) {
+  const auto from = info[0].As<Napi::Uint8Array>();
+  const int channels = info[1].ToNumber().Int32Value();
+  auto out = info[2].As<Napi::Uint8Array>();
+  if ((channels != 3 && channels != 4) || out.ByteLength() != from.ByteLength()) throw Napi::RangeError::New(info.Env(), "it has no red and blue");
+  shale::swapRedBlue(from.Data(), out.Data(), from.ByteLength() / size_t(channels), channels);
+  return info.Env().Undefined();
+}
+
 Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("convert", Napi::Function::New(env, convert));
   exports.Set("compare", Napi::Function::New(env, compare));
   exports.Set("work", Napi::Function::New(env, work));
   exports.Set("small", Napi::Function::New(env, small));
+  exports.Set("unpackTens", Napi::Function::New(env, unpackTens));
+  exports.Set("packTens", Napi::Function::New(env, packTens));
+  exports.Set("swapRedBlue", Napi::Function::New(env, swapRedBlue));
   exports.Set("resample", Napi::Function::New(env, resample));
   return exports;
 }

@@ -1,6 +1,9 @@
 #include "pixels.h"
 
+#include "../../native/vectors.h"
+
 #include <cmath>
+#include <cstring>
 #include <vector>
 
 #include "codes.h"
@@ -166,5 +169,43 @@ void small(const T* source, size_t width, size_t height, int channels, const dou
 template void small(const uint8_t*, size_t, size_t, int, const double*, const double*, size_t, float*);
 template void small(const uint16_t*, size_t, size_t, int, const double*, const double*, size_t, float*);
 template void small(const float*, size_t, size_t, int, const double*, const double*, size_t, float*);
+
+SHALE_VECTORS void unpackTens(const uint8_t* from, uint16_t* to, size_t pixels, bool big, bool gapLow) {
+  const int gap = gapLow ? 2 : 0;
+  for (size_t at = 0; at < pixels; ++at) {
+    uint32_t word;
+    std::memcpy(&word, from + at * 4, 4);
+    if (big) word = __builtin_bswap32(word);
+    word >>= gap;
+    to[at * 3] = uint16_t(word >> 20 & 1023);
+    to[at * 3 + 1] = uint16_t(word >> 10 & 1023);
+    to[at * 3 + 2] = uint16_t(word & 1023);
+  }
+}
+
+SHALE_VECTORS void packTens(const uint16_t* from, uint8_t* to, size_t pixels) {
+  for (size_t at = 0; at < pixels; ++at) {
+    const uint32_t word = __builtin_bswap32(uint32_t(from[at * 3]) << 22 | uint32_t(from[at * 3 + 1]) << 12 | uint32_t(from[at * 3 + 2]) << 2);
+    std::memcpy(to + at * 4, &word, 4);
+  }
+}
+
+SHALE_VECTORS void swapRedBlue(const uint8_t* from, uint8_t* to, size_t pixels, int channels) {
+  if (channels == 4) {
+    for (size_t at = 0; at < pixels; ++at) {
+      uint32_t word;
+      std::memcpy(&word, from + at * 4, 4);
+      word = (word & 0xff00ff00u) | (word & 0xffu) << 16 | (word >> 16 & 0xffu);
+      std::memcpy(to + at * 4, &word, 4);
+    }
+    return;
+  }
+  for (size_t at = 0; at < pixels * 3; at += 3) {
+    const uint8_t first = from[at], second = from[at + 1], third = from[at + 2];
+    to[at] = third;
+    to[at + 1] = second;
+    to[at + 2] = first;
+  }
+}
 
 }  // namespace shale

@@ -86,6 +86,14 @@ void down(const float* source, float* out, size_t row, const Taps& taps);
 template <typename T>
 void small(const T* source, size_t width, size_t height, int channels, const double* values, const double* alphas, size_t columns, float* out);
 
+// Red, green and blue of 10 bits, which share a 32-bit word each from its high end on, the gap of two bits at its low end (SMPTE ST 268-1, annex C,
+// method A) or at its high end (B). Words have their high byte first where they are `big`; packing is always so, with the gap low.
+void unpackTens(const uint8_t* from, uint16_t* to, size_t pixels, bool big, bool gapLow);
+void packTens(const uint16_t* from, uint8_t* to, size_t pixels);
+
+// Blue, green, red and, of four channels, alpha as red, green, blue and alpha, or the other way round.
+void swapRedBlue(const uint8_t* from, uint8_t* to, size_t pixels, int channels);
+
 struct Difference {
   double samples = 0;  // that differ
   double most = 0;     // in codes, or in value
