@@ -14,7 +14,6 @@ import {
   type SpecInput,
 } from '@shale/core';
 import { carryOut, scanFolders, spansPerProcess, WorkerPool } from '@shale/engine';
-import { codecTable } from './codecs.ts';
 import { videoBench } from './video.ts';
 import { lookingBench } from './looking.ts';
 import { memoryBench } from './memory.ts';
@@ -24,6 +23,7 @@ import { scanBench } from './scan.ts';
 import { scriptBench } from './script.ts';
 import { smallBench } from './small.ts';
 import { severalBench } from './several.ts';
+import { tableBench } from './table.ts';
 import { timeBench } from './time.ts';
 import { middle, seconds, tell } from './measuring.ts';
 
@@ -196,7 +196,7 @@ const parts: Record<string, () => Promise<void>> = {
   script: scriptBench,
   video: () => videoBench(demo),
   memory: memoryBench,
-  codecs: codecTable,
+  table: tableBench,
   looking: () => lookingBench(demo),
   rename: renameBench,
   scan: () => scanBench(demo),

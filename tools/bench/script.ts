@@ -55,7 +55,7 @@ export async function scriptBench(): Promise<void> {
       for (const [words, ours, theirs] of [
         ['PNG 16-bit -> 8-bit', [], []],
         ['the same, unchecked', ['--spec', unchecked], []],
-        ['at half size', ['--scale', '50%'], ['960']],
+        ['at half size', ['--scale', '50%'], ['--width', '960']],
       ] as const)
         await one({ folder, from, words: `${words}, ${many === 1 ? '1 frame' : `${many} frames`}`, ours, theirs });
     }
@@ -79,7 +79,7 @@ async function smallFrames(folder: string): Promise<void> {
     await utimes(path, new Date(Date.now() - 3_600_000), new Date(Date.now() - 3_600_000));
   }
   const words = 'PNG 8-bit -> 16-bit, 5,000 of 64 x 64';
-  await one({ folder, from, words, ours: ['--depth', '16'], theirs: ['', '16'] });
+  await one({ folder, from, words, ours: ['--depth', '16'], theirs: ['--depth', '16'] });
 }
 
 /** How long it takes until a command has answered, beside Node.js that does nothing. */
