@@ -150,6 +150,7 @@ export { compareImages, type Difference } from './pixels/compare.ts';
 export { makeConverter } from './pixels/convert.ts';
 export { fitToShape, isOfShape } from './pixels/fit.ts';
 export { boxAround, centredBox, contentBox, crop, orient, repeatEdge } from './pixels/geometry.ts';
+export { filled } from './pixels/filled.ts';
 export { halfTable, numberToHalf } from './pixels/half.ts';
 export {
   greyToColour,

@@ -16,6 +16,7 @@ import {
   type Plan,
   type PlanRow,
   type ShownTry,
+  filled,
 } from '@shale/core';
 import { cutShortByDisk, writeError } from './files.ts';
 import { madeOf } from './encode.ts';
@@ -175,7 +176,8 @@ async function writeTwin(path: string, to: string, { encoded, rows }: EncodedGiv
   try {
     for (let at = 0; at < rows.length; at += 1) {
       const image = await reader.picture(at);
-      const data = image.sample === 'u16' ? Uint8Array.from(image.data, (code) => code >> 8) : image.data;
+      const { sample, data: codes } = image;
+      const data = sample === 'u16' ? filled(new Uint8Array(codes.length), (at) => codes[at]! >> 8) : codes;
       await writer.add({ ...image, sample: 'u8', data });
     }
     await writer.finish();

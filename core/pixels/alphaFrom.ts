@@ -1,3 +1,4 @@
+import { filled } from './filled.ts';
 import { valueTable } from './canvas.ts';
 import { hasAlphaChannel, makeSamples, maxCode, type Image } from './image.ts';
 import { lumaOf } from './luma.ts';
@@ -44,7 +45,10 @@ function matteOf(other: Image, use: AlphaFrom['use']): Image {
 function sized(matte: Image, { width, height }: Image): Image {
   if (matte.width === width && matte.height === height) return matte;
   const values = valueTable(matte.sample);
-  const floats = Float32Array.from(matte.data, (stored) => (values ? values[stored]! : stored));
+  const floats = filled(new Float32Array(matte.data.length), (at) => {
+    const stored = matte.data[at]!;
+    return values ? values[stored]! : stored;
+  });
   const { data } = resample(
     { width: matte.width, height: matte.height, stride: 1, data: floats },
     { width, height },

@@ -1,3 +1,4 @@
+import { filled } from './filled.ts';
 import type { AlphaKind, DeclaredTransfer, Primaries } from './colourNames.ts';
 import { halfTable } from './half.ts';
 import { hasAlphaChannel, maxCode, type Image } from './image.ts';
@@ -30,7 +31,7 @@ export function valueTable(sample: Image['sample']): Float32Array | Float64Array
   const max = maxCode(sample);
   if (max === undefined) return halfTable();
   let values = integerValues.get(max);
-  if (!values) integerValues.set(max, (values = Float64Array.from({ length: max + 1 }, (_, code) => code / max)));
+  if (!values) integerValues.set(max, (values = filled(new Float64Array(max + 1), (code) => code / max)));
   return values;
 }
 
@@ -42,7 +43,10 @@ export function lightTable(sample: Image['sample'], transfer: DeclaredTransfer):
   if (!values) return undefined;
   const key = `${sample} ${transfer}`;
   let light = lightTables.get(key);
-  if (!light) lightTables.set(key, (light = Float64Array.from(values, curves[transfer].toLinear)));
+  if (!light) {
+    const { toLinear } = curves[transfer];
+    lightTables.set(key, (light = filled(new Float64Array(values.length), (code) => toLinear(values[code]!))));
+  }
   return light;
 }
 

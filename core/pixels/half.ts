@@ -1,3 +1,5 @@
+import { filled } from './filled.ts';
+
 /** The value of a half float from its 16 bits (IEEE 754-2008 binary16), denormals, infinities and NaN included. Exact. */
 export function halfToNumber(bits: number): number {
   const sign = bits & 0x8000 ? -1 : 1;
@@ -31,6 +33,6 @@ let table: Float32Array | undefined;
 
 /** Values of all 65,536 half floats by their bits; a float holds every one exactly. */
 export function halfTable(): Float32Array {
-  table ??= Float32Array.from({ length: 65_536 }, (_, bits) => halfToNumber(bits));
+  table ??= filled(new Float32Array(65_536), halfToNumber);
   return table;
 }

@@ -1,3 +1,4 @@
+import { filled } from './filled.ts';
 import type { SampleFormat } from '../numbering/source.ts';
 import { valueTable } from './canvas.ts';
 import { fullAlpha, hasAlphaChannel, isFloat, makeSamples, notOpaque, type Image, type Samples } from './image.ts';
@@ -41,7 +42,9 @@ export function makePlainConverter(
   const tables = sample === 'f32' ? undefined : sampleTables(sample, out, toColour, toAlpha, held);
   const heldAlpha = heldBetween('linear', 'linear', out);
   let curvedValues: Float64Array | undefined;
-  const curved = () => (curvedValues ??= Float64Array.from(tables!.values, curve));
+  const curvedOf = ({ length }: ArrayLike<number>) =>
+    filled(new Float64Array(length), (code) => curve(tables!.values[code]!));
+  const curved = () => (curvedValues ??= curvedOf(tables!.values));
 
   return (image) => {
     const counts = { ...noCounts(), pixels: image.width * image.height };

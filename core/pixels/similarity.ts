@@ -1,3 +1,4 @@
+import { filled } from './filled.ts';
 import { halfTable } from './half.ts';
 import { maxCode, type Image } from './image.ts';
 import { luma709 } from './luma.ts';
@@ -17,7 +18,7 @@ const side = 8;
 function numbersOf({ data, sample }: Image): Float32Array {
   if (sample !== 'f16') return new Float32Array(data);
   const values = halfTable();
-  return Float32Array.from(data, (code) => values[code]!);
+  return filled(new Float32Array(data.length), (at) => values[data[at]!]!);
 }
 
 /** Luma of each pixel, 0 to 1 for integers. */

@@ -1,3 +1,4 @@
+import { filled } from '../pixels/filled.ts';
 import { canvasAlpha, takenCanvas, toPrimaries, toStraight, valueTable, type Canvas } from '../pixels/canvas.ts';
 import { hasAlphaChannel, isFloat, maxCode, type Image } from '../pixels/image.ts';
 import { primariesBetween } from '../pixels/primaries.ts';
@@ -78,7 +79,8 @@ function lightTable(sample: Image['sample'], transfer: DeclaredTransfer): Float3
   let table = lights.get(key);
   if (!table) {
     const toLinear = quickToLinear(transfer);
-    lights.set(key, (table = Float32Array.from(values as Float64Array, (value) => finite(toLinear(value)))));
+    table = filled(new Float32Array(values.length), (code) => finite(toLinear(values[code]!)));
+    lights.set(key, table);
   }
   return table;
 }
@@ -94,7 +96,8 @@ function warningTable(sample: Image['sample']): Uint8Array | undefined {
   let table = warnings.get(sample);
   if (!table) {
     const max = maxCode(sample);
-    table = Uint8Array.from(values as Float64Array, max === undefined ? warningOfFloat : () => 0);
+    table = new Uint8Array(values.length);
+    if (max === undefined) filled(table, (code) => warningOfFloat(values[code]!));
     if (max !== undefined) {
       table[0] = warningBits.bottom;
       table[max] = warningBits.top;

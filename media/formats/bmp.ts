@@ -1,7 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import type { Frame } from 'node-av';
 import { AV_CODEC_ID_BMP, AV_PIX_FMT_PAL8 } from 'node-av/constants';
-import type { Facts, Image } from '@shale/core';
+import { greyToColour, type Facts, type Image } from '@shale/core';
 import { imageOf } from '../video/frameImage.ts';
 import { decodePacket } from '../video/libav.ts';
 import { lacking, refuseAbsurdSize, refuseBeyondLibav, type StillFormat } from './format.ts';
@@ -120,8 +120,7 @@ async function unpack(bytes: Buffer, facts: Facts): Promise<Image> {
 /** A palette of greys comes as one channel; it is colour as any other. */
 function asColour(image: Image): Image {
   if (image.channels !== 1) return image;
-  const data = Uint8Array.from({ length: image.data.length * 3 }, (_, at) => image.data[Math.floor(at / 3)]!);
-  return { ...image, channels: 3, data };
+  return greyToColour(image);
 }
 
 /** Rows from the bottom, blue first; 32 bits with masks where there is alpha (BITMAPV5HEADER). */

@@ -1,5 +1,5 @@
 import type { Sharp } from 'sharp';
-import type { Image } from '@shale/core';
+import { filled, type Image } from '@shale/core';
 import { sharp } from '../libvips.ts';
 
 /** The libvips space in which samples pass unchanged. */
@@ -26,7 +26,7 @@ export async function readWithSharp(bytes: Buffer, sample: 'u8' | 'u16', page = 
     .toBuffer({ resolveWithObject: true });
   const { width, height } = info;
   if (unfolds) {
-    const grey = Uint8Array.from({ length: width * height * 2 }, (_, at) => data[(at >> 1) * 4 + (at & 1) * 3]!);
+    const grey = filled(new Uint8Array(width * height * 2), (at) => data[(at >> 1) * 4 + (at & 1) * 3]!);
     return { width, height, channels: 2, sample, data: grey };
   }
   return {

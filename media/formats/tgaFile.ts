@@ -74,8 +74,9 @@ function unpacked(bytes: Buffer, { dataAt, width, height, bits, packed }: TgaHea
     const held = isRun ? size : many;
     if (from + 1 + held > bytes.length) throw new Error('it ends within its picture');
     if (to + many > total) throw new Error('its run lengths are damaged: they hold more than its picture');
-    if (isRun) made.fill(bytes.subarray(from + 1, from + 1 + size), to, to + many);
-    else bytes.copy(made, to, from + 1, from + 1 + many);
+    // Byte by byte: packets are short, and each call would cost more than what it copies. A run repeats what it wrote.
+    for (let at = 0; at < held; at += 1) made[to + at] = bytes[from + 1 + at]!;
+    for (let at = held; at < many; at += 1) made[to + at] = made[to + at - size]!;
     from += 1 + held;
     to += many;
   }

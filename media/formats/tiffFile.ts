@@ -1,5 +1,5 @@
 import type * as Reader from 'geotiff';
-import { numberToHalf, type Image } from '@shale/core';
+import { filled, numberToHalf, type Image } from '@shale/core';
 import { textsAsFields } from './exifTexts.ts';
 import type { WriteSettings } from './format.ts';
 import { makeProfile } from './iccWrite.ts';
@@ -70,9 +70,9 @@ export async function readPlainly(
 function samplesOf(values: ArrayLike<number>, sample: 'u8' | 'u16' | 'f16' | 'f32'): Image['data'] {
   if (sample === 'u8') return Uint8Array.from(values);
   if (sample === 'u16') return Uint16Array.from(values);
-  if (sample === 'f16') return Uint16Array.from(values, numberToHalf);
+  if (sample === 'f16') return filled(new Uint16Array(values.length), (at) => numberToHalf(values[at]!));
   return values instanceof Uint32Array
-    ? Float32Array.from(values, (code) => code / 0xffff_ffff)
+    ? filled(new Float32Array(values.length), (at) => values[at]! / 0xffff_ffff)
     : Float32Array.from(values);
 }
 

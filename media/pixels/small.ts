@@ -1,4 +1,4 @@
-import { halfTable, maxCode, type Image, type SampleFormat } from '@shale/core';
+import { filled, halfTable, maxCode, type Image, type SampleFormat } from '@shale/core';
 import { pixelAddon } from './addon.ts';
 
 /** A small picture: so many columns, every row, in 8-bit codes. */
@@ -19,10 +19,10 @@ function tablesOf(sample: SampleFormat): { values: Float64Array; alphas: Float64
   const halves = halfTable();
   const length = sample === 'u8' ? 256 : 65_536;
   tables = {
-    values: Float64Array.from({ length }, (_, code) =>
+    values: filled(new Float64Array(length), (code) =>
       most === undefined ? 255 * Math.sqrt(halves[code]! > 0 ? Math.min(1, halves[code]!) : 0) : (255 * code) / most,
     ),
-    alphas: Float64Array.from({ length }, (_, code) => (most === undefined ? halves[code]! : code / most)),
+    alphas: filled(new Float64Array(length), (code) => (most === undefined ? halves[code]! : code / most)),
   };
   known.set(sample, tables);
   return tables;

@@ -1,4 +1,4 @@
-import { hasAlphaChannel, maxCode, type Image } from '@shale/core';
+import { filled, hasAlphaChannel, maxCode, type Image } from '@shale/core';
 import {
   belowPicture,
   blueNoiseThresholds,
@@ -115,7 +115,8 @@ function prepare({ image, recipe, course }: WorkJob): Prepared {
     const [first] = course.steps;
     if (first?.do === 'curve' && !first.isShared && first.to === 'linear') {
       const curve = quickToLinear(first.from);
-      tables.values = Float32Array.from(tables.alphaValues, (value) => curve(value));
+      const { alphaValues } = tables;
+      tables.values = filled(new Float32Array(alphaValues.length), (code) => curve(alphaValues[code]!));
       inTables = 1;
     }
   }
