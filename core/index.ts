@@ -223,7 +223,7 @@ export {
   worstFirst,
   writeReport,
 } from './exchange/report.ts';
-export { type Similarity, similarityOf } from './pixels/similarity.ts';
+export { psnrOf, type Similarity, similarityOf } from './pixels/similarity.ts';
 export type { Given } from './plan/given.ts';
 export { lossSentence, measuredLosses } from './plan/losses.ts';
 export { makePlan } from './plan/make.ts';

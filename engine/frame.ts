@@ -10,6 +10,7 @@ import {
   fitLayout,
   givenSample,
   readStill,
+  similarQuickly,
   withBytes,
   writeStill,
   type Carried,
@@ -29,7 +30,6 @@ import {
   problemOf,
   ShaleError,
   shotSource,
-  similarityOf,
   sizeOfPlan,
   slate,
   type Converter,
@@ -321,7 +321,7 @@ export class FrameMaker {
         if (difference.samples > 0 && this.isLossless)
           throw readBackError(final, `${difference.samples} samples differ`);
         if (difference.samples === 0) return { ...made, check: 'identical', most: 0 };
-        return { ...made, check: 'differs', most: difference.most, similarity: similarityOf(image, back) };
+        return { ...made, check: 'differs', most: difference.most, similarity: similarQuickly(image, back) };
       } finally {
         doneWith(back);
       }

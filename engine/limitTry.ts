@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { rename, rm } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { compiledKernel, frameBytesOf, openMade, openMoving } from '@shale/media';
+import { compiledKernel, frameBytesOf, openMade, openMoving, similarQuickly } from '@shale/media';
 import {
   codecRecord,
   givenWords,
@@ -128,7 +128,7 @@ async function likeness(
       if (image.data.byteLength <= keptBytes) wanted.set(at, image);
       let standing = 0;
       while (standing + 1 < results.length && results[standing + 1]! <= at) standing += 1;
-      sum += likenessOf(image, await reader.picture(standing), compiledKernel.pass);
+      sum += likenessOf(image, await reader.picture(standing), compiledKernel.pass, similarQuickly);
     }
     return sum / held.length;
   } finally {

@@ -1,7 +1,7 @@
 import { rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { compareQuickly, openMade } from '@shale/media';
+import { compareQuickly, openMade, similarQuickly } from '@shale/media';
 import {
   besideName,
   fitsLimit,
@@ -11,7 +11,6 @@ import {
   pieceLength,
   resultsOf,
   ShaleError,
-  similarityOf,
   type Plan,
   type PlanRow,
   type Written,
@@ -87,7 +86,7 @@ async function readBack(
         continue;
       }
       const meant = comparable(await wanted!(), format);
-      const [difference, similarity] = [compareQuickly(meant, image), similarityOf(meant, image)];
+      const [difference, similarity] = [compareQuickly(meant, image), similarQuickly(meant, image)];
       if (!difference || !similarity) throw refuse(`picture ${at} is of another kind than what went in`);
       most = Math.max(most, difference.most);
       compared.push({ frame: rows[at]!.frame, ...similarity });

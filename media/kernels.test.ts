@@ -1,7 +1,17 @@
 import fc from 'fast-check';
-import { compareImages, makeConverter, numberToHalf, resample, untouched, type Image, type Recipe } from '@shale/core';
+import {
+  compareImages,
+  makeConverter,
+  makeSamples,
+  numberToHalf,
+  resample,
+  similarityOf,
+  untouched,
+  type Image,
+  type Recipe,
+} from '@shale/core';
 import { pixelAddon } from './pixels/addon.ts';
-import { compareQuickly, compiledKernel } from './kernels.ts';
+import { compareQuickly, compiledKernel, similarQuickly } from './kernels.ts';
 import { runs } from '@shale/core/testRuns.ts';
 
 const from: Recipe['from'] = {
@@ -177,4 +187,45 @@ test('taps that reach beyond the picture are refused by the compiled passes', ()
   refused([3], [0.5, 0.5]);
   refused([0], [1], 8);
   refused([0, 0], [1]);
+});
+
+test('how near two pictures are is weighed as core weighs it, of every kind of sample', () => {
+  fc.assert(
+    fc.property(
+      fc.constantFrom<Image['sample']>('u8', 'u10', 'u12', 'u16', 'f16', 'f32'),
+      fc.constantFrom<Image['channels']>(1, 2, 3, 4),
+      fc.integer({ min: 1, max: 40 }),
+      fc.integer({ min: 1, max: 40 }),
+      fc.nat(1000),
+      fc.constantFrom(0, 3, 90),
+      (sample, channels, width, height, seed, apart) => {
+        let state = seed * 2 + 1;
+        const random = () => (state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0) / 4_294_967_296;
+        const most = { u8: 255, u10: 1023, u12: 4095, u16: 65_535 }[sample as string];
+        const of = (value: number) =>
+          most
+            ? Math.round(Math.min(1, Math.max(0, value)) * most)
+            : sample === 'f16'
+              ? numberToHalf(value * 3)
+              : value * 3;
+        const made = (): Image => ({
+          ...{ width, height, channels, sample },
+          data: makeSamples(sample, width * height * channels),
+        });
+        const [a, b] = [made(), made()];
+        a.data.forEach((_, at) => {
+          const value = random();
+          a.data[at] = of(value);
+          b.data[at] = of(value + ((random() - 0.5) * apart) / 100);
+        });
+        const [ours, theirs] = [similarQuickly(a, b)!, similarityOf(a, b)!];
+        expect(ours.ssim).toBe(theirs.ssim);
+        if (theirs.psnr === null) expect(ours.psnr).toBeNull();
+        else expect(ours.psnr).toBeCloseTo(theirs.psnr, 9);
+      },
+    ),
+    { numRuns: runs(300) },
+  );
+  const one: Image = { width: 2, height: 1, channels: 1, sample: 'u8', data: new Uint8Array(2) };
+  expect(similarQuickly(one, { ...one, width: 1, height: 2 })).toBeUndefined();
 });

@@ -1,4 +1,13 @@
-import { halfTable, numberToHalf, type Difference, type Image, type Kernel } from '@shale/core';
+import {
+  halfTable,
+  maxCode,
+  numberToHalf,
+  psnrOf,
+  type Difference,
+  type Image,
+  type Kernel,
+  type Similarity,
+} from '@shale/core';
 import { pixelAddon } from './pixels/addon.ts';
 import { compiledPass } from './pixels/pass.ts';
 import { compiledWork } from './pixels/work.ts';
@@ -23,6 +32,17 @@ export function compareQuickly(a: Image, b: Image): Difference | undefined {
   return { samples, most };
 }
 
+/** {@link similarityOf}, compiled. */
+export function similarQuickly(a: Image, b: Image): Similarity | undefined {
+  const { width, height, channels, sample } = a;
+  if (width !== b.width || height !== b.height || channels !== b.channels || sample !== b.sample) return undefined;
+  const values = sample === 'f16' ? halfTable() : noValues;
+  const most = maxCode(sample) ?? 1;
+  const [error, ssim] = pixelAddon.likeness(a.data, b.data, width, height, channels, values, most);
+  return { psnr: psnrOf(error, a.data.length, most), ssim };
+}
+
+const noValues = new Float32Array(0);
 const none = new Float64Array(0);
 const noGuesses = new Uint16Array(0);
 /** What a half result multiplies to is worked out by core's own rule: the addon has the same. */

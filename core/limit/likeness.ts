@@ -26,9 +26,9 @@ function seen(image: Image, size: Size, pass: ResamplePass | undefined): Image {
 
 /**
  * SSIM of what is shown against what is wanted, both of straight alpha and seen on grey, at the wanted size: a smaller picture is
- * enlarged to it as a page would.
+ * enlarged to it as a page would. @param pass @param weigh compiled ones, where there are any
  */
-export function likenessOf(wanted: Image, shown: Image, pass?: ResamplePass): number {
+export function likenessOf(wanted: Image, shown: Image, pass?: ResamplePass, weigh = similarityOf): number {
   const size = { width: wanted.width, height: wanted.height };
-  return similarityOf(seen(wanted, size, pass), seen(shown, size, pass))!.ssim;
+  return weigh(seen(wanted, size, pass), seen(shown, size, pass))!.ssim;
 }

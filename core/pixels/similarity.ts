@@ -77,6 +77,10 @@ function structureOf(x: Float32Array, y: Float32Array, width: number, height: nu
   return Math.min(1, sum / (Math.ceil(width / side) * Math.ceil(height / side)));
 }
 
+/** The peak signal to noise of so many samples, dB; null where nothing differs. @param error the sum of the squares of all differences */
+export const psnrOf = (error: number, samples: number, most: number): number | null =>
+  error === 0 ? null : -10 * Math.log10(error / samples / most ** 2);
+
 /**
  * Compares two pictures of one shape: PSNR over all samples of integer pictures, and SSIM (Wang, Bovik, Sheikh and Simoncelli
  * 2004, equation 13) over luma, averaged over windows of 8 x 8 pixels side by side, each pixel weighing the same, K1 = 0.01 and
@@ -89,7 +93,7 @@ export function similarityOf(a: Image, b: Image): Similarity | undefined {
   const [first, second] = [numbersOf(a), numbersOf(b)];
   const error = squaredError(first, second);
   return {
-    psnr: error === 0 ? null : -10 * Math.log10(error / first.length / most ** 2),
+    psnr: psnrOf(error, first.length, most),
     ssim: structureOf(lumaPlane(a, first, most), lumaPlane(b, second, most), width, height),
   };
 }

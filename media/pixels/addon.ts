@@ -129,6 +129,19 @@ interface PixelAddon {
     b: Uint8Array | Uint16Array | Float32Array,
     values: Float64Array,
   ): [samples: number, most: number];
+  /**
+   * The sum of all squared differences and the SSIM of two pictures (core/pixels/similarity.ts). @param values of halves by their bits, else empty
+   * @param most what 1 is, in codes
+   */
+  likeness(
+    a: Codes | Float32Array,
+    b: Codes | Float32Array,
+    width: number,
+    height: number,
+    channels: number,
+    values: Float32Array,
+    most: number,
+  ): [error: number, ssim: number];
   /** A pass of core's resampling into `out`: across, or else down. */
   resample(
     source: Float32Array,

@@ -111,6 +111,26 @@ Napi::Value compare(const Napi::CallbackInfo& info) {
   return told;
 }
 
+// likeness(a, b, width, height, channels, values, most): [error, ssim]; values is empty but for halves
+Napi::Value likeness(const Napi::CallbackInfo& info) {
+  const auto a = info[0].As<Napi::TypedArray>(), b = info[1].As<Napi::TypedArray>(), values = info[5].As<Napi::TypedArray>();
+  const auto size = [&info](int at) { return size_t(info[at].ToNumber().Int64Value()); };
+  const size_t width = size(2), height = size(3), channels = size(4), known = values.ElementLength();
+  bool fits = a.ElementLength() == b.ElementLength() && a.TypedArrayType() == b.TypedArrayType() && a.ElementLength() == width * height * channels;
+  fits = fits && channels >= 1 && channels <= 4 && values.TypedArrayType() == napi_float32_array && (known == 0 || (known == 65536 && a.ElementSize() == 2));
+  if (!fits) throw Napi::RangeError::New(info.Env(), "the pictures are not of one kind");
+  const float* table = known == 0 ? nullptr : samplesOf<const float>(values);
+  const double most = info[6].ToNumber();
+  const auto of = [&](auto first, auto second) { return shale::likeness(first, second, width, height, int(channels), table, most); };
+  const shale::Likeness told = a.ElementSize() == 1   ? of(samplesOf<const uint8_t>(a), samplesOf<const uint8_t>(b))
+                               : a.ElementSize() == 2 ? of(samplesOf<const uint16_t>(a), samplesOf<const uint16_t>(b))
+                                                      : of(samplesOf<const float>(a), samplesOf<const float>(b));
+  Napi::Array both = Napi::Array::New(info.Env(), 2);
+  both.Set(0u, Napi::Number::New(info.Env(), told.error));
+  both.Set(1u, Napi::Number::New(info.Env(), told.ssim));
+  return both;
+}
+
 // resample(source, out, width, height, stride, first, weights, isAcross): a pass of core/pixels/resample.ts into `out`
 Napi::Value resample(const Napi::CallbackInfo& info) {
   const auto source = info[0].As<Napi::TypedArray>();
@@ -371,6 +391,7 @@ Napi::Value swapRedBlue(const Napi::CallbackInfo& info) {
 
 Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("convert", Napi::Function::New(env, convert));
+  exports.Set("likeness", Napi::Function::New(env, likeness));
   exports.Set("compare", Napi::Function::New(env, compare));
   exports.Set("work", Napi::Function::New(env, work));
   exports.Set("small", Napi::Function::New(env, small));

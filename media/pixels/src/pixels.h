@@ -94,6 +94,15 @@ void packTens(const uint16_t* from, uint8_t* to, size_t pixels);
 // Blue, green, red and, of four channels, alpha as red, green, blue and alpha, or the other way round.
 void swapRedBlue(const uint8_t* from, uint8_t* to, size_t pixels, int channels);
 
+struct Likeness {
+  double error;  // the sum of the squares of all differences
+  double ssim;
+};
+
+// similarityOf of core/pixels/similarity.ts; `values` of halves by their bits, null otherwise; `most` is what 1 is, in codes.
+template <typename T>
+Likeness likeness(const T* a, const T* b, size_t width, size_t height, int channels, const float* values, double most);
+
 struct Difference {
   double samples = 0;  // that differ
   double most = 0;     // in codes, or in value
