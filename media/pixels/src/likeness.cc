@@ -22,13 +22,62 @@ float valueOf(T sample, const float* values) {
   return float(sample);
 }
 
+// The luma of a row of colours; each kind of sample by itself, so that it is compiled for wide vectors.
+#define SHALE_LUMA(T, step)                                                                                       \
+  SHALE_VECTORS void lumaOf##step(const T* from, size_t width, double most, float* to) {                          \
+    for (size_t at = 0; at < width; ++at) {                                                                       \
+      const T* pixel = from + at * step;                                                                          \
+      to[at] = float((shares[0] * double(pixel[0]) + (shares[1] * double(pixel[1]) + shares[2] * double(pixel[2]))) / most); \
+    }                                                                                                             \
+  }
+SHALE_LUMA(uint8_t, 3)
+SHALE_LUMA(uint8_t, 4)
+SHALE_LUMA(uint16_t, 3)
+SHALE_LUMA(uint16_t, 4)
+SHALE_LUMA(float, 3)
+SHALE_LUMA(float, 4)
+#undef SHALE_LUMA
+
+// The luma of a row: of all windows the first column, then of all the second, so that windows are summed side by side.
 template <typename T>
-void lumaRow(const T* from, size_t width, int channels, const float* values, double most, float* to) {
-  for (size_t at = 0; at < width; ++at, from += channels) {
-    const double light = channels < 3 ? double(valueOf(from[0], values))
-                                      : shares[0] * double(valueOf(from[0], values)) +
-                                            (shares[1] * double(valueOf(from[1], values)) + shares[2] * double(valueOf(from[2], values)));
-    to[at] = float(light / most);
+void lumaRow(const T* from, size_t width, size_t windows, int channels, const float* values, double most, std::vector<float>& room, float* to) {
+  const size_t step = size_t(channels);
+  if (values || channels < 3) {
+    for (size_t at = 0; at < width; ++at) {
+      const T* pixel = from + at * step;
+      const double light = channels < 3 ? double(valueOf(pixel[0], values))
+                                        : shares[0] * double(valueOf(pixel[0], values)) +
+                                              (shares[1] * double(valueOf(pixel[1], values)) + shares[2] * double(valueOf(pixel[2], values)));
+      room[at] = float(light / most);
+    }
+  } else if (channels == 3) {
+    lumaOf3(from, width, most, room.data());
+  } else {
+    lumaOf4(from, width, most, room.data());
+  }
+  const size_t whole = width / side;
+  for (size_t window = 0; window < whole; ++window)
+    for (size_t column = 0; column < side; ++column) to[column * windows + window] = room[window * side + column];
+  for (size_t column = 0; column < width % side; ++column) to[column * windows + whole] = room[whole * side + column];
+}
+
+// Sums of windows, side by side.
+struct Sums {
+  std::vector<double> x, y, xx, yy, xy;
+  explicit Sums(size_t windows) : x(windows), y(windows), xx(windows), yy(windows), xy(windows) {}
+  void clear() {
+    for (auto* one : {&x, &y, &xx, &yy, &xy}) std::fill(one->begin(), one->end(), 0.0);
+  }
+};
+
+SHALE_VECTORS void addColumn(const float* x, const float* y, size_t windows, double* sx, double* sy, double* sxx, double* syy, double* sxy) {
+  for (size_t at = 0; at < windows; ++at) {
+    const double p = x[at], q = y[at];
+    sx[at] += p;
+    sy[at] += q;
+    sxx[at] += p * p;
+    syy[at] += q * q;
+    sxy[at] += p * q;
   }
 }
 
@@ -73,34 +122,30 @@ double errorOf(const T* a, const T* b, size_t count, const float* values) {
 template <typename T>
 Likeness likeness(const T* a, const T* b, size_t width, size_t height, int channels, const float* values, double most) {
   constexpr double c1 = 0.01 * 0.01, c2 = 0.03 * 0.03;
-  std::vector<float> x(width * side), y(width * side);
+  const size_t windows = (width + side - 1) / side, last = width - (windows - 1) * side;
+  std::vector<float> x(windows * side), y(windows * side), room(width);
+  Sums sums(windows);
   double sum = 0;
   for (size_t top = 0; top < height; top += side) {
     const size_t rows = std::min(side, height - top);
+    sums.clear();
     for (size_t row = 0; row < rows; ++row) {
       const size_t at = (top + row) * width * size_t(channels);
-      lumaRow(a + at, width, channels, values, most, x.data() + row * width);
-      lumaRow(b + at, width, channels, values, most, y.data() + row * width);
+      lumaRow(a + at, width, windows, channels, values, most, room, x.data());
+      lumaRow(b + at, width, windows, channels, values, most, room, y.data());
+      // The last window may be narrower.
+      for (size_t column = 0; column < side; ++column)
+        addColumn(x.data() + column * windows, y.data() + column * windows, column < last ? windows : windows - 1, sums.x.data(), sums.y.data(),
+                  sums.xx.data(), sums.yy.data(), sums.xy.data());
     }
-    for (size_t left = 0; left < width; left += side) {
-      const size_t across = std::min(side, width - left);
-      double sx = 0, sy = 0, sxx = 0, syy = 0, sxy = 0;
-      for (size_t row = 0; row < rows; ++row)
-        for (size_t at = row * width + left; at < row * width + left + across; ++at) {
-          const double p = x[at], q = y[at];
-          sx += p;
-          sy += q;
-          sxx += p * p;
-          syy += q * q;
-          sxy += p * q;
-        }
-      const double count = double(rows * across), mx = sx / count, my = sy / count;
-      const double spread = sxx / count - mx * mx + syy / count - my * my, both = sxy / count - mx * my;
+    for (size_t at = 0; at < windows; ++at) {
+      const double count = double(rows * (at + 1 < windows ? side : last)), mx = sums.x[at] / count, my = sums.y[at] / count;
+      const double spread = sums.xx[at] / count - mx * mx + sums.yy[at] / count - my * my, both = sums.xy[at] / count - mx * my;
       sum += ((2 * mx * my + c1) * (2 * both + c2)) / ((mx * mx + my * my + c1) * (spread + c2));
     }
   }
-  const double windows = double((width + side - 1) / side) * double((height + side - 1) / side);
-  return {errorOf(a, b, width * height * size_t(channels), values), std::min(1.0, sum / windows)};
+  const double all = double(windows) * double((height + side - 1) / side);
+  return {errorOf(a, b, width * height * size_t(channels), values), std::min(1.0, sum / all)};
 }
 
 template Likeness likeness(const uint8_t*, const uint8_t*, size_t, size_t, int, const float*, double);

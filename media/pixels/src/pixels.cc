@@ -4,6 +4,7 @@
 
 #include <cmath>
 #include <cstring>
+#include <type_traits>
 #include <vector>
 
 #include "codes.h"
@@ -103,9 +104,34 @@ template void convert(Way, const uint8_t*, uint16_t*, const uint16_t*, const uin
 template void convert(Way, const uint16_t*, uint8_t*, const uint8_t*, const uint8_t*, const Work&, Counts&);
 template void convert(Way, const uint16_t*, uint16_t*, const uint16_t*, const uint16_t*, const Work&, Counts&);
 
+// Codes that differ, and by how much at the most.
+#define SHALE_APART(T)                                                                                    \
+  SHALE_VECTORS void apart(const T* a, const T* b, size_t samples, uint32_t& many, T& most) {             \
+    uint32_t differing = 0;                                                                               \
+    T furthest = 0;                                                                                       \
+    for (size_t at = 0; at < samples; ++at) {                                                             \
+      const T by = a[at] > b[at] ? T(a[at] - b[at]) : T(b[at] - a[at]);                                   \
+      differing += by != 0;                                                                               \
+      furthest = by > furthest ? by : furthest;                                                           \
+    }                                                                                                     \
+    many = differing;                                                                                     \
+    most = furthest;                                                                                      \
+  }
+SHALE_APART(uint8_t)
+SHALE_APART(uint16_t)
+#undef SHALE_APART
+
 template <typename T>
 Difference compare(const T* a, const T* b, size_t samples, const double* values) {
   Difference difference;
+  if constexpr (!std::is_same_v<T, float>)
+    if (!values) {
+      // A picture has 2^31 samples at the most.
+      uint32_t many = 0;
+      T most = 0;
+      apart(a, b, samples, many, most);
+      return {double(many), double(most)};
+    }
   for (size_t at = 0; at < samples; ++at) {
     if (a[at] == b[at]) continue;
     double left = double(a[at]);
