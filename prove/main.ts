@@ -6,10 +6,11 @@ import { tableOf, type Part } from './proof.ts';
 import { Shale } from '@shale/cli/testing/shale.ts';
 import { proveClips } from './clips.ts';
 import { proveDamage } from './damage.ts';
+import { proveFuzz } from './fuzz.ts';
 import { proveStills } from './stills.ts';
 
 /** Everything that is proved, by what it is called. */
-const parts: Record<string, Part> = { stills: proveStills, clips: proveClips, damage: proveDamage };
+const parts: Record<string, Part> = { stills: proveStills, clips: proveClips, damage: proveDamage, fuzz: proveFuzz };
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,

@@ -6,8 +6,8 @@ import { programs } from './programs.mjs';
 import { project, refuse, setUp } from './steps.mjs';
 
 try {
-  // Its libraries are those of the tests.
-  await setUp({ forTests: true });
+  // Its libraries are those of the tests, and a compiler that fuzzes.
+  await setUp({ forTests: true, forProof: true });
 } catch (error) {
   refuse('a step of the set-up failed.', error.message);
 }

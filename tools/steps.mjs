@@ -113,9 +113,14 @@ const neededForTests = [
   { packages: ['python3-pil'], there: () => isInstalled('python3-pil') },
 ];
 
+const neededForProof = [
+  { packages: ['clang'], there: () => existsSync('/usr/bin/clang++') },
+  { packages: ['libclang-rt-dev'], there: () => isInstalled('libclang-rt-dev') },
+];
+
 /** Installs the Debian packages that are missing, as root or with sudo that asks nothing. */
-export function installPackages(forTests) {
-  const missing = [...needed, ...(forTests ? neededForTests : [])]
+export function installPackages(forTests, forProof = false) {
+  const missing = [...needed, ...(forTests ? neededForTests : []), ...(forProof ? neededForProof : [])]
     .filter(({ there }) => !there())
     .flatMap(({ packages }) => packages);
   if (missing.length === 0) return false;
@@ -286,11 +291,11 @@ async function alone(work, { endsWithAll = true } = {}) {
 }
 
 /** Everything that must be there before the server, the tests or the bench. `onModules` is told when npm's packages are there. */
-export async function setUp({ forTests = false, onModules = () => undefined } = {}) {
+export async function setUp({ forTests = false, forProof = false, onModules = () => undefined } = {}) {
   checkNode();
   checkFolder();
   await alone(async () => {
-    await step('Debian packages installed', () => installPackages(forTests));
+    await step('Debian packages installed', () => installPackages(forTests, forProof));
     await step('npm packages installed', installModules);
     onModules();
     await step('addons built', buildAddons);

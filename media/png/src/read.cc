@@ -175,8 +175,10 @@ Chunk chunkAt(const uint8_t* file, size_t length, size_t& at) {
   const size_t size = longAt(file + at);
   if (size > length - at - 12) throw std::runtime_error("it ends within a chunk");
   const Chunk chunk{file + at + 4, file + at + 8, size};
+#ifndef FUZZING_BUILD_MODE_UNSAFE_FOR_PRODUCTION
   if (libdeflate_crc32(0, chunk.type, size + 4) != longAt(chunk.data + size))
     throw std::runtime_error("the checksum of its chunk " + std::string(reinterpret_cast<const char*>(chunk.type), 4) + " is not that of its bytes");
+#endif
   at += 12 + size;
   return chunk;
 }
@@ -292,6 +294,13 @@ size_t filteredLength(const Head& head) {
   return length;
 }
 
+#ifdef FUZZING_BUILD_MODE_UNSAFE_FOR_PRODUCTION
+// For a fuzzer, which would hardly ever make data that inflates: taken as it is.
+void inflate(const uint8_t* pressed, size_t size, uint8_t* out, size_t wanted) {
+  std::memset(out, 0, wanted);
+  std::memcpy(out, pressed, std::min(size, wanted));
+}
+#else
 void inflate(const uint8_t* pressed, size_t size, uint8_t* out, size_t wanted) {
   std::unique_ptr<libdeflate_decompressor, void (*)(libdeflate_decompressor*)> inflater(libdeflate_alloc_decompressor(), libdeflate_free_decompressor);
   if (!inflater) throw std::bad_alloc();
@@ -299,6 +308,7 @@ void inflate(const uint8_t* pressed, size_t size, uint8_t* out, size_t wanted) {
   const auto result = libdeflate_zlib_decompress(inflater.get(), pressed, size, out, wanted, &came);
   if (result != LIBDEFLATE_SUCCESS || came != wanted) throw std::runtime_error("its data is damaged");
 }
+#endif
 
 }  // namespace
 
