@@ -1,8 +1,14 @@
+import type { ChildProcess } from 'node:child_process';
 import { cpus } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { spansPerProcess, WorkerPool } from '@shale/engine';
 import { runCommand } from './run.ts';
+
+declare global {
+  /** Processes that tools/shale.mjs started while this program was loaded. */
+  var begunWorkers: readonly ChildProcess[] | undefined;
+}
 
 // Whoever reads may have enough: `shale rename ... | head`.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
@@ -20,6 +26,7 @@ function stopOf(): AbortController {
 
 async function main(): Promise<void> {
   const pool = new WorkerPool(cpus().length, { together: spansPerProcess });
+  pool.takeOver(globalThis.begunWorkers ?? []);
   try {
     process.exitCode = await runCommand(process.argv.slice(2), {
       pool,

@@ -83,9 +83,6 @@ Examples:
   shale convert shots --spec frames.json review.json --only-new --out 'results/{folder}'
 `;
 
-/** Processes that a command begins with: more are started when there is work for them. */
-const beginning: Record<string, number> = { scan: 1, convert: 2, plan: 1, receive: 1 };
-
 /** Does what a command line says. @param args without the program's own name @returns the exit code */
 export async function runCommand(args: readonly string[], session: Session): Promise<number> {
   const program = new Command('shale')
@@ -97,9 +94,6 @@ export async function runCommand(args: readonly string[], session: Session): Pro
   const done = async (work: Promise<number>): Promise<void> => {
     code = await work;
   };
-
-  // While a plan is made, those who are to read and write for it start.
-  program.hook('preAction', (_, action) => session.pool.begin(beginning[action.name()] ?? 0));
 
   program
     .command('scan')

@@ -1,8 +1,9 @@
-import { fork, type ChildProcess } from 'node:child_process';
-import { setPriority } from 'node:os';
+import type { ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { ShaleError } from '@shale/core';
+import { forkWorker } from './forkWorker.mjs';
 import { gone, replaced } from './lost.ts';
+import { lower } from './lower.ts';
 import type { FromWorker, ToWorker } from './messages.ts';
 import { FairQueue, type InQueue } from './queue.ts';
 import type { Tasks } from './tasks.ts';
@@ -192,12 +193,7 @@ export class WorkerPool {
   /** Starts the processes ahead of the first task, and from now on those that take the place of any that end. */
   warm(): void {
     this.stays = true;
-    this.begin(this.size);
-  }
-
-  /** Starts so many processes, or as many as there may be, while whoever will ask is still at something else. */
-  begin(count: number): void {
-    while (this.workers.length < Math.min(count, this.size)) this.start();
+    while (this.workers.length < this.size) this.start();
   }
 
   /** Tasks that are in work at once at the most. */
@@ -244,13 +240,22 @@ export class WorkerPool {
   }
 
   private start(): Worker {
-    const child = fork(workerFile, [], {
-      execArgv: bundled ? [] : ['--import', import.meta.resolve('tsx')],
-      env: { ...process.env, UV_THREADPOOL_SIZE: '4', ...this.options.env },
-      serialization: 'advanced',
-      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-    });
+    const child = forkWorker(workerFile, bundled ? [] : ['--import', import.meta.resolve('tsx')], this.options.env);
     lower(child, this.options.nice ?? 0);
+    return this.hire(child);
+  }
+
+  /** Takes over processes that were started before there was a pool, as many as it may have. */
+  takeOver(begun: readonly ChildProcess[]): void {
+    for (const child of begun)
+      if (this.workers.length < this.size && child.connected) {
+        child.ref();
+        child.channel?.ref();
+        this.hire(child);
+      } else child.disconnect();
+  }
+
+  private hire(child: ChildProcess): Worker {
     const worker: Worker = {
       child,
       plans: [],
@@ -407,13 +412,3 @@ export class WorkerPool {
 
 /** Tasks that a process has in work; those of a company count as one. */
 const loadOf = ({ busy }: Worker): number => new Set([...busy.values()].map(({ turn }) => turn)).size;
-
-/** Has a process stand back from its beginning: loading takes half a second of a core. */
-function lower({ pid }: ChildProcess, nice: number): void {
-  if (pid === undefined || nice === 0) return;
-  try {
-    setPriority(pid, nice);
-  } catch {
-    // It ended already: that comes as its `exit`.
-  }
-}

@@ -20,7 +20,7 @@ function newest() {
       const path = join(folder, entry.name);
       if (entry.isDirectory()) {
         if (entry.name !== 'build' && entry.name !== 'node_modules') look(path);
-      } else if (/(?<!\.test)\.ts$/.test(entry.name)) latest = Math.max(latest, statSync(path).mtimeMs);
+      } else if (/(?<!\.test)\.(ts|mjs)$/.test(entry.name)) latest = Math.max(latest, statSync(path).mtimeMs);
     }
   };
   for (const folder of folders) look(join(project, folder));
