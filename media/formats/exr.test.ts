@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import fc from 'fast-check';
-import { makeSamples, numberToHalf, type Image } from '@shale/core';
+import { halfTable, makeSamples, numberToHalf, type Image } from '@shale/core';
 import { exrAddon } from '../exr/addon.ts';
 import { writeExr } from './exr.ts';
 import { carryChannels } from './exrChannels.ts';
@@ -109,6 +109,43 @@ test('ZIP of our own is what the library reads, whatever is in it; noise that do
   expect([status, stderr]).toEqual([0, '']);
   for (const { path, image } of paths)
     expect([path, (await readFile(`${path}.raw`)).equals(Buffer.from(image.data.buffer))]).toEqual([path, true]);
+});
+
+test('ZIP of the library, halves and floats side by side, is read channel by channel; other bytes are refused', async () => {
+  const half = await write('mixed-half.exr');
+  const float = await write('mixed-float.exr', 'f32');
+  for (const exrCompression of ['ZIP', 'ZIPS'] as const) {
+    const path = join(folder, `mixed-${exrCompression}.exr`);
+    const channels = [
+      { path: half.path, from: 'G', as: 'G' },
+      { path: float.path, from: 'A', as: 'depth.Z' },
+      { path: half.path, from: 'R', as: 'R' },
+    ];
+    await carryChannels(path, channels, { exrCompression, dwaLevel: 45, effort: 4 }, true);
+    const halves = new Uint16Array((await exrAddon.readPixels(path, 0, ['R', '', 'G'], false, true)).data);
+    const floats = new Float32Array((await exrAddon.readPixels(path, 0, ['depth.Z', 'R'], true, true)).data);
+    const values = halfTable();
+    for (let at = 0; at < 64 * 48; at += 1) {
+      const [red, green] = [half.image.data[at * 4]!, half.image.data[at * 4 + 1]!];
+      expect([...halves.subarray(at * 3, at * 3 + 3)]).toEqual([red, numberToHalf(1), green]);
+      expect([...floats.subarray(at * 2, at * 2 + 2)]).toEqual([float.image.data[at * 4 + 3]!, values[red]!]);
+    }
+    const whole = await readFile(path);
+    let refused = 0;
+    for (let at = 0; at < 150; at += 1) {
+      const bent = Buffer.from(whole);
+      const place = 900 + Math.floor((at / 150) * (whole.length - 900));
+      bent[place]! ^= 1 << (at & 7);
+      const other = join(folder, `bent-${exrCompression}-${at}.exr`);
+      await writeFile(other, bent);
+      const read = await exrAddon.readPixels(other, 0, ['R', '', 'G'], false, true).catch(() => undefined);
+      if (read) expect(Buffer.from(read.data).equals(Buffer.from(halves.buffer))).toBe(true);
+      else refused += 1;
+    }
+    expect(refused).toBeGreaterThan(140);
+    await writeFile(join(folder, 'short.exr'), whole.subarray(0, whole.length - 40));
+    await expect(exrAddon.readPixels(join(folder, 'short.exr'), 0, ['R'], false, true)).rejects.toThrow();
+  }
 });
 
 test('a disk that cannot be written to is said', async () => {

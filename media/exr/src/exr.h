@@ -95,6 +95,12 @@ void writePixels(const WriteRequest& request);
 // The same by ZIP or ZIPS, which its header names.
 void writeZip(const WriteRequest& request, const Imf::Header& header);
 
+// Whether readZip() reads channels of a file of one part: scan lines by ZIP or ZIPS, nothing subsampled, halves and floats, or a name that is empty.
+bool readsZip(const Imf::Header& header, const std::vector<std::string>& channels, bool isFloat);
+
+// The named channels over the data window, interleaved, into `out`; what an empty name stands for is left as it is. Throws where the file is not whole.
+void readZip(const std::string& path, const Imf::Header& header, const std::vector<std::string>& channels, bool isFloat, char* out);
+
 // Channels of one or several files as a new file, each in its own kind of sample, over the window that holds all of theirs.
 // Throws where their display windows differ.
 void copyChannels(const CopyRequest& request);

@@ -7,6 +7,7 @@
 #include <ImfRgbaFile.h>
 #include <ImfStandardAttributes.h>
 #include <ImfThreading.h>
+#include <ImfVersion.h>
 
 #include <algorithm>
 #include <cstring>
@@ -144,9 +145,13 @@ Pixels readPixels(const std::string& path, int index, const std::vector<std::str
     char* first = thin.back().samples.data() - ptrdiff_t(left) * ptrdiff_t(bytes) - ptrdiff_t(top) * ptrdiff_t(width * bytes);
     buffer.insert(channels[at], Imf::Slice(type, first, bytes, width * bytes, across, down));
   }
-  Imf::InputPart part(file, index);
-  part.setFrameBuffer(buffer);
-  part.readPixels(data.min.y, data.max.y);
+  if (!Imf::isMultiPart(file.version()) && readsZip(header, channels, isFloat)) {
+    readZip(path, header, channels, isFloat, result.data.data());
+  } else {
+    Imf::InputPart part(file, index);
+    part.setFrameBuffer(buffer);
+    part.readPixels(data.min.y, data.max.y);
+  }
   for (const Thin& one : thin) {
     for (int y = data.min.y; y <= data.max.y; ++y) {
       const char* line = one.samples.data() + size_t(divided(y, one.ySampling) - one.top) * one.width * bytes;

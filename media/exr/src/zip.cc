@@ -1,10 +1,14 @@
-// OpenEXR scan lines by ZIP and ZIPS, deflated by a quicker library than OpenEXR's own. The layout is that of "OpenEXR File Layout" (magic number,
+// OpenEXR scan lines by ZIP and ZIPS, deflated and inflated by quicker libraries than OpenEXR's own. The layout is that of "OpenEXR File Layout" (magic number,
 // version, header, table of offsets, chunks), with the header as the library writes it.
 #include "exr.h"
 
+#include <ImfPartType.h>
 #include <ImfStdIO.h>
 #include <ImfVersion.h>
 #include <fcntl.h>
+#include <half.h>
+#include <libdeflate.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -121,6 +125,154 @@ void writeZip(const WriteRequest& request, const Imf::Header& header) {
     out.resize(room + 4 + size);
   }
   writeAll(request.path, out);
+}
+
+namespace {
+
+// The bytes of a file behind its place. Throws where they are not there.
+class Bytes {
+ public:
+  explicit Bytes(const std::string& path) {
+    const int file = open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (file < 0) throw std::runtime_error(path + ": " + std::strerror(errno));
+    struct stat about;
+    size_ = fstat(file, &about) == 0 ? size_t(about.st_size) : 0;
+    bytes_.reset(new uint8_t[size_]);
+    size_t came = 0;
+    while (came < size_) {
+      const ssize_t more = read(file, bytes_.get() + came, size_ - came);
+      if (more < 0 && errno == EINTR) continue;
+      if (more <= 0) break;
+      came += size_t(more);
+    }
+    close(file);
+    size_ = came;
+  }
+  const uint8_t* need(size_t at, size_t length) const {
+    if (at > size_ || length > size_ - at) throw std::runtime_error("it is cut short: not all of its picture is there");
+    return bytes_.get() + at;
+  }
+  uint64_t number(size_t at, size_t bytes) const {
+    const uint8_t* from = need(at, bytes);
+    uint64_t value = 0;
+    for (size_t byte = 0; byte < bytes; ++byte) value |= uint64_t(from[byte]) << (8 * byte);
+    return value;
+  }
+  // The place behind a text's closing zero.
+  size_t behindText(size_t at) const {
+    while (*need(at, 1) != 0) ++at;
+    return at + 1;
+  }
+
+ private:
+  std::unique_ptr<uint8_t[]> bytes_;
+  size_t size_;
+};
+
+// Where the table of offsets begins: behind the attributes, each a name, a type, a length and so many bytes.
+size_t tableAt(const Bytes& file) {
+  size_t at = 8;
+  while (*file.need(at, 1) != 0) {
+    at = file.behindText(file.behindText(at));
+    at += 4 + size_t(file.number(at, 4));
+  }
+  return at + 1;
+}
+
+// The way back of arrange().
+SHALE_VECTORS void pair(const uint8_t* apart, size_t length, uint8_t* raw) {
+  const size_t first = (length + 1) / 2;
+  for (size_t at = 0; at < length / 2; ++at) {
+    raw[at * 2] = apart[at];
+    raw[at * 2 + 1] = apart[first + at];
+  }
+  if (length % 2 == 1) raw[length - 1] = apart[first - 1];
+}
+
+void restore(uint8_t* arranged, size_t length, uint8_t* raw) {
+  uint8_t sum = arranged[0];
+  for (size_t at = 1; at < length; ++at) arranged[at] = sum = uint8_t(sum + arranged[at] - 128);
+  pair(arranged, length, raw);
+}
+
+template <typename T>
+void putChannel(const uint8_t* from, char* to, size_t channels, size_t width) {
+  const T* source = reinterpret_cast<const T*>(from);
+  T* target = reinterpret_cast<T*>(to);
+  for (size_t at = 0; at < width; ++at) target[at * channels] = source[at];
+}
+
+void widen(const uint8_t* from, char* to, size_t channels, size_t width) {
+  const uint16_t* source = reinterpret_cast<const uint16_t*>(from);
+  float* target = reinterpret_cast<float*>(to);
+  for (size_t at = 0; at < width; ++at) target[at * channels] = imath_half_to_float(source[at]);
+}
+
+}  // namespace
+
+bool readsZip(const Imf::Header& header, const std::vector<std::string>& channels, bool isFloat) {
+  if (header.compression() != Imf::ZIP_COMPRESSION && header.compression() != Imf::ZIPS_COMPRESSION) return false;
+  if (header.hasTileDescription() || (header.hasType() && header.type() != Imf::SCANLINEIMAGE)) return false;
+  for (auto it = header.channels().begin(); it != header.channels().end(); ++it)
+    if (it.channel().xSampling != 1 || it.channel().ySampling != 1) return false;
+  for (const std::string& name : channels) {
+    const Imf::Channel* channel = name.empty() ? nullptr : header.channels().findChannel(name.c_str());
+    if (!name.empty() && !channel) return false;
+    if (channel && (channel->type == Imf::UINT || (channel->type == Imf::FLOAT && !isFloat))) return false;
+  }
+  return true;
+}
+
+void readZip(const std::string& path, const Imf::Header& header, const std::vector<std::string>& channels, bool isFloat, char* out) {
+  const Imath::Box2i data = header.dataWindow();
+  const size_t width = size_t(data.max.x - data.min.x + 1), height = size_t(data.max.y - data.min.y + 1);
+  // Where each channel that is wanted lies in a row of the file.
+  struct Wanted {
+    size_t at;
+    bool isFloat;
+    size_t place;
+  };
+  std::vector<Wanted> wanted;
+  size_t rowBytes = 0;
+  for (auto it = header.channels().begin(); it != header.channels().end(); ++it) {
+    for (size_t place = 0; place < channels.size(); ++place)
+      if (channels[place] == it.name()) wanted.push_back({rowBytes, it.channel().type == Imf::FLOAT, place});
+    rowBytes += width * (it.channel().type == Imf::HALF ? 2 : 4);
+  }
+  const Bytes file(path);
+  const size_t rows = header.compression() == Imf::ZIPS_COMPRESSION ? 1 : 16, chunks = (height + rows - 1) / rows, table = tableAt(file);
+  const size_t bytes = isFloat ? 4 : 2, pixel = bytes * channels.size();
+  std::unique_ptr<uint8_t[]> arranged(new uint8_t[rowBytes * rows]), raw(new uint8_t[rowBytes * rows]);
+  std::unique_ptr<libdeflate_decompressor, void (*)(libdeflate_decompressor*)> inflater(libdeflate_alloc_decompressor(), libdeflate_free_decompressor);
+  if (!inflater) throw std::bad_alloc();
+  for (size_t chunk = 0; chunk < chunks; ++chunk) {
+    const size_t top = chunk * rows, last = std::min(top + rows, height), length = (last - top) * rowBytes;
+    const size_t at = size_t(file.number(table + chunk * 8, 8));
+    const int32_t y = int32_t(file.number(at, 4));
+    const size_t size = size_t(file.number(at + 4, 4));
+    if (y != data.min.y + int(top) || size > length) throw std::runtime_error("a block of its picture is damaged");
+    const uint8_t* packed = file.need(at + 8, size);
+    // What did not shrink lies there as it was.
+    const uint8_t* samples = packed;
+    if (size < length) {
+      if (libdeflate_zlib_decompress(inflater.get(), packed, size, arranged.get(), length, nullptr) != LIBDEFLATE_SUCCESS)
+        throw std::runtime_error("a block of its picture is damaged");
+      restore(arranged.get(), length, raw.get());
+      samples = raw.get();
+    } else {
+      // Samples are taken from even places.
+      std::memcpy(raw.get(), packed, length);
+      samples = raw.get();
+    }
+    for (size_t row = top; row < last; ++row)
+      for (const Wanted& one : wanted) {
+        const uint8_t* from = samples + (row - top) * rowBytes + one.at;
+        char* to = out + row * width * pixel + one.place * bytes;
+        if (one.isFloat) putChannel<uint32_t>(from, to, channels.size(), width);
+        else if (isFloat) widen(from, to, channels.size(), width);
+        else putChannel<uint16_t>(from, to, channels.size(), width);
+      }
+  }
 }
 
 }  // namespace shale
