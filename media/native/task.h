@@ -4,6 +4,7 @@
 #include <napi.h>
 
 #include <functional>
+#include <initializer_list>
 #include <utility>
 
 namespace shale {
@@ -13,9 +14,16 @@ class Task : public Napi::AsyncWorker {
   Task(Napi::Env env, std::function<void()> work, std::function<Napi::Value(Napi::Env)> finish)
       : Napi::AsyncWorker(env), deferred_(Napi::Promise::Deferred::New(env)), work_(std::move(work)), finish_(std::move(finish)) {}
 
-  // Keeps a value alive until the work is done.
-  void hold(Napi::Object value) { held_ = Napi::Persistent(value); }
-  Napi::Promise promise() { return deferred_.Promise(); }
+  // Begins, and keeps values alive until the work is done. Afterwards the task is not ours any more.
+  Napi::Promise begin(std::initializer_list<Napi::Value> values = {}) {
+    Napi::Array all = Napi::Array::New(Env(), values.size());
+    uint32_t at = 0;
+    for (const Napi::Value& value : values) all.Set(at++, value);
+    held_ = Napi::Persistent(all.As<Napi::Object>());
+    const Napi::Promise promise = deferred_.Promise();
+    Queue();
+    return promise;
+  }
 
   void Execute() override {
     try {

@@ -1,4 +1,4 @@
-import { fork, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -25,7 +25,7 @@ import { smallBench } from './small.ts';
 import { severalBench } from './several.ts';
 import { tableBench } from './table.ts';
 import { timeBench } from './time.ts';
-import { middle, seconds, tell } from './measuring.ts';
+import { BareLoop, middle, seconds } from './measuring.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
 const demo = process.env.SHALE_DEMO ?? join(project, '.shale', 'demo', 'tram_museum');
@@ -126,19 +126,8 @@ async function compare(conversion: Conversion): Promise<void> {
   const source = make ? await madeOf(join(demo, folder), made, conversion, pool) : join(demo, folder);
   const plan = await planOf(source, make ? { ...conversion, frames: 'all' } : conversion, pool);
   const files = resultsOf(plan, 0, plan.files).map(({ from }) => join(source, from!));
-  const children = Array.from({ length: cores }, () =>
-    fork(fileURLToPath(new URL('./bare.ts', import.meta.url)), {
-      execArgv: ['--import', 'tsx'],
-      env: { ...process.env, UV_THREADPOOL_SIZE: '4' },
-      serialization: 'advanced',
-    }),
-  );
+  const loop = await BareLoop.of(plan, files, out);
   try {
-    await Promise.all(
-      children.map((child, at) =>
-        tell(child, { prepare: { plan, files: files.filter((_, index) => index % cores === at), folder: out } }),
-      ),
-    );
     const ours = async (round: number) => {
       const target = join(out, `round-${round}`);
       await mkdir(target);
@@ -155,12 +144,11 @@ async function compare(conversion: Conversion): Promise<void> {
       await rm(target, { recursive: true });
       return time;
     };
-    const bare = () => seconds(() => Promise.all(children.map((child) => tell(child, { go: true }))));
     // Once each without the clock: both are warm then.
     await ours(0);
-    await bare();
+    await loop.go();
     const pairs: [number, number][] = [];
-    for (let round = 1; round <= rounds; round += 1) pairs.push([await ours(round), await bare()]);
+    for (let round = 1; round <= rounds; round += 1) pairs.push([await ours(round), await loop.go()]);
     const mine = pairs.map(([time]) => time);
     const theirs = pairs.map(([, time]) => time);
     const ratio = middle(pairs.map(([a, b]) => b / a));
@@ -173,7 +161,7 @@ async function compare(conversion: Conversion): Promise<void> {
     );
     console.log(`  ratio      ${ratio.toFixed(2)}\n`);
   } finally {
-    for (const child of children) child.removeAllListeners('exit').disconnect();
+    loop.close();
     await pool.close();
     await rm(out, { recursive: true, force: true });
   }

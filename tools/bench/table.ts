@@ -1,6 +1,6 @@
-import { fork, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { link, mkdir, mkdtemp, rm, utimes, writeFile } from 'node:fs/promises';
-import { cpus, tmpdir } from 'node:os';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import {
@@ -14,13 +14,12 @@ import {
   type SampleFormat,
 } from '@shale/core';
 import { readStill, usualSettings, writeStill } from '@shale/media';
-import { middle, seconds, tell } from './measuring.ts';
+import { BareLoop, middle, seconds } from './measuring.ts';
 
 const project = fileURLToPath(new URL('../..', import.meta.url));
 const [width, height] = [1920, 1080];
 const drawnFrames = 24;
 const rounds = 3;
-const cores = cpus().length;
 
 /** Pictures that are read: their format, samples and channels. */
 interface Kind {
@@ -188,26 +187,14 @@ async function sourceOf(folder: string, kind: Kind, name: string, frames: number
   return some;
 }
 
-/** Seconds of the bare loop over all frames: the same codecs in as many processes, nothing worked, named or flushed. */
+/** Seconds of the bare loop over all frames, which was once over them before. */
 async function bareLoop(plan: Plan, files: readonly string[], folder: string): Promise<number> {
-  const children = Array.from({ length: cores }, () =>
-    fork(fileURLToPath(new URL('./bare.ts', import.meta.url)), {
-      execArgv: ['--import', 'tsx'],
-      env: { ...process.env, UV_THREADPOOL_SIZE: '4' },
-      serialization: 'advanced',
-    }),
-  );
+  const loop = await BareLoop.of(plan, files, folder);
   try {
-    await Promise.all(
-      children.map((child, at) =>
-        tell(child, { prepare: { plan, files: files.filter((_, index) => index % cores === at), folder } }),
-      ),
-    );
-    const go = () => Promise.all(children.map((child) => tell(child, { go: true })));
-    await go();
-    return await seconds(go);
+    await loop.go();
+    return await loop.go();
   } finally {
-    for (const child of children) child.removeAllListeners('exit').disconnect();
+    loop.close();
   }
 }
 

@@ -152,9 +152,7 @@ Napi::Value Xxh128(const Napi::CallbackInfo& info) {
         *text = hex;
       },
       [text](Napi::Env env) { return Napi::String::New(env, *text); });
-  const auto promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin();
 }
 
 Napi::Object Init(Napi::Env env, Napi::Object exports) {

@@ -85,9 +85,7 @@ Napi::Value readHeader(const Napi::CallbackInfo& info) {
         }
         return list;
       });
-  const Napi::Promise promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin();
 }
 
 // A task that gives pixels: {width, height, channels, data: ArrayBuffer}
@@ -106,9 +104,7 @@ Napi::Value pixelsFrom(Napi::Env env, std::function<shale::Pixels()> work) {
                                                [](Napi::Env, void*, std::shared_ptr<shale::Pixels>* held) { delete held; }, owner));
         return one;
       });
-  const Napi::Promise promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin();
 }
 
 // readPixels(path, part, channels, isFloat, whole): Promise<{width, height, channels, data: ArrayBuffer}>
@@ -159,9 +155,7 @@ Napi::Value copyChannels(const Napi::CallbackInfo& info) {
   }
   auto* task = new Task(
       info.Env(), [request] { shale::copyChannels(*request); }, [](Napi::Env env) -> Napi::Value { return env.Undefined(); });
-  const Napi::Promise promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin();
 }
 
 // writePixels({path, width, height, channels, isFloat, compression, dwaLevel, attributes}, data): Promise<void>
@@ -184,10 +178,7 @@ Napi::Value writePixels(const Napi::CallbackInfo& info) {
     throw Napi::RangeError::New(info.Env(), "the samples do not fill the picture");
   auto* task = new Task(
       info.Env(), [request] { shale::writePixels(*request); }, [](Napi::Env env) -> Napi::Value { return env.Undefined(); });
-  task->hold(data);
-  const Napi::Promise promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin({data});
 }
 
 Napi::Value setThreads(const Napi::CallbackInfo& info) {

@@ -21,13 +21,7 @@ Napi::Value decode(const Napi::CallbackInfo& info) {
       info.Env(),
       [=] { shale::decode(bytes, length, to, room); },
       [](Napi::Env env) { return env.Undefined(); });
-  Napi::Array both = Napi::Array::New(info.Env(), 2);
-  both.Set(0u, file);
-  both.Set(1u, out);
-  task->hold(both);
-  const auto promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin({file, out});
 }
 
 // encode(samples, width, height, channels, bytesOfSample, effort): the chunks from IDAT on
@@ -44,10 +38,7 @@ Napi::Value encode(const Napi::CallbackInfo& info) {
   auto* task = new Task(
       info.Env(), [=] { *chunks = shale::encode(from, layout, effort); },
       [chunks](Napi::Env env) { return Napi::Buffer<uint8_t>::Copy(env, chunks->data(), chunks->size()); });
-  task->hold(samples);
-  const auto promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin({samples});
 }
 
 Napi::Object init(Napi::Env env, Napi::Object exports) {

@@ -52,13 +52,7 @@ Napi::Value decode(const Napi::CallbackInfo& info) {
   uint8_t* to = out.Data();
   auto* task = new Task(
       info.Env(), [=] { shale::decode(bytes, length, layout, pieces, to); }, [](Napi::Env env) { return env.Undefined(); });
-  Napi::Array both = Napi::Array::New(info.Env(), 2);
-  both.Set(0u, file);
-  both.Set(1u, out);
-  task->hold(both);
-  const auto promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin({file, out});
 }
 
 // encode(samples, layout, effort): the strips one after another, and the length of each
@@ -86,10 +80,7 @@ Napi::Value encode(const Napi::CallbackInfo& info) {
         result.Set("lengths", lengths);
         return result;
       });
-  task->hold(samples);
-  const auto promise = task->promise();
-  task->Queue();
-  return promise;
+  return task->begin({samples});
 }
 
 Napi::Object init(Napi::Env env, Napi::Object exports) {
