@@ -113,7 +113,8 @@ export const avif = {
     return { ...image, sample, data: (image.data as Uint16Array).map((code) => code >> shift) };
   },
   async write(path, image, { quality }) {
-    const how = { quality, effort: 4, chromaSubsampling: '4:4:4' } as const;
+    // Effort 4 takes six times as long for 3 to 8 % fewer bytes.
+    const how = { quality, effort: 3, chromaSubsampling: '4:4:4' } as const;
     await writeFile(path, await encodeWithSharp(image, (pipeline) => pipeline.avif(how)), { flag: 'wx' });
   },
 } satisfies StillFormat;

@@ -82,8 +82,8 @@ export const webp = {
   },
   read: async (path, _facts, picture) => readWithSharp(await readFile(path), 'u8', picture),
   async write(path, image, { lossless, quality }) {
-    // Exact: the colour of clear pixels is kept as well.
-    const how = lossless ? { lossless, exact: true, effort: 2 } : { quality, effort: 4 };
+    // Exact: the colour of clear pixels is kept as well. Effort 2 takes a third longer for 0 to 4 % fewer bytes.
+    const how = lossless ? { lossless, exact: true, effort: 1 } : { quality, effort: 4 };
     await writeFile(path, await encodeWithSharp(image, (pipeline) => pipeline.webp(how)), { flag: 'wx' });
   },
 } satisfies StillFormat;
