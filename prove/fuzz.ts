@@ -33,8 +33,9 @@ export async function proveFuzz({ folder, quick, only }: Ground): Promise<Outcom
       ],
       { cwd: project, encoding: 'utf8' },
     );
-    if (built.error) {
-      outcomes.push({ ...outcome, lacking: 'there is no clang++ here' });
+    // `npm run prove` installs both; `npm test` tries it where they are there.
+    if (built.error || /libclang_rt/.test(built.stderr)) {
+      outcomes.push({ ...outcome, lacking: 'there is no clang++ here, or not its libraries' });
       continue;
     }
     if (built.status !== 0) throw new Error(built.stderr);
