@@ -153,6 +153,7 @@ export { boxAround, centredBox, contentBox, crop, orient, repeatEdge } from './p
 export { filled } from './pixels/filled.ts';
 export { halfTable, numberToHalf } from './pixels/half.ts';
 export {
+  areAlike,
   greyToColour,
   hasAlphaChannel,
   type Image,
@@ -174,7 +175,7 @@ export {
   statusPicture,
   statusTones,
 } from './pixels/look.ts';
-export { areAlike, blendPictures, weavePictures } from './pixels/mix.ts';
+export { blendPictures, weavePictures } from './pixels/mix.ts';
 export { type AlphaFrom, alphaFromSchema } from './pixels/operations/alphaFrom.ts';
 export { type Beside, type Colour, colourOfHex, hexOf } from './pixels/operations/common.ts';
 export { type Box, boxSchema } from './pixels/operations/crop.ts';

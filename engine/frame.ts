@@ -18,6 +18,7 @@ import {
   type WriteSettings,
 } from '@shale/media';
 import {
+  areAlike,
   aspectAfter,
   fileOfFrame,
   fitToShape,
@@ -369,8 +370,7 @@ const bytesOf = ({ data }: Image): Buffer => Buffer.from(data.buffer, data.byteO
 
 /** {@link compareQuickly}, asked only where the bytes are not the same in one sweep, as they nearly always are. */
 function differenceOf(a: Image, b: Image): Difference | undefined {
-  const alike = a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
-  return alike && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareQuickly(a, b);
+  return areAlike(a, b) && bytesOf(a).equals(bytesOf(b)) ? { samples: 0, most: 0 } : compareQuickly(a, b);
 }
 
 async function readBack(temporary: string, final: string, format: Format, window: 'display' | 'data'): Promise<Image> {

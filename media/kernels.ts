@@ -1,4 +1,5 @@
 import {
+  areAlike,
   halfTable,
   maxCode,
   numberToHalf,
@@ -26,8 +27,7 @@ function asDoubles(values: Float32Array | Float64Array): Float64Array {
 
 /** {@link compareImages}, compiled: lossy formats differ in nearly every sample. */
 export function compareQuickly(a: Image, b: Image): Difference | undefined {
-  const alike = a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
-  if (!alike) return undefined;
+  if (!areAlike(a, b)) return undefined;
   const [samples, most] = pixelAddon.compare(a.data, b.data, a.sample === 'f16' ? asDoubles(halfTable()) : none);
   return { samples, most };
 }
@@ -35,7 +35,7 @@ export function compareQuickly(a: Image, b: Image): Difference | undefined {
 /** {@link similarityOf}, compiled. */
 export function similarQuickly(a: Image, b: Image): Similarity | undefined {
   const { width, height, channels, sample } = a;
-  if (width !== b.width || height !== b.height || channels !== b.channels || sample !== b.sample) return undefined;
+  if (!areAlike(a, b)) return undefined;
   const values = sample === 'f16' ? halfTable() : noValues;
   const most = maxCode(sample) ?? 1;
   const [error, ssim] = pixelAddon.likeness(a.data, b.data, width, height, channels, values, most);

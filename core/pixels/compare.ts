@@ -1,5 +1,5 @@
 import { halfTable } from './half.ts';
-import type { Image } from './image.ts';
+import { areAlike, type Image } from './image.ts';
 
 /** How two pictures of one shape differ, sample by sample. */
 export interface Difference {
@@ -11,8 +11,7 @@ export interface Difference {
 
 /** Compares two pictures; undefined where their size, channels or samples differ in kind. */
 export function compareImages(a: Image, b: Image): Difference | undefined {
-  if (a.width !== b.width || a.height !== b.height || a.channels !== b.channels || a.sample !== b.sample)
-    return undefined;
+  if (!areAlike(a, b)) return undefined;
   const values = a.sample === 'f16' ? halfTable() : undefined;
   let samples = 0;
   let most = 0;

@@ -15,6 +15,10 @@ export interface Image {
   data: Samples;
 }
 
+/** Whether two pictures have one size, as many channels, and samples of one kind. */
+export const areAlike = (a: Image, b: Image): boolean =>
+  a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;
+
 /** The greatest code of an integer sample; undefined for floats. */
 export function maxCode(sample: SampleFormat): number | undefined {
   switch (sample) {

@@ -66,7 +66,3 @@ export function weavePictures(even: Image, odd: Image): Image {
   for (let y = 1; y < height; y += 2) data.set(odd.data.subarray(y * row, (y + 1) * row), y * row);
   return { width, height, channels, sample, data };
 }
-
-/** Whether two pictures can be mixed sample by sample. */
-export const areAlike = (a: Image, b: Image): boolean =>
-  a.width === b.width && a.height === b.height && a.channels === b.channels && a.sample === b.sample;

@@ -1,6 +1,6 @@
 import { filled } from './filled.ts';
 import { halfTable } from './half.ts';
-import { maxCode, type Image } from './image.ts';
+import { areAlike, maxCode, type Image } from './image.ts';
 import { luma709 } from './luma.ts';
 
 /** How near a lossy picture comes to what was meant. */
@@ -87,8 +87,8 @@ export const psnrOf = (error: number, samples: number, most: number): number | n
  * K2 = 0.03. Undefined where shapes differ.
  */
 export function similarityOf(a: Image, b: Image): Similarity | undefined {
-  const { width, height, channels, sample } = a;
-  if (width !== b.width || height !== b.height || channels !== b.channels || sample !== b.sample) return undefined;
+  const { width, height, sample } = a;
+  if (!areAlike(a, b)) return undefined;
   const most = maxCode(sample) ?? 1;
   const [first, second] = [numbersOf(a), numbersOf(b)];
   const error = squaredError(first, second);
