@@ -153,7 +153,7 @@ interface PixelAddon {
     weights: Float64Array,
     isAcross: boolean,
   ): void;
-  /** A picture made small, every row by itself, into `out`: columns by rows. `values` and `alphas` are of every code of 8 or 16 bits, empty for floats. */
+  /** A picture made small, every row by itself, into `out`: columns by rows, which begin `stride` samples after each other. `values` and `alphas` are of every code of 8 or 16 bits, empty for floats. */
   small(
     source: Codes | Float32Array,
     width: number,
@@ -163,7 +163,33 @@ interface PixelAddon {
     alphas: Float64Array,
     columns: number,
     out: Float32Array,
+    stride: number,
   ): void;
+  /**
+   * A picture brought to light and made smaller: `gatherPlainly` of core/viewing/view.ts, bit for bit, of the picture's own samples.
+   * Tables are of every code, empty for floats, which are light as they are; `areLight`: halves, which are too.
+   * @param alpha 0 none, 1 straight, 2 premultiplied @param intoRows as `into` and `share` for columns
+   * @param out four floats a pixel @throws RangeError where tables, places and samples do not fit each other
+   */
+  view(
+    source: Codes | Float32Array,
+    channels: number,
+    tables: { lights: Float32Array; alphas: Float32Array; warnings: Uint8Array; areLight: boolean },
+    alpha: 0 | 1 | 2,
+    clearShows: number,
+    into: Int32Array,
+    share: Float64Array,
+    intoRows: Int32Array,
+    shareRows: Float64Array,
+    out: Float32Array,
+    warnings: Uint8Array,
+    across: number,
+  ): void;
+  /**
+   * `showView` of core for colours looked at plainly, into 8-bit sRGB. @param shares colours have their share of alpha
+   * @param table 65,537 codes of light 0 to 1 @param channels 3, or 4 with straight alpha
+   */
+  display(view: Float32Array, shares: boolean, table: Uint8ClampedArray, channels: 3 | 4, out: Uint8Array): void;
   /**
    * Red, green and blue of 10 bits out of a 32-bit word each (SMPTE ST 268-1, annex C). @param big the words' high byte is first
    * @param gapLow the two bits between words are at the low end @throws RangeError where there are too few words

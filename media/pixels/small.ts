@@ -28,10 +28,14 @@ function tablesOf(sample: SampleFormat): { values: Float64Array; alphas: Float64
   return tables;
 }
 
-/** A picture made small, every row by itself, so that its fields stay apart. */
-export function smallOf({ width, height, channels, sample, data }: Image, columns: number): Small {
+/** A picture made small, every row by itself, so that its fields stay apart. @param stride samples from one row to the next */
+export function smallOf(
+  { width, height, channels, sample, data }: Image,
+  columns: number,
+  stride = width * channels,
+): Small {
   const out = new Float32Array(columns * height);
   const { values, alphas } = tablesOf(sample);
-  pixelAddon.small(data, width, height, channels, values, alphas, columns, out);
+  pixelAddon.small(data, width, height, channels, values, alphas, columns, out, stride);
   return { rows: height, data: out };
 }

@@ -1,19 +1,13 @@
+#include "addon.h"
 #include "pixels.h"
 #include "work.h"
-
-#include <napi.h>
 
 #include <stdexcept>
 #include <string>
 
 namespace {
 
-// The samples of a typed array of bytes or of 16-bit words.
-template <typename T>
-T* samplesOf(const Napi::Value& value) {
-  const auto array = value.As<Napi::TypedArray>();
-  return reinterpret_cast<T*>(static_cast<char*>(array.ArrayBuffer().Data()) + array.ByteOffset());
-}
+using shale::samplesOf;
 
 template <typename From, typename To>
 void runConvert(const Napi::Object& job, const shale::Work& work, shale::Way way, shale::Counts& counts) {
@@ -337,29 +331,6 @@ Napi::Value work(const Napi::CallbackInfo& info) {
   }
 }
 
-// small(source, width, height, channels, values, alphas, columns, out): tables are empty for floats
-Napi::Value small(const Napi::CallbackInfo& info) {
-  const auto source = info[0].As<Napi::TypedArray>();
-  const auto size = [&info](int at) { return size_t(info[at].ToNumber().Int64Value()); };
-  const size_t width = size(1), height = size(2), channels = size(3), columns = size(6);
-  const auto values = info[4].As<Napi::TypedArray>(), alphas = info[5].As<Napi::TypedArray>();
-  const auto out = info[7].As<Napi::TypedArray>();
-  const bool isFloat = source.TypedArrayType() == napi_float32_array;
-  const size_t codes = values.ElementLength();
-  bool fits = channels >= 1 && channels <= 4 && width > 0 && height > 0 && columns > 0 && source.ElementLength() == width * height * channels;
-  fits = fits && values.TypedArrayType() == napi_float64_array && alphas.TypedArrayType() == napi_float64_array && alphas.ElementLength() == codes;
-  fits = fits && out.TypedArrayType() == napi_float32_array && out.ElementLength() == columns * height;
-  fits = fits && (isFloat ? codes == 0 : source.ElementSize() == 1 ? codes == 256 : codes == 65536);
-  if (!fits) throw Napi::RangeError::New(info.Env(), "the tables do not fit the picture");
-  const double* known = isFloat ? nullptr : samplesOf<const double>(values);
-  const double* shares = isFloat ? nullptr : samplesOf<const double>(alphas);
-  float* to = samplesOf<float>(out);
-  if (isFloat) shale::small(samplesOf<const float>(source), width, height, int(channels), known, shares, columns, to);
-  else if (source.ElementSize() == 1) shale::small(samplesOf<const uint8_t>(source), width, height, int(channels), known, shares, columns, to);
-  else shale::small(samplesOf<const uint16_t>(source), width, height, int(channels), known, shares, columns, to);
-  return info.Env().Undefined();
-}
-
 // unpackTens(bytes, big, gapLow, out), packTens(samples, out): three samples of 10 bits a word
 Napi::Value unpackTens(const Napi::CallbackInfo& info) {
   const auto from = info[0].As<Napi::Uint8Array>();
@@ -394,11 +365,11 @@ Napi::Object init(Napi::Env env, Napi::Object exports) {
   exports.Set("likeness", Napi::Function::New(env, likeness));
   exports.Set("compare", Napi::Function::New(env, compare));
   exports.Set("work", Napi::Function::New(env, work));
-  exports.Set("small", Napi::Function::New(env, small));
   exports.Set("unpackTens", Napi::Function::New(env, unpackTens));
   exports.Set("packTens", Napi::Function::New(env, packTens));
   exports.Set("swapRedBlue", Napi::Function::New(env, swapRedBlue));
   exports.Set("resample", Napi::Function::New(env, resample));
+  shale::addLooking(env, exports);
   return exports;
 }
 

@@ -153,27 +153,38 @@ template Difference compare(const uint8_t*, const uint8_t*, size_t, const double
 template Difference compare(const uint16_t*, const uint16_t*, size_t, const double*);
 template Difference compare(const float*, const float*, size_t, const double*);
 
+// A row of grey of 8 bits, which is its own code: the light of footage. `sums` has room for one more than a row.
+SHALE_VECTORS void smallGrey(const uint8_t* row, const std::vector<size_t>& ends, uint32_t* sums, float* out) {
+  uint32_t sum = sums[0] = 0;
+  for (size_t x = 0; x < ends.back(); ++x) sums[x + 1] = sum += row[x];
+  size_t from = 0;
+  for (size_t column = 0; column < ends.size(); ++column) {
+    const size_t end = ends[column];
+    out[column] = end > from ? float(double(sums[end] - sums[from]) / double(end - from)) : 0;
+    from = end;
+  }
+}
+
 template <typename T>
-void small(const T* source, size_t width, size_t height, int channels, const double* values, const double* alphas, size_t columns, float* out) {
+void small(const T* first, size_t width, size_t height, size_t stride, int channels, const double* values, const double* alphas, size_t columns, float* out) {
   const int colours = channels > 2 ? 3 : 1;
   const bool hasAlpha = channels % 2 == 0;
   std::vector<size_t> ends(columns);
   // The first pixel of each column is ceil(column * width / columns).
   for (size_t column = 0; column < columns; ++column) ends[column] = ((column + 1) * width + columns - 1) / columns;
-  for (size_t y = 0; y < height; ++y) {
+  std::vector<uint32_t> sums(width + 1);
+  for (size_t y = 0; y < height; ++y, first += stride) {
+    if constexpr (std::is_same_v<T, uint8_t>) {
+      if (channels == 1) {
+        smallGrey(first, ends, sums.data(), out);
+        out += columns;
+        continue;
+      }
+    }
+    const T* source = first;
     size_t x = 0;
     for (size_t column = 0; column < columns; ++column, ++out) {
       const size_t from = x;
-      // Grey of 8 bits is its own code: the light of footage, and the quickest of all.
-      if (sizeof(T) == 1 && channels == 1) {
-        uint32_t sum = 0;
-        const size_t count = ends[column] - from;
-        for (size_t at = 0; at < count; ++at) sum += uint32_t(source[at]);
-        source += count;
-        x = ends[column];
-        *out = count > 0 ? float(double(sum) / double(count)) : 0;
-        continue;
-      }
       double mean = 0;
       for (; x < ends[column]; ++x, source += channels) {
         double sum = 0;
@@ -192,9 +203,9 @@ void small(const T* source, size_t width, size_t height, int channels, const dou
   }
 }
 
-template void small(const uint8_t*, size_t, size_t, int, const double*, const double*, size_t, float*);
-template void small(const uint16_t*, size_t, size_t, int, const double*, const double*, size_t, float*);
-template void small(const float*, size_t, size_t, int, const double*, const double*, size_t, float*);
+template void small(const uint8_t*, size_t, size_t, size_t, int, const double*, const double*, size_t, float*);
+template void small(const uint16_t*, size_t, size_t, size_t, int, const double*, const double*, size_t, float*);
+template void small(const float*, size_t, size_t, size_t, int, const double*, const double*, size_t, float*);
 
 SHALE_VECTORS void unpackTens(const uint8_t* from, uint16_t* to, size_t pixels, bool big, bool gapLow) {
   const int gap = gapLow ? 2 : 0;

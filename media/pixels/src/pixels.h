@@ -81,10 +81,40 @@ void across(const float* source, float* out, size_t width, size_t height, size_t
 // `row` samples a row.
 void down(const float* source, float* out, size_t row, const Taps& taps);
 
-// A picture made small, every row by itself: so many columns of the mean of what they cover. `values` and `alphas` are of every code, or
+// A picture made small, every row by itself, `stride` samples after the one before: so many columns of the mean of what they cover. `values` and `alphas` are of every code, or
 // null for floats, which are taken as they are and by their square root; alpha is multiplied in where there is one.
 template <typename T>
-void small(const T* source, size_t width, size_t height, int channels, const double* values, const double* alphas, size_t columns, float* out);
+void small(const T* source, size_t width, size_t height, size_t stride, int channels, const double* values, const double* alphas, size_t columns, float* out);
+
+// Into which smaller pixel each of `count` pixels falls, and how much of it; the rest falls into the next.
+struct Falls {
+  const int32_t* into;
+  const double* share;
+  size_t count;
+};
+
+// What a view is gathered by; tables of every code, null for floats.
+struct Seen {
+  int channels;
+  bool areLight;  // halves of linear light: as their tables have them, but read by their bits
+  const float* lights;
+  const float* alphas;
+  const uint8_t* warnings;
+  int alpha;         // 0 none, 1 straight, 2 premultiplied
+  uint8_t clearShows;  // warnings that a clear pixel has
+  Falls columns, rows;
+  size_t across, down;
+  // Four halves a pixel that are light and alpha as they are.
+  bool areWorkedAsBits() const { return areLight && channels == 4 && alpha != 0; }
+};
+
+// gatherPlainly of core/viewing/view.ts: four floats and the warnings of every pixel, the same to the bit. `warnings` begins as zeros.
+template <typename T>
+void view(const T* source, const Seen& seen, float* out, uint8_t* warnings);
+
+// showView of core/viewing/show.ts for colours looked at plainly: 8-bit sRGB, three codes a pixel or four with straight alpha. `table`: 65,537
+// codes for light 0 to 1. `shares`: colours have their share of alpha.
+void display(const float* view, size_t pixels, bool shares, const uint8_t* table, int channels, uint8_t* out);
 
 // Red, green and blue of 10 bits, which share a 32-bit word each from its high end on, the gap of two bits at its low end (SMPTE ST 268-1, annex C,
 // method A) or at its high end (B). Words have their high byte first where they are `big`; packing is always so, with the gap low.
