@@ -26,9 +26,9 @@ export async function betweenByMotion(around: readonly [Image, Image, Image, Ima
     throw new ShaleError({
       code: 'motion-refused',
       fact: isFloat(sample)
-        ? 'Pictures of float samples cannot be made up by motion: the filter works in 8 bits.'
-        : `Pictures of ${width} x ${height} are too small to look for motion in.`,
-      wayOut: 'Let frames be blended, or take the nearest.',
+        ? 'Frames by motion cannot be made of float samples: the filter works in 8 bits.'
+        : `Pictures of ${width} x ${height} are too small to find motion in.`,
+      wayOut: 'Blend frames, or use the nearest.',
       subject: 'time.between',
     });
   const colours = channels > 2 ? 3 : 1;

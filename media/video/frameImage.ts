@@ -114,7 +114,7 @@ export const plainLayout = (format: AVPixelFormat): Pick<Image, 'sample' | 'chan
  */
 export function imageOf(frame: Frame): Image {
   const layout = layouts.get(frame.format as AVPixelFormat);
-  if (!layout) throw new Error('its pixel layout is not one that this version reads');
+  if (!layout) throw new Error('its pixel layout cannot be read by this version');
   const { width, height } = frame;
   const { sample, channels, planes, order } = layout;
   const strideOf = (at: number) => {

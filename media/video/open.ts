@@ -11,7 +11,7 @@ export const damaged = (path: string, why: string): ShaleError =>
   new ShaleError({
     code: 'damaged-file',
     fact: `${nameOfFile(path)} cannot be read: ${why}.`,
-    wayOut: 'Have the file made again, or bring it in anew.',
+    wayOut: 'Ask for the file again, or upload it again.',
     subject: placeOfFile(path),
   });
 
@@ -58,7 +58,7 @@ export async function openInput(path: string): Promise<FormatContext> {
   } catch (error) {
     await input.closeInput();
     if (await lacksIndex(path).catch(() => false))
-      throw damaged(path, 'it has no index, which is written last: recording or copying it was broken off');
+      throw damaged(path, 'it has no index, which is written last: its recording or copying was interrupted');
     throw told(path, error);
   }
 }
@@ -85,8 +85,8 @@ export function streamOf(input: FormatContext, type: 'pictures' | 'sound', nth: 
     const all = input.streams.filter(({ codecpar }) => codecpar.codecType === kind);
     if (all[nth - 1]) return all[nth - 1]!;
     throw new NotRead(
-      `it holds ${all.length} ${all.length === 1 ? 'stream' : 'streams'} of ${type}, and number ${nth} is asked for`,
-      'Choose one that is there.',
+      `it holds ${all.length} ${all.length === 1 ? 'stream' : 'streams'} of ${type}, but number ${nth} is asked for`,
+      'Choose an existing one.',
     );
   }
   const index = input.findBestStream(type === 'pictures' ? AVMEDIA_TYPE_VIDEO : AVMEDIA_TYPE_AUDIO);
@@ -96,11 +96,11 @@ export function streamOf(input: FormatContext, type: 'pictures' | 'sound', nth: 
   if (!stream && type === 'pictures')
     throw new NotRead(
       input.streams.some(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO)
-        ? 'it holds sound and no picture'
+        ? 'it has sound but no picture'
         : 'it holds no picture',
-      'Choose the file that holds the picture; a sound is laid under a video.',
+      'Choose the file that holds the picture; a sound can be added to a video.',
     );
-  if (!stream) throw new NotRead('it holds no sound', 'Choose a file that does.');
+  if (!stream) throw new NotRead('it holds no sound', 'Choose a file with sound.');
   return stream;
 }
 
@@ -143,8 +143,8 @@ export function decoderOf(stream: Stream): Codec {
     throw called === 'encv' || called === 'enca'
       ? new NotRead('it is encrypted', 'Ask for a copy without protection.')
       : new NotRead(
-          `it is of a codec that Shale does not decode${/^[\w ]{4}$/.test(called) ? ` ("${called}")` : ''}`,
-          'Have it exported as ProRes, H.264 or another codec that is documented.',
+          `Shale cannot decode its codec${/^[\w ]{4}$/.test(called) ? ` ("${called}")` : ''}`,
+          'Ask for an export as ProRes, H.264 or another documented codec.',
         );
   }
   return codec;

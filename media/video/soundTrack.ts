@@ -12,7 +12,7 @@ import {
   AVERROR_EAGAIN,
 } from 'node-av';
 import { AV_CHANNEL_ORDER_NATIVE, AV_NOPTS_VALUE } from 'node-av/constants';
-import type { Rate } from '@shale/core';
+import { soundLength, soundShift, type Rate } from '@shale/core';
 import { Chain, type FilterStep } from './graph.ts';
 import { check } from './libav.ts';
 import { isEnd, openDecoder, openInput, streamOf } from './open.ts';
@@ -31,6 +31,8 @@ export interface WantedSound {
   sampleRate?: number;
   /** Where in the sound the result begins, in seconds as an exact fraction; below 0 silence goes before. */
   from: { num: number; den: number };
+  /** Samples of the sound itself by which it begins later still; absent for none. */
+  later?: number;
   /** How long the result is, as an exact fraction of seconds; it is cut or filled with silence. */
   length: Rate;
 }
@@ -43,7 +45,7 @@ function rateFor(encoder: WantedSound['encoder'], rate: number): number {
 }
 
 /** When the first picture of a file begins, against its sound: the sound's own beginning, in seconds; 0 where there is no picture. */
-function beginningOf(input: FormatContext, sound: Stream): number {
+export function beginningOf(input: FormatContext, sound: Stream): number {
   const seconds = ({ startTime, timeBase }: Stream) =>
     startTime === AV_NOPTS_VALUE ? 0 : (Number(startTime) * timeBase.num) / timeBase.den;
   try {
@@ -99,17 +101,16 @@ export class SoundTrack {
       if (wanted.encoder === 'aac' || wanted.encoder === 'libopus') context.bitRate = BigInt(wanted.bitrate * 1000);
       prepare?.(context);
       check(await context.open2(encoder, Dictionary.fromObject({})), 'opening the encoder of the sound');
-      const samples = Math.round((wanted.length.num * rate) / wanted.length.den);
+      const samples = soundLength(wanted.length, rate);
       const track = new SoundTrack(input, stream, decoder, context, samples);
-      const from = wanted.from.num / wanted.from.den - beginningOf(input, stream);
-      const layout = { 1: 'mono', 2: 'stereo', 6: '5.1', 8: '7.1' }[channels] ?? `${channels}c`;
+      const layout = layoutName(channels);
       track.chain = await Chain.make(
-        `time_base=1/${sampleRate}:sample_rate=${sampleRate}:sample_fmt=${decoderFormat(decoder)}:channel_layout=${layout}`,
+        chainInput(sampleRate, channels, decoder),
         stepsOf({
           rate,
           format: avGetSampleFmtName(format)!,
           layout,
-          shift: Math.round(from * rate),
+          shift: soundShift(wanted.from, beginningOf(input, stream) + (wanted.later ?? 0) / sampleRate, rate),
           samples,
           frame: context.frameSize,
         }),
@@ -216,6 +217,14 @@ function knownLayout(layout: ChannelLayout): ChannelLayout {
   if (layout.order === AV_CHANNEL_ORDER_NATIVE || mask === undefined) return layout;
   return { nbChannels: layout.nbChannels, order: AV_CHANNEL_ORDER_NATIVE, mask };
 }
+
+/** Speakers by count, as the library calls them. */
+const layoutName = (channels: number): string =>
+  ({ 1: 'mono', 2: 'stereo', 6: '5.1', 8: '7.1' })[channels] ?? `${channels}c`;
+
+/** What a chain of filters is told of a decoder's sound, its times counted in samples. */
+export const chainInput = (rate: number, channels: number, decoder: CodecContext): string =>
+  `time_base=1/${rate}:sample_rate=${rate}:sample_fmt=${decoderFormat(decoder)}:channel_layout=${layoutName(channels)}`;
 
 const decoderFormat = (decoder: CodecContext): string => avGetSampleFmtName(decoder.sampleFormat) ?? 'fltp';
 

@@ -26,7 +26,7 @@ export async function refuseCutWave(path: string): Promise<void> {
         throw new ShaleError({
           code: 'truncated-file',
           fact: `${nameOfFile(path)} is cut short: its header says ${says.toLocaleString('en-GB')} bytes of sound, and ${there.toLocaleString('en-GB')} are there.`,
-          wayOut: 'Have it made again or copied again.',
+          wayOut: 'Make it or copy it again.',
           subject: placeOfFile(path),
         });
       }

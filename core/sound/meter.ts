@@ -1,0 +1,158 @@
+import {
+  clippedRun,
+  fullScale,
+  mostListed,
+  silentBelow,
+  silentSeconds,
+  type SoundFacts,
+  type Stretch,
+} from './facts.ts';
+
+/** Coefficients of the interpolation by 4 of ITU-R BS.1770-4, Annex 2: 12 taps a phase. The third is the second backwards, the fourth the first. */
+const phases = [
+  [
+    0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625, 0.97216796875,
+    -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125,
+  ],
+  [
+    -0.0291748046875, 0.029296875, -0.0517578125, 0.089111328125, -0.16650390625, 0.465087890625, 0.77978515625,
+    -0.2003173828125, 0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
+  ],
+];
+const taps = 12;
+/** What an interpolated value may be at the most, against the largest of its samples. */
+const most = Math.max(...phases.map((phase) => phase.reduce((sum, tap) => sum + Math.abs(tap), 0)));
+/** The first two phases; the others are the same backwards. */
+const [early, late] = phases.map((phase) => Float64Array.from(phase)) as [Float64Array, Float64Array];
+/** Samples that are looked at together: where they are too small to make a larger value, none is worked out. */
+const together = 32;
+
+/** The largest value of one channel, at its samples and between them. */
+class TruePeak {
+  peak = 0;
+  private line = new Float64Array(taps - 1);
+
+  /** @param data interleaved, of which every `channels`th is this one's from `channel` on */
+  add(data: Float32Array | Float64Array, channels: number, channel: number): void {
+    const count = data.length / channels;
+    const before = taps - 1;
+    if (this.line.length < before + count) {
+      const longer = new Float64Array(before + count);
+      longer.set(this.line.subarray(0, before));
+      this.line = longer;
+    }
+    const { line } = this;
+    for (let at = 0, from = channel; at < count; at += 1, from += channels) line[before + at] = data[from]!;
+    for (let at = 0; at < count; at += together) this.look(at, Math.min(count, at + together));
+    line.copyWithin(0, count, count + before);
+  }
+
+  private look(from: number, to: number): void {
+    const { line } = this;
+    let largest = 0;
+    for (let at = from; at < to + taps - 1; at += 1) largest = Math.max(largest, Math.abs(line[at]!));
+    if (largest * most <= this.peak) return;
+    let peak = Math.max(this.peak, largest);
+    for (let at = from; at < to; at += 1) {
+      let first = 0;
+      let second = 0;
+      let third = 0;
+      let fourth = 0;
+      for (let tap = 0; tap < taps; tap += 1) {
+        const value = line[at + tap]!;
+        first += early[tap]! * value;
+        second += late[tap]! * value;
+        third += late[taps - 1 - tap]! * value;
+        fourth += early[taps - 1 - tap]! * value;
+      }
+      peak = Math.max(peak, Math.abs(first), Math.abs(second));
+      peak = Math.max(peak, Math.abs(third), Math.abs(fourth));
+    }
+    this.peak = peak;
+  }
+}
+
+/** Stretches as they are found one behind another: all counted, the first listed. */
+class Stretches {
+  count = 0;
+  samples = 0;
+  readonly listed: Stretch[] = [];
+
+  add(from: number, to: number): void {
+    this.count += 1;
+    this.samples += to - from;
+    if (this.listed.length < mostListed) this.listed.push({ from, to });
+  }
+}
+
+/** Measures a sound while it passes: peaks, where it sounds, where it is silent, where it is clipped. */
+export class SoundMeter {
+  private readonly peaks: Float64Array;
+  private readonly between: TruePeak[];
+  private readonly full: Int32Array;
+  private readonly silences = new Stretches();
+  private readonly clipped = new Stretches();
+  private at = 0;
+  private first = -1;
+  private quietSince = 0;
+
+  constructor(
+    private readonly rate: number,
+    private readonly channels: number,
+  ) {
+    this.peaks = new Float64Array(channels);
+    this.full = new Int32Array(channels);
+    this.between = Array.from({ length: channels }, () => new TruePeak());
+  }
+
+  /** @param data interleaved, 1 for full scale */
+  add(data: Float32Array | Float64Array): void {
+    const { channels, peaks, full } = this;
+    this.between.forEach((one, channel) => one.add(data, channels, channel));
+    for (let at = 0; at < data.length; at += channels) {
+      let loudest = 0;
+      for (let channel = 0; channel < channels; channel += 1) {
+        const value = data[at + channel]!;
+        const size = Math.abs(value);
+        if (size > loudest) loudest = size;
+        if (size > peaks[channel]!) peaks[channel] = size;
+        if (size >= fullScale) full[channel]! += 1;
+        else if (full[channel] !== 0) this.endRun(channel);
+      }
+      if (loudest >= silentBelow) {
+        if (this.first < 0) this.first = this.at;
+        if (this.quietSince < this.at) this.endSilence(this.at);
+        this.quietSince = this.at + 1;
+      }
+      this.at += 1;
+    }
+  }
+
+  private endSilence(to: number): void {
+    if (to - this.quietSince >= silentSeconds * this.rate) this.silences.add(this.quietSince, to);
+  }
+
+  private endRun(channel: number): void {
+    const length = this.full[channel]!;
+    if (length >= clippedRun) this.clipped.add(this.at - length, this.at);
+    this.full[channel] = 0;
+  }
+
+  /** What it has measured once all has passed. */
+  end(): Pick<SoundFacts, 'samples' | 'peaks' | 'truePeaks' | 'sounds' | 'silences' | 'clipped'> {
+    for (let channel = 0; channel < this.channels; channel += 1) this.endRun(channel);
+    // What the last samples still make between them and the silence behind.
+    for (const one of this.between) one.add(new Float32Array(taps), 1, 0);
+    const to = this.quietSince;
+    this.endSilence(this.at);
+    const { silences, clipped } = this;
+    return {
+      samples: this.at,
+      peaks: [...this.peaks],
+      truePeaks: this.between.map(({ peak }) => peak),
+      sounds: this.first < 0 ? null : { from: this.first, to },
+      silences: { count: silences.count, listed: silences.listed },
+      clipped: { count: clipped.count, samples: clipped.samples, listed: clipped.listed },
+    };
+  }
+}

@@ -1,0 +1,269 @@
+import { Frame, Packet, type CodecContext, type FormatContext, type Stream } from 'node-av';
+import { AV_NOPTS_VALUE, AVMEDIA_TYPE_AUDIO, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
+import { channelNames, SoundMeter, WaveMaker, type SoundFacts, type Wave } from '@shale/core';
+import { Chain } from './graph.ts';
+import { check } from './libav.ts';
+import { decoderOf, isEnd, openDecoder, openInput, streamOf, told } from './open.ts';
+import { beginningOf, chainInput } from './soundTrack.ts';
+
+/** Where in a file samples are: times of packets, in the stream's units, and the samples that were decoded before them. */
+export interface SoundIndex {
+  times: number[];
+  samples: number[];
+}
+
+/** A sound, measured over all its samples. */
+export interface ScannedSound {
+  facts: SoundFacts;
+  wave: Wave;
+  index: SoundIndex;
+}
+
+/** Seconds between what is noted in an index, and those that are decoded before what is wanted: coders lean on what was before. */
+const noted = 0.5;
+const warm = 1.5;
+
+/** A sound opened to be decoded. */
+class Decoded {
+  private readonly packet = new Packet();
+  private readonly frame = new Frame();
+  /** Why packets could not be decoded: the first reason. */
+  fault: string | undefined;
+
+  private constructor(
+    readonly input: FormatContext,
+    readonly stream: Stream,
+    readonly decoder: CodecContext,
+  ) {
+    this.packet.alloc();
+    this.frame.alloc();
+  }
+
+  static async open(path: string, nth: number | null): Promise<Decoded> {
+    const input = await openInput(path);
+    try {
+      const stream = streamOf(input, 'sound', nth);
+      return new Decoded(input, stream, await openDecoder(stream, 1));
+    } catch (error) {
+      await input.closeInput();
+      throw told(path, error);
+    }
+  }
+
+  get rate(): number {
+    return this.stream.codecpar.sampleRate;
+  }
+
+  get channels(): number {
+    return this.stream.codecpar.channels;
+  }
+
+  /** The next decoded frame, valid until the next is asked for; undefined at the end. What cannot be decoded is passed over. */
+  async next(): Promise<Frame | undefined> {
+    for (;;) {
+      const code = await this.decoder.receiveFrame(this.frame);
+      if (code >= 0) return this.frame;
+      if (isEnd(code)) return undefined;
+      const read = await this.input.readFrame(this.packet);
+      if (read >= 0 && this.packet.streamIndex !== this.stream.index) {
+        this.packet.unref();
+        continue;
+      }
+      try {
+        check(await this.decoder.sendPacket(read < 0 ? null : this.packet), 'decoding the sound');
+      } catch (error) {
+        this.fault ??= (error as Error).message;
+      }
+      this.packet.unref();
+    }
+  }
+
+  /** A chain of filters that all of it goes through. */
+  chain(steps: Parameters<typeof Chain.make>[1]): Promise<Chain> {
+    return Chain.make(chainInput(this.rate, this.channels, this.decoder), steps, 'sound');
+  }
+
+  async close(): Promise<void> {
+    this.frame.free();
+    this.packet.free();
+    this.decoder.freeContext();
+    await this.input.closeInput();
+  }
+}
+
+/** The interleaved samples of a frame of 64-bit or 32-bit floats, valid as long as it is. */
+function samplesOf(frame: Frame, channels: number, each: 4 | 8): Float32Array | Float64Array {
+  const { buffer, byteOffset } = frame.data![0]!;
+  const count = frame.nbSamples * channels;
+  return each === 8 ? new Float64Array(buffer, byteOffset, count) : new Float32Array(buffer, byteOffset, count);
+}
+
+/** What the library's meter of EBU R 128 calls nothing. */
+const nothingHeard = -70;
+
+/**
+ * Decodes a whole sound and measures it. What cannot be decoded is passed over and told.
+ * @param nth which of several streams, from 1; null for the one that a player would take
+ * @param tell hears how many seconds are done
+ * @throws ShaleError naming the file
+ */
+export async function scanSound(
+  path: string,
+  nth: number | null,
+  signal?: AbortSignal,
+  tell?: (seconds: number) => void,
+): Promise<ScannedSound> {
+  const sound = await Decoded.open(path, nth);
+  const { rate, channels } = sound;
+  const out = new Frame();
+  out.alloc();
+  let chain: Chain | undefined;
+  try {
+    chain = await sound.chain([
+      ['ebur128', 'metadata=1:framelog=quiet'],
+      ['aformat', 'sample_fmts=dbl'],
+    ]);
+    const meter = new SoundMeter(rate, channels);
+    const wave = new WaveMaker(channels);
+    const index: SoundIndex = { times: [], samples: [] };
+    let loudness: string | null | undefined;
+    let range: string | null | undefined;
+    let done = 0;
+    let damaged: SoundFacts['damaged'] = null;
+    const drain = async () => {
+      while (await chain!.take(out)) {
+        const data = samplesOf(out, channels, 8);
+        meter.add(data);
+        wave.add(data);
+        const said = out.getMetadata();
+        loudness = said?.get('lavfi.r128.I') ?? loudness;
+        range = said?.get('lavfi.r128.LRA') ?? range;
+        out.unref();
+      }
+    };
+    for (;;) {
+      const frame = await sound.next();
+      if (sound.fault !== undefined) damaged ??= { at: done, fact: sound.fault };
+      if (!frame || signal?.aborted) break;
+      const last = index.samples.at(-1);
+      if (frame.pts !== AV_NOPTS_VALUE && (last === undefined || done - last >= noted * rate)) {
+        index.times.push(Number(frame.pts));
+        index.samples.push(done);
+      }
+      frame.pts = BigInt(done);
+      done += frame.nbSamples;
+      await chain.put(frame);
+      await drain();
+      tell?.(done / rate);
+    }
+    await chain.put(null);
+    await drain();
+    const measured = meter.end();
+    const heard = measured.sounds !== null && Number(loudness ?? nothingHeard) > nothingHeard;
+    return {
+      facts: {
+        rate,
+        channels,
+        names: channelNames(channels),
+        codec: decoderOf(sound.stream).name ?? 'unknown',
+        streams: sound.input.streams.filter(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO).length,
+        begins: beginningOf(sound.input, sound.stream),
+        loudness: heard ? Number(loudness) : null,
+        range: heard ? Number(range) : null,
+        damaged,
+        ...measured,
+      },
+      wave: wave.end(),
+      index,
+    };
+  } catch (error) {
+    throw told(path, error);
+  } finally {
+    out.free();
+    chain?.free();
+    await sound.close();
+  }
+}
+
+/**
+ * Samples of a sound, interleaved, 1 for full scale: the very ones that a whole decoding gives at that place. Fewer come where it ends.
+ * @param from the first, from 0
+ * @throws ShaleError naming the file
+ */
+export async function readSound(
+  path: string,
+  nth: number | null,
+  index: SoundIndex,
+  from: number,
+  count: number,
+): Promise<Float32Array<ArrayBuffer>> {
+  return (
+    (await readFrom(path, nth, index, from, count, true)) ?? (await readFrom(path, nth, index, from, count, false))!
+  );
+}
+
+/** @returns undefined where what was gone to is not what the index says, and it has to be read from its beginning */
+async function readFrom(
+  path: string,
+  nth: number | null,
+  index: SoundIndex,
+  from: number,
+  count: number,
+  seeks: boolean,
+): Promise<Float32Array<ArrayBuffer> | undefined> {
+  const sound = await Decoded.open(path, nth);
+  const { rate, channels, stream, input } = sound;
+  const known = new Map(index.times.map((time, at) => [time, index.samples[at]!]));
+  const out = new Frame();
+  out.alloc();
+  let chain: Chain | undefined;
+  try {
+    chain = await sound.chain([['aformat', 'sample_fmts=flt']]);
+    const entry = seeks ? index.samples.findLastIndex((at) => at <= from - warm * rate) : -1;
+    let at: number | undefined = entry > 0 ? undefined : 0;
+    if (entry > 0) {
+      const time = BigInt(index.times[entry]!);
+      if ((await input.seekFrame(stream.index, time, AVSEEK_FLAG_BACKWARD)) < 0) return undefined;
+    }
+    // Beyond that time what is noted should have come.
+    const latest = (index.times[entry] ?? 0) + (2 * noted * stream.timeBase.den) / stream.timeBase.num;
+    const wanted = new Float32Array(count * channels);
+    let filled = 0;
+    let agreed = 0;
+    while (filled < count) {
+      const frame = await sound.next();
+      if (!frame) break;
+      const here = known.get(Number(frame.pts));
+      // Containers that tell times by pages may tell others once they were gone to.
+      if (seeks && at !== undefined && here !== undefined && here !== at) return undefined;
+      if (here !== undefined) agreed += 1;
+      at ??= here;
+      if (at === undefined) {
+        if (Number(frame.pts) > latest) return undefined;
+        continue;
+      }
+      frame.pts = BigInt(at);
+      at += frame.nbSamples;
+      await chain.put(frame);
+      while (await chain.take(out)) {
+        const begun = Number(out.pts);
+        const first = Math.max(0, from - begun);
+        const length = Math.min(out.nbSamples, from + count - begun) - first;
+        if (length > 0) {
+          if (entry > 0 && agreed < 2) return undefined;
+          const data = samplesOf(out, channels, 4).subarray(first * channels, (first + length) * channels);
+          wanted.set(data, (begun + first - from) * channels);
+          filled = begun + first - from + length;
+        }
+        out.unref();
+      }
+    }
+    return at === undefined ? undefined : wanted.slice(0, filled * channels);
+  } catch (error) {
+    throw told(path, error);
+  } finally {
+    out.free();
+    chain?.free();
+    await sound.close();
+  }
+}
