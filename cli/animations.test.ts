@@ -132,7 +132,7 @@ test('within a limit of bytes: nearly reached, read back whole; what cannot be i
   const never = await ask('apng', '300');
   expect([never.code, (never.out + never.err).includes('loop.apng cannot be within 300 bytes')]).toEqual([2, true]);
   expect(await readdir(at('never'))).toEqual([]);
-  expect((await ask('png', '300')).err).toContain('--limit goes with small moving pictures');
+  expect((await ask('png', '300')).err).toContain('--limit is for small moving pictures');
   expect((await ask('gif', '9KB', '--give', 'shape=3')).err).toContain(
     'it may be size, colours, dither, quality, rate, length',
   );
@@ -365,7 +365,7 @@ test('an AVIF sequence: another library reads every picture at its rate, and it 
   ]);
   // Narrower pictures are refused in words: the encoder would never end.
   const narrow = await convert('narrow', '--scale', '20x');
-  expect([narrow.code, narrow.err.includes('holds none below 32 x 16')]).toEqual([2, true]);
+  expect([narrow.code, narrow.err.includes('takes none below 32 x 16')]).toEqual([2, true]);
 });
 
 test('an animated AVIF that another library wrote is a source: every picture, at its rate', async () => {

@@ -34,7 +34,7 @@ async function readMarkers(path: string, source: Source, declaration: Declaratio
   if (!kind || text === undefined) {
     throw new ShaleError({
       code: 'list-unknown',
-      fact: text === undefined ? `There is no ${path}.` : `${path} is no list that Shale reads.`,
+      fact: text === undefined ? `There is no ${path}.` : `${path} is not a list that Shale can read.`,
       wayOut: 'Name an edit list (.edl, .otio) or a table (.csv).',
       subject: path,
     });
@@ -76,7 +76,7 @@ export async function readEdit(
   if (!rate)
     throw new ShaleError({
       code: 'rate-not-declared',
-      fact: `Nothing says at which rate ${path} counts.`,
+      fact: `Nothing gives the rate in which ${path} counts.`,
       wayOut: 'Give --rate.',
       subject: 'rate',
     });
@@ -145,8 +145,8 @@ export async function fitted(
   if (!box) {
     throw new ShaleError({
       code: 'all-clear',
-      fact: `All of ${source.name} is clear: there is nothing to fit to.`,
-      wayOut: 'See whether its alpha is what you think, or leave --fit-content out.',
+      fact: `All of ${source.name} is clear: there is no content to fit to.`,
+      wayOut: 'Check its declared alpha, or remove --fit-content.',
       subject: source.name,
     });
   }

@@ -202,7 +202,7 @@ describe('convert', () => {
       [{ crop: { left: 0, top: 0, width: 0, height: 5 } }, 'picture.crop.width'],
       [{ crop: { left: 0, top: 0, width: 60_000, height: 5 } }, 'The crop reaches to'],
       [{ resize: { to: { by: 'size', width: 100_000, height: null } } }, 'picture.resize'],
-      [{ layer: 'depth' }, 'no layers'],
+      [{ layer: 'depth' }, 'only its main picture'],
       [{ sharpen: 3 }, 'sharpen'],
     ] as const) {
       const { code, err } = await convert({ ...spec, picture });

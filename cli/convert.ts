@@ -137,7 +137,7 @@ async function partsFor(
     if (named.length !== 1 || specs.length !== 1 || !specs[0])
       throw new ShaleError({
         code: 'bad-option',
-        fact: '--edit goes with one folder and one spec.',
+        fact: '--edit takes one folder and one spec.',
         wayOut: 'Name the folder of its sources, and give --spec once.',
         subject: 'edit',
       });
@@ -223,7 +223,7 @@ function intoOf(spec: Spec, { kind }: Source, { out }: ConvertOptions, all: read
   if (out === undefined && !into.root.startsWith('/'))
     throw new ShaleError({
       code: 'bad-option',
-      fact: 'Nothing says where the results go.',
+      fact: 'No output folder is given.',
       wayOut: 'Give --out FOLDER.',
       subject: 'out',
     });

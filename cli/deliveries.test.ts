@@ -122,7 +122,7 @@ describe('TIFF that cannot be decoded', () => {
     const path = await make('lzma', 'lzma');
     const { code, err, names } = await deliver(path, 'from lzma', { format: 'png' });
     expect({ code, names }).toEqual({ code: 2, names: [] });
-    expect(err).toContain('lzma.0001.tif is TIFF compressed with lzma, which this version does not read.');
+    expect(err).toContain('lzma.0001.tif is TIFF compressed with lzma, which this version cannot read.');
     expect(err).toContain('format-not-read');
   });
 
@@ -138,7 +138,7 @@ describe('TIFF that cannot be decoded', () => {
         await writeFile(path, bytes);
         const { code, err, names } = await deliver(path, `from ${name}`, { format: 'png' });
         expect({ code, names }).toEqual({ code: 2, names: [] });
-        expect(err).toContain(`${name}.0001.tif is TIFF compressed with ${words}, which this version does not read`);
+        expect(err).toContain(`${name}.0001.tif is TIFF compressed with ${words}, which this version cannot read`);
       }),
     );
   });

@@ -181,7 +181,7 @@ test('nothing is written where one of many cannot run, unless it is left out; th
   const call = ['convert', shots(), '--format', 'h264', ...declared, '--out', out('none')];
   const refused = await shale(...call);
   expect(refused.code).toBe(2);
-  expect(refused.err).toContain('line_02/bell.####.png: Nothing says at which rate');
+  expect(refused.err).toContain('line_02/bell.####.png: Nothing gives the rate');
   await expect(stat(out('none'))).rejects.toThrow();
   // Names that meet are refused as well, and each is told.
   const same = await shale('convert', shots(), ...png, '--out', out('same', '{ext}'));
@@ -236,11 +236,8 @@ test('what is not known is refused in words', async () => {
     return [code, err];
   };
   const at = ['--out', out('x')];
-  expect(await refusal(shots(), ...at)).toEqual([2, expect.stringContaining('Nothing says what is to be written.')]);
-  expect(await refusal(shots(), '--format', 'png')).toEqual([
-    2,
-    expect.stringContaining('Nothing says where the results go.'),
-  ]);
+  expect(await refusal(shots(), ...at)).toEqual([2, expect.stringContaining('No output format is given.')]);
+  expect(await refusal(shots(), '--format', 'png')).toEqual([2, expect.stringContaining('No output folder is given.')]);
   expect(await refusal(shots(), '--format', 'gem', ...at)).toEqual([
     2,
     expect.stringContaining('--format gem is not known.'),

@@ -120,7 +120,7 @@ function choice<T extends string>(
   throw new ShaleError({
     code: 'bad-option',
     fact: `--${option} ${value} is not known.`,
-    wayOut: `Write one of ${schema.options.join(', ')}.`,
+    wayOut: `Use one of ${schema.options.join(', ')}.`,
     subject: option,
   });
 }
@@ -144,7 +144,7 @@ export async function readSpecs({ spec = [], named, format }: ConvertOptions): P
   if (format !== undefined) return [undefined];
   throw new ShaleError({
     code: 'bad-option',
-    fact: 'Nothing says what is to be written.',
+    fact: 'No output format is given.',
     wayOut: 'Give --format, as --format png, or --spec FILE.',
     subject: 'format',
   });
@@ -171,7 +171,7 @@ export function specOf(
     if (!isVideoFormat(spec.write.format)) write.quality = quality;
     else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
     else if (isByQuality(spec.write.format, { lossless: false })) video.quality = quality;
-    else throw refuse('quality', options.quality, 'Leave it out: this format has no quality.');
+    else throw refuse('quality', options.quality, 'Remove it: this format has no quality.');
   }
   if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;
   Object.assign(video, smallOf(options, spec.write.format));
@@ -195,7 +195,7 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
     if (!isAnimationFormat(format))
       throw new ShaleError({
         code: 'bad-option',
-        fact: `--limit goes with small moving pictures, and ${format} is none.`,
+        fact: `--limit is for small moving pictures, but ${format} is not one.`,
         wayOut: 'Write gif, apng, webpanim, jxlanim, avifanim, lottie or sheet, or leave --limit out.',
         subject: 'limit',
       });
@@ -214,7 +214,7 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
         options.container,
         may.length > 0
           ? `${formatWords(format)} goes into ${may.join(' or ')}.`
-          : 'It goes with videos and sprite sheets.',
+          : 'It is for videos and sprite sheets.',
       );
     video.container = options.container;
   }

@@ -94,13 +94,13 @@ export async function receiverOf(name: string): Promise<Receiver> {
   if (!name.endsWith('.json'))
     throw refuseOption(
       'receiver',
-      `There is no receiver "${name}"; Shale brings along ${Object.keys(shippedReceivers).join(', ')}.`,
+      `There is no receiver "${name}"; built-in receivers are ${Object.keys(shippedReceivers).join(', ')}.`,
     );
   const value = await readJson(name);
   const file = receiverFileSchema.safeParse(value);
   const one = file.success ? file.data.receivers[0] : receiverSchema.safeParse(value).data;
   if (one) return one;
-  throw refuseOption('receiver', `${name} holds no receiver.`);
+  throw refuseOption('receiver', `${name} has no receiver.`);
 }
 
 const whole = (option: string, text: string): number => {
@@ -205,7 +205,7 @@ export async function renameCommand(patterns: string[], options: RenameOptions, 
     spec = conformNaming(spec, receiver, held());
     plan = await planOnDisk(items, spec, machine, machine);
     breaches = held();
-    for (const { name, sentence } of held()) err(`shale: ${receiver.name} trips over ${name}: ${sentence}\n`);
+    for (const { name, sentence } of held()) err(`shale: ${receiver.name} breaks rules of ${name}: ${sentence}\n`);
     if (!options.json) err(`shale: ${receiver.name}: ${strictRead(plan.to, receiver).sentence}\n`);
   }
   const sentence = namingSentence(spec, plan.counts.changed, options.into ?? 'place');
@@ -229,7 +229,7 @@ export async function renameCommand(patterns: string[], options: RenameOptions, 
     signal: session.signal,
   });
   if (options.json) out(`${JSON.stringify(planJson(plan, { sentence, id, breaches }), null, 2)}\n`);
-  else err(`shale: ${sentence} Done; shale undo ${head.id} takes it back.\n`);
+  else err(`shale: ${sentence} Done; shale undo ${head.id} reverses it.\n`);
   return 0;
 }
 
@@ -242,7 +242,7 @@ export async function undoCommand(id: string, options: { rest?: boolean }, sessi
     return refuse(session, {
       code: 'rename-not-found',
       fact: `There is no rename ${id}.`,
-      wayOut: 'The id is printed when a rename is done, and stands in the history of the page.',
+      wayOut: 'The id is printed when a rename is done, and is in History on the page.',
     });
   }
   const { work, left, problems } = await planUndo(

@@ -16,7 +16,7 @@ function frameNumberOf(text: string | undefined): number | undefined {
   if (parsed?.success) return parsed.data.frameNumber;
   throw new ShaleError({
     code: 'bad-option',
-    fact: `--frame-number ${text} is not the place of a number.`,
+    fact: `--frame-number ${text} is not a position of a number.`,
     wayOut: 'Write 1 for the first number of a name, -1 for the last, 0 if none counts frames.',
     subject: 'frame-number',
   });
@@ -37,14 +37,14 @@ const converting = (command: Command): Command =>
     .option('--frames <ranges>', 'as 1-50,60')
     .option(
       '--crop <box>',
-      'fit: to all that is not clear in any frame; centred: the same about the middle; or a box as 640x360+10+20',
+      'fit: to all that is not clear in any frame; centred: the same, centred; or a box as 640x360+10+20',
     )
     .option('--quality <number>', 'of lossy stills, 1 to 100; of videos as their codec counts')
     .option(
       '--limit <bytes>',
-      'of a small moving picture, as 256KB: size, colours and quality are given up until it is within',
+      'of a small moving picture, such as 256KB: size, colours and quality are reduced until it fits',
     )
-    .option('--give <floors>', 'what may be given up for the limit, and how far: size=20,colours=32:2,rate=12')
+    .option('--give <floors>', 'what may be reduced for the limit, and how far: size=20,colours=32:2,rate=12')
     .option('--lossless', 'keeps every sample where a format can do both')
     .option('--colours <number>', 'of a GIF, 2 to 256')
     .option('--dither <kind>', 'of a GIF: none, ordered, floyd-steinberg, sierra, burkes, atkinson and others')
@@ -52,7 +52,7 @@ const converting = (command: Command): Command =>
     .option('--container <name>', 'mp4, mov or mxf where a codec goes into several; png or webp of a sprite sheet')
     .option('--side <pixels>', 'of a sprite sheet: the most pixels of a side of its picture')
     .option('--back', 'there and back: the frames, then once more to the second, backwards')
-    .option('--odd-size <way>', 'where a codec holds only even sides: pad repeats the last line, crop cuts it off')
+    .option('--odd-size <way>', 'if a codec needs even sides: pad repeats the last line, crop cuts it off')
     .option('--write-alpha <kind>', 'how alpha is written: straight, premultiplied, none or matte')
     .option('--spec <file...>', 'a spec, or several for several outputs, as JSON or as the page exported them')
     .option('--named <name>', 'which of the specs in the file')
@@ -136,7 +136,7 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .option('--step <number>', 'from one number to the next')
     .option('--digits <number>', 'digits at least, or auto: as many as the range needs')
     .option('--close-gaps', 'counts on where a frame is missing')
-    .option('--separator <character>', 'what stands before the number')
+    .option('--separator <character>', 'what comes before the number')
     .option('--find <text>', 'text to find in the stem')
     .option('--with <text>', 'what it becomes', '')
     .option('--expression', '--find is an RE2 expression')
@@ -174,7 +174,7 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .command('verify')
     .description('holds the files of a folder against its manifest: sums as sha256sum writes them, or an ASC hash list')
     .argument('<folder>')
-    .option('--manifest <file>', 'which one; the newest in the folder where none is named')
+    .option('--manifest <file>', 'which one; by default the newest in the folder')
     .option('--json', 'print JSON')
     .action((folder: string, options: VerifyOptions) => done(verifyCommand(folder, options, session)));
 

@@ -36,7 +36,7 @@ export const batchRoutes = {
     method: 'post',
     about: ['Source'],
     path: '/sources/some',
-    summary: 'Sources by their ids, in that order; those that are no longer there are left out',
+    summary: 'Sources by their ids, in that order; sources that no longer exist are left out',
     body: z.object({ sources: z.array(id).min(1).max(200) }).strict(),
     response: z.array(listedSourceSchema),
   }),
@@ -45,8 +45,7 @@ export const batchRoutes = {
     about: ['Source', 'Plan', 'Job'],
     path: '/batches/plan',
     problems: ['selection-not-found', 'nothing-selected', 'too-many-sources', 'root-not-found', 'receiver-not-found'],
-    summary:
-      'Work out many sources in one spec or several: what comes, what forbids it, breaches, sums; nothing is written',
+    summary: 'Plan many sources with one spec or several: results, problems, breaches, totals; nothing is written',
     body: wantedOfManySchema.extend({
       /** Id of a receiver that every part is held against. */
       receiver: id.optional(),
@@ -58,8 +57,7 @@ export const batchRoutes = {
     about: ['Source'],
     path: '/batches/measure',
     problems: ['selection-not-found', 'nothing-selected', 'too-many-sources'],
-    summary:
-      'About how many bytes and seconds a batch comes to: a few results of each kind of source are made, not kept',
+    summary: 'Estimate the bytes and seconds of a batch: a few results of each kind of source are made and not kept',
     body: wantedOfManySchema,
     response: estimateSchema.extend({
       /** By part, as far as it could be told. */
@@ -71,7 +69,7 @@ export const batchRoutes = {
     about: ['Source'],
     path: '/batches/try',
     problems: ['selection-not-found', 'nothing-selected', 'too-many-sources'],
-    summary: 'Make one result of each part that may run, as a run would, read it back and keep nothing of it',
+    summary: 'Make one result of each part that can run, read it back and keep nothing',
     body: z.object({ sources: z.array(id).min(1).max(mostTried), batch: batchSchema }).strict(),
     response: z.array(triedPartSchema),
   }),
@@ -88,7 +86,7 @@ export const batchRoutes = {
       'root-not-found',
       'disk-full',
     ],
-    summary: 'Carry out what may run of a batch; with the digest of the plan that was shown no other is',
+    summary: 'Run what can run of a batch; with the digest of the plan that was shown, only that plan runs',
     body: wantedOfManySchema.extend({ digest: z.string().max(64).optional() }),
     response: batchViewSchema,
     status: 201,
@@ -111,7 +109,7 @@ export const batchRoutes = {
   batchWanted: route({
     method: 'get',
     path: '/batches/:batch/wanted',
-    summary: 'What was wanted of a batch, and of which sources: to do it again',
+    summary: 'The specs and sources of a batch, to do it again',
     response: z.object({ batch: batchSchema, sources: z.array(z.string()) }),
   }),
   batchJobs: route({
@@ -137,7 +135,8 @@ export const batchRoutes = {
     changes: ['Job'],
     path: '/batches/:batch/continue',
     problems: ['not-stopped'],
-    summary: 'Let the stopped jobs of a batch go on, and try again what failed; what is still in the way stays stopped',
+    summary:
+      'Let the stopped jobs of a batch go on, and try again what failed; jobs that are still blocked stay stopped',
     body: z.object({ changed: z.literal('take').optional() }),
     response: batchViewSchema,
   }),

@@ -30,7 +30,7 @@ export const jobRoutes = {
       'not-writable',
       'disk-full',
     ],
-    summary: 'Carry a plan out; with the digest of the plan that was shown no other is',
+    summary: 'Run a plan; with the digest of the plan that was shown, only that plan runs',
     // What was thought of it before, where it was measured: the receipt keeps it.
     body: wantedSchema.extend({ estimate: estimateSchema.optional(), digest: z.string().max(64).optional() }),
     response: jobSchema,
@@ -55,7 +55,7 @@ export const jobRoutes = {
     method: 'get',
     path: '/jobs/:job/log',
     problems: ['job-not-found'],
-    summary: 'What happened to a job, the first first',
+    summary: 'What happened to a job, oldest first',
     response: z.array(jobLogLineSchema),
   }),
   stopJob: route({
@@ -142,7 +142,7 @@ export const jobRoutes = {
     method: 'get',
     path: '/receipts/:job/report',
     problems: ['receipt-not-found'],
-    summary: 'A report for a client: one HTML file that needs no other, or a PDF, with a contact sheet',
+    summary: 'A report for a client: one self-contained HTML file or a PDF, with a contact sheet',
     query: z.object({ kind: z.enum(['html', 'pdf']).default('html') }),
     produces: 'text/html',
   }),

@@ -1,7 +1,10 @@
 import { z } from 'zod';
-import { comparisonSchema, lookViewSchema, scopesSchema, weighedSchema } from '@shale/core';
+import { comparisonSchema, lookViewSchema, scopesSchema, soundFactsSchema, weighedSchema } from '@shale/core';
 import { id, route, wantedSchema } from './route.ts';
 import { frameCheckSchema, frameFactsSchema, madeBySchema, proofSchema } from './schemas.ts';
+
+/** Which of several streams of sound, from 1; absent for the one that a player would take. */
+const stream = z.coerce.number().int().min(1).max(64).optional();
 
 /** Pictures and numbers of frames: of sources, of proofs and of what jobs made. */
 export const lookingRoutes = {
@@ -11,11 +14,12 @@ export const lookingRoutes = {
     summary: 'A picture of a frame for looking at: 8-bit sRGB, straight alpha',
     query: z.object({
       width: z.coerce.number().int().min(16).max(4096).default(1280),
+      // `quick`: JPEG where it is opaque, PNG where it is not.
       // `half` and `float`: linear light and alpha with what a pixel is to be warned of, as core/viewing/wire.ts packs it.
-      format: z.enum(['webp', 'png', 'half', 'float']).default('webp'),
+      format: z.enum(['quick', 'png', 'half', 'float']).default('quick'),
       v: z.string().optional(),
     }),
-    produces: 'image/webp',
+    produces: ['image/jpeg', 'image/png', 'application/octet-stream'],
   }),
   frameFacts: route({
     method: 'get',
@@ -37,7 +41,7 @@ export const lookingRoutes = {
     method: 'get',
     about: ['Check'],
     path: '/sources/:source/check',
-    summary: 'How far the check of a source is; null where none is under way',
+    summary: 'How far the check of a source is; null if none is under way',
     response: frameCheckSchema.nullable(),
   }),
   stopCheck: route({
@@ -56,6 +60,39 @@ export const lookingRoutes = {
       top: z.coerce.number().int().min(0),
       width: z.coerce.number().int().min(1).max(1024),
       height: z.coerce.number().int().min(1).max(1024),
+    }),
+    produces: 'application/octet-stream',
+  }),
+  getSound: route({
+    method: 'get',
+    path: '/sources/:source/sound',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'What the sound of a source holds, measured over every sample: loudness, peaks, silence, clipping',
+    query: z.object({ stream }),
+    response: soundFactsSchema,
+  }),
+  soundWave: route({
+    method: 'get',
+    path: '/sources/:source/sound/wave',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'The waveform of a stretch of samples, in columns, as core/sound/wave.ts packs it',
+    query: z.object({
+      stream,
+      from: z.coerce.number().int().min(-1e11).max(1e11),
+      to: z.coerce.number().int().min(-1e11).max(1e11),
+      columns: z.coerce.number().int().min(1).max(8192),
+    }),
+    produces: 'application/octet-stream',
+  }),
+  soundSamples: route({
+    method: 'get',
+    path: '/sources/:source/sound/samples',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'Samples of a sound: 32-bit floats, interleaved, little-endian, 1 for full scale; fewer where it ends',
+    query: z.object({
+      stream,
+      from: z.coerce.number().int().min(0).max(1e11),
+      count: z.coerce.number().int().min(1).max(1_000_000),
     }),
     produces: 'application/octet-stream',
   }),
@@ -85,7 +122,7 @@ export const lookingRoutes = {
     path: '/comparison',
     problems: ['source-not-found', 'frame-missing', 'file-gone'],
     summary:
-      'How two frames differ, the first brought to the curve and primaries of the second; null where their sizes do',
+      'How two frames differ, the first brought to the curve and primaries of the second; null if their sizes differ',
     query: z.object({ a: id, frameA: z.coerce.number().int(), b: id, frameB: z.coerce.number().int() }),
     response: z.object({ comparison: comparisonSchema.nullable() }),
   }),
@@ -101,7 +138,7 @@ export const lookingRoutes = {
       view: lookViewSchema.default('result'),
       width: z.int().min(16).max(4096).default(1280),
     }),
-    produces: 'image/webp',
+    produces: ['image/jpeg', 'image/png'],
   }),
   prove: route({
     method: 'post',

@@ -20,7 +20,7 @@ function refusals(route: Route): Json {
   const statuses = [...codes].sort(([a], [b]) => a - b);
   return {
     ...Object.fromEntries(statuses.map(([status, some]) => [status, { description: some.join(', '), content }])),
-    default: { description: 'Refused by what was sent, with the code of its problem', content },
+    default: { description: 'Refused because of the request, with the code of its problem', content },
   };
 }
 
@@ -40,7 +40,7 @@ function operation(name: string, route: Route): Json {
   }));
   const content = route.response
     ? { 'application/json': { schema: schemaOf(route.response) } }
-    : { [route.produces ?? 'application/octet-stream']: {} };
+    : Object.fromEntries([route.produces ?? 'application/octet-stream'].flat().map((type) => [type, {}]));
   return {
     operationId: name,
     summary: route.summary,

@@ -50,6 +50,7 @@ export const problemStatuses = {
   'empty-file': 422,
   'format-not-read': 422,
   'no-alpha': 422,
+  'no-sound': 422,
   'truncated-file': 422,
   'unknown-format': 422,
   'worker-crashed': 422,

@@ -84,7 +84,7 @@ export interface Route<
   query?: Q;
   /** Absent where the answer is not JSON; `produces` says what it is then. */
   response?: R;
-  produces?: string;
+  produces?: string | readonly string[];
   status?: number;
   /** What the answer is about. */
   about?: readonly CacheTag[];

@@ -41,7 +41,7 @@ export const searchRoutes = {
   getSearch: route({
     method: 'get',
     path: '/searches/:search',
-    summary: 'How far a search is, and its tries; one that nobody asks for is stopped',
+    summary: 'The progress of a search and its tries; a search that nobody follows is stopped',
     response: searchViewSchema,
   }),
   stopSearch: route({
@@ -60,7 +60,7 @@ export const searchRoutes = {
     method: 'post',
     path: '/searches/:search/tries',
     problems: ['search-at-work'],
-    summary: 'Make one try more, with as much given up as is said: 0 nothing, 1 all that may be',
+    summary: 'Make one more try with the stated share given up: 0 nothing, 1 everything allowed',
     body: z.object({ given: z.number().min(0).max(1) }).strict(),
     response: searchViewSchema,
   }),
@@ -68,7 +68,7 @@ export const searchRoutes = {
     method: 'post',
     path: '/searches/:search/tries/:try/hand',
     problems: ['search-not-found', 'desk-away'],
-    summary: 'Hand the file of a try to a counter of the upload desk, and tell what it says',
+    summary: 'Send the file of a try to a counter of the upload desk, and return its answer',
     body: z.object({ counter: id }).strict(),
     response: handedSchema,
   }),

@@ -26,21 +26,20 @@ export const timeRoutes = {
     method: 'get',
     about: ['Cadence'],
     path: '/sources/:source/cadence',
-    summary: 'How frames follow one another, where it was looked for and the source has not changed since; else null',
+    summary: 'The cadence of a source if it was found and the source has not changed since; else null',
     response: z.object({ cadence: cadenceSchema.nullable() }),
   }),
   findCadence: route({
     method: 'post',
     changes: ['Cadence', 'Plan'],
     path: '/sources/:source/cadence',
-    summary: 'Find repeated and missing frames, holds and pulldown; every frame is looked at once',
+    summary: 'Find repeated and missing frames, holds and pulldown; every frame is read once',
     response: z.object({ cadence: cadenceSchema.nullable() }),
   }),
   findLoops: route({
     method: 'post',
     path: '/sources/:source/loops',
-    summary:
-      'Stretches of a source that can be played again and again: those whose seams are least seen, the best first',
+    summary: 'Stretches of a source that loop cleanly, best first',
     body: z
       .object({
         /** Frames of a loop, at the least. */
@@ -61,7 +60,7 @@ export const timeRoutes = {
     changes: ['Markers', 'Plan'],
     path: '/sources/:source/markers',
     problems: ['markers-changed'],
-    summary: 'Set the markers of a source; refused where they are no longer those of the version',
+    summary: 'Set the markers of a source; refused if they have changed since the version',
     body: sourceMarkersSchema.strict(),
     response: sourceMarkersSchema,
   }),
@@ -82,7 +81,7 @@ export const timeRoutes = {
   readEdit: route({
     method: 'post',
     path: '/edits/read',
-    summary: 'Read the cuts of an edit list (EDL, OTIO) as shots of sources that were found; nothing is kept',
+    summary: 'Read the cuts of an edit list (EDL, OTIO) as shots of known sources; nothing is kept',
     body: z
       .object({
         ...fileText,

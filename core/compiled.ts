@@ -9,3 +9,5 @@ export { tapsFor } from './pixels/resample.ts';
 export type { Course, Step } from './pixels/steps.ts';
 export type { Size } from './pixels/picture.ts';
 export { quickToLinear } from './pixels/transfer.ts';
+export { displayParts, displayTable } from './viewing/show.ts';
+export { clearShows, gatherPlainly, type Gather } from './viewing/view.ts';

@@ -162,6 +162,7 @@ export {
   maxCode,
   sampleWords,
 } from './pixels/image.ts';
+export { luma709 } from './pixels/luma.ts';
 export type { Kernel } from './pixels/kernel.ts';
 export { resample, type ResamplePass } from './pixels/resample.ts';
 export { screens } from './pixels/key.ts';
@@ -269,6 +270,7 @@ export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, s
 export { roomWanted } from './plan/room.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
 export { type Control, printSentence, sentenceOf, type SentencePart } from './plan/sentence.ts';
+export { placesAfterFrames, soundPart, titleCount } from './plan/soundPart.ts';
 export { kindOfSum, type SumKind, sumOf, sumWords } from './plan/sum.ts';
 export { noTally, summarise, tally, type Tally } from './plan/summarise.ts';
 export { type GivenHolds, leastForMotion } from './plan/timed.ts';
@@ -369,6 +371,7 @@ export { curvePoints, curveProblems, frameParts, type RetimeCurve, type TimeKey 
 export { driftPerMinute, printDrift } from './timing/drift.ts';
 export { type Gauge, gauges, parseFeet, printFeet } from './timing/feet.ts';
 export {
+  compareRates,
   frameSeconds,
   gcd,
   makeRate,
@@ -406,18 +409,45 @@ export {
   weighedSchema,
   weightOf,
 } from './timing/weight.ts';
+export {
+  channelNames,
+  decibels,
+  printLevel,
+  silentBelow,
+  silentSeconds,
+  type SoundFacts,
+  soundFactsSchema,
+} from './sound/facts.ts';
+export { type Heard, heardFrom, type Lane, laneOf, sampleAt, type Under } from './sound/lane.ts';
+export { SoundMeter } from './sound/meter.ts';
+export { type Fraction, soundLength, soundShift } from './sound/placed.ts';
+export { packWave, partsOfWave, unpackWave, type Wave, waveBetween, WaveMaker, waveOfSamples } from './sound/wave.ts';
 export { comparePictures, type Comparison, comparisonSchema } from './viewing/measure.ts';
 export { channelLetter, channelLetters, cutOff, printSample, samplesAt } from './viewing/samples.ts';
 export { type ChannelScope, type Scopes, scopesOf, scopesSchema } from './viewing/scopes.ts';
 export {
+  displayParts,
+  displayTable,
   type Looking,
   plainLooking,
   showDifference,
   type ShownChannel,
+  shownChannels,
   showPacked,
   showView,
   warningColours,
 } from './viewing/show.ts';
 export { type Taken, takenAs, type View, viewOf } from './viewing/view.ts';
-export { packPiece, packView, type Piece, pieceOf, type Precision, unpackPiece, unpackView } from './viewing/wire.ts';
+export {
+  halvesIn,
+  type PackedView,
+  packPiece,
+  packView,
+  type Piece,
+  pieceOf,
+  type Precision,
+  previewType,
+  unpackPiece,
+  unpackView,
+} from './viewing/wire.ts';
 export { exactBytes, plural, printBytes, someOf } from './words.ts';

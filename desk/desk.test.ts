@@ -25,17 +25,19 @@ test('everything that is wrong is named; what is cut short is no file', async ()
   const { taken, reasons } = judge(file, { ...counters['small-sign']!, bytes: 100 });
   expect(taken).toBe(false);
   expect(reasons).toEqual([
-    'It has 130 x 130 pixels, and 112 are the most of a side.',
-    expect.stringMatching(/^It has [\d,]+ bytes, and 100 are the most\.$/),
+    'It has 130 x 130 pixels, and 112 is the limit of a side.',
+    expect.stringMatching(/^It has [\d,]+ bytes; the limit is 100\.$/),
     'It plays for 18.00 s, and 6 s are the most.',
     expect.stringMatching(/^It plays \d times, and has to play for ever\.$/),
   ]);
   expect(judge(file.subarray(0, file.length - 5), counters.sticker!)).toEqual({
     taken: false,
-    reasons: ['It is no whole GIF, animated PNG or animated WebP.'],
+    reasons: ['It is not a complete GIF, animated PNG or animated WebP.'],
   });
   for (const bytes of [Buffer.from(''), Buffer.from('GIF89a'), Buffer.from('RIFF....WEBP'), Buffer.from('\x89PNG')])
-    expect(judge(bytes, counters.sticker!).reasons).toEqual(['It is no whole GIF, animated PNG or animated WebP.']);
+    expect(judge(bytes, counters.sticker!).reasons).toEqual([
+      'It is not a complete GIF, animated PNG or animated WebP.',
+    ]);
 });
 
 test('by HTTP: taken with 200, refused with 422 and reasons, an unknown counter 404', async () => {

@@ -15,13 +15,13 @@ const number = (value: number): string => value.toLocaleString('en-GB');
 /** Holds a file against a counter's rules, and names everything that is wrong. */
 export function judge(file: Uint8Array, { formats, side, bytes, seconds, forEver }: Counter): Answer {
   const seen = lookAt(file);
-  if (!seen) return { taken: false, reasons: ['It is no whole GIF, animated PNG or animated WebP.'] };
+  if (!seen) return { taken: false, reasons: ['It is not a complete GIF, animated PNG or animated WebP.'] };
   const reasons = [
     ...(formats.includes(seen.format) ? [] : [`Files of ${seen.format} are not taken.`]),
     ...(Math.max(seen.width, seen.height) > side
-      ? [`It has ${seen.width} x ${seen.height} pixels, and ${side} are the most of a side.`]
+      ? [`It has ${seen.width} x ${seen.height} pixels, and ${side} is the limit of a side.`]
       : []),
-    ...(file.length > bytes ? [`It has ${number(file.length)} bytes, and ${number(bytes)} are the most.`] : []),
+    ...(file.length > bytes ? [`It has ${number(file.length)} bytes; the limit is ${number(bytes)}.`] : []),
     ...(seconds !== undefined && seen.seconds > seconds + 0.005
       ? [`It plays for ${seen.seconds.toFixed(2)} s, and ${seconds} s are the most.`]
       : []),

@@ -170,9 +170,9 @@ test('two sources: aligned by an offset, wiped, side by side, blinking, their di
   await page.getByLabel('Another source').fill('again');
   await page.getByRole('option').filter({ hasText: 'again' }).first().click();
   // No number is in both: first goes with first.
-  await expect(page.getByLabel('Moved by frames')).toHaveValue('100');
+  await expect(page.getByLabel('Offset, frames')).toHaveValue('100');
   await expect(stage(page)).toHaveAttribute('data-second-frame', '101');
-  await expect(page.getByTestId('comparison')).toContainText('Every sample is the same');
+  await expect(page.getByTestId('comparison')).toContainText('Every sample matches');
   await page.getByRole('slider', { name: 'Frame' }).focus();
   for (let press = 0; press < 10; press += 1) await page.keyboard.press('ArrowRight');
   await expect(stage(page)).toHaveAttribute('data-second-frame', '111');
@@ -204,9 +204,9 @@ test('two sources: aligned by an offset, wiped, side by side, blinking, their di
   await shows(page, [110, 80, 40], 3);
   await shows(page, [110, 83, 40], 3);
   // A frame that has no partner says so; the numbers wait.
-  await page.getByLabel('Moved by frames').fill('500');
-  await expect(page.getByText('Frame 11 goes with frame 511, which is missing.')).toBeVisible();
-  await page.getByRole('button', { name: 'Alone again' }).click();
+  await page.getByLabel('Offset, frames').fill('500');
+  await expect(page.getByText('Frame 11 matches frame 511, which is missing.')).toBeVisible();
+  await page.getByRole('button', { name: 'Stop comparing' }).click();
   await expect(page.getByLabel('Another source')).toHaveValue('');
   expect(
     (await house.get<{ comparison: object }>(`/comparison?a=${walk}&frameA=1&b=${again}&frameB=101`)).comparison,

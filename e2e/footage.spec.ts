@@ -86,7 +86,7 @@ test('frames out of a clip: in and out said on the page, sound beside, the folde
   await sentence(page)
     .getByRole('button', { name: /What is heard/ })
     .click();
-  await page.getByRole('checkbox', { name: /beside the frames as WAV/ }).check();
+  await page.getByRole('checkbox', { name: /as WAV next to the frames/ }).check();
   await page.keyboard.press('Escape');
   await sentence(page)
     .getByRole('button', { name: /^Folder/ })
@@ -166,7 +166,7 @@ test('a video with alpha out of frames: said on the page, run, and played to its
   await receiptOf(page, 'ticket_loop');
   await expect(page.getByTestId('receipt')).toContainText('Video of 48 frames written');
   await expect(page.getByTestId('receipt')).toContainText('All 48 pictures were decoded again and counted');
-  await expect(page.getByTestId('receipt')).toContainText(/Size, thought before/);
+  await expect(page.getByTestId('receipt')).toContainText(/Estimated size/);
   await expect(page.getByTestId('stage')).toHaveAttribute('data-state', 'ready');
 
   const told = await played(page, join(results(), 'ticket_loop.webm'), 'video/webm');

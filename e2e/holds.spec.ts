@@ -96,7 +96,7 @@ test('a worker that dies with two spans in work, then Stop: the server goes on',
 
 test('an operator sees what it stands on; a receipt gives its reports', async ({ page }) => {
   await page.goto(`${house.url}/jobs`);
-  await page.getByRole('link', { name: 'How the server does' }).click();
+  await page.getByRole('link', { name: 'Server status' }).click();
   await expect(page.getByText(/database: answers in \d+ ms/)).toBeVisible();
   await expect(page.getByText(/Jobs and checks/)).toBeVisible();
   await page.goto(`${house.url}/receipts`);

@@ -66,32 +66,32 @@ test.afterAll(async () => {
   rmSync(own, { recursive: true, force: true });
 });
 
-const row = (page: Page, name: string) => page.getByRole('option').filter({ hasText: name });
+const row = (page: Page, name: string) => page.getByRole('row').filter({ hasText: name });
 
 test('folders, filters and an order narrow the list, and the address keeps them', async ({ page }) => {
   await page.goto(house.url);
-  await expect(page.getByRole('heading', { level: 1 })).toHaveText('3 sources, 1 needs a look');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('3 sources, 1 needs attention');
   await expect(page.getByText('shots/cut_a', { exact: true })).toBeVisible();
-  await page.getByRole('button', { name: /^Need a look/ }).click();
-  await expect(page.getByRole('option')).toHaveCount(1);
+  await page.getByRole('button', { name: /^Need attention/ }).click();
+  await expect(page.getByRole('row')).toHaveCount(1);
   await expect(page).toHaveURL(/look=true/);
   await page.reload();
-  await expect(page.getByRole('option')).toHaveCount(1);
+  await expect(page.getByRole('row')).toHaveCount(1);
   await page.getByRole('button', { name: /^All/ }).click();
   await page.getByRole('textbox', { name: 'Name or folder' }).fill('CUT_');
-  await expect(page.getByRole('option')).toHaveCount(2);
+  await expect(page.getByRole('row')).toHaveCount(2);
   await page.getByRole('combobox', { name: 'Any finding' }).click();
   await page.getByRole('option', { name: 'Missing frames 1' }).click();
-  await expect(page.getByRole('option')).toHaveCount(1);
-  await page.getByRole('button', { name: 'Widen again' }).click();
-  await expect(page.getByRole('option')).toHaveCount(3);
+  await expect(page.getByRole('row')).toHaveCount(1);
+  await page.getByRole('button', { name: 'Clear filters' }).click();
+  await expect(page.getByRole('row')).toHaveCount(3);
   await page.getByRole('combobox', { name: 'Order' }).click();
   await page.getByRole('option', { name: 'most frames first' }).click();
-  await expect(page.getByRole('option').first()).toContainText('cut_a');
+  await expect(page.getByRole('row').first()).toContainText('cut_a');
   await page.getByRole('textbox', { name: 'Name or folder' }).fill('nowhere');
-  await expect(page.getByRole('heading', { name: 'Nothing fits' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'No matches' })).toBeVisible();
   await page.getByRole('button', { name: 'Show all 3' }).click();
-  await expect(page.getByRole('option')).toHaveCount(3);
+  await expect(page.getByRole('row')).toHaveCount(3);
 });
 
 test('what could not be read is said, and the rest is there', async ({ page }) => {
@@ -106,7 +106,7 @@ test('many are declared at once by keyboard, a rule holds for what comes later, 
   page,
 }) => {
   await page.goto(`${house.url}/intake?root=own&folder=shots`);
-  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.getByRole('grid', { name: 'Sources' }).focus();
   await page.keyboard.press('Home');
   await page.keyboard.press('Control+a');
   await expect(page.getByText('2 selected')).toBeVisible();
@@ -115,27 +115,27 @@ test('many are declared at once by keyboard, a rule holds for what comes later, 
   await dialog.getByRole('combobox', { name: 'Rate' }).click();
   await page.getByRole('option', { name: '12 fps', exact: true }).click();
   await dialog.getByRole('button', { name: 'Declare', exact: true }).click();
-  await expect(row(page, 'cut_a')).toContainText('12 fps your word');
-  await expect(row(page, 'cut_b')).toContainText('12 fps your word');
+  await expect(row(page, 'cut_a')).toContainText('12 fps set by you');
+  await expect(row(page, 'cut_b')).toContainText('12 fps set by you');
 
   await page.goto(`${house.url}/intake?root=own`);
-  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.getByRole('grid', { name: 'Sources' }).focus();
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: 'Declare 3' }).click();
   await dialog.getByRole('combobox', { name: 'Rate' }).click();
   await page.getByRole('option', { name: '25 fps', exact: true }).click();
   await dialog.getByRole('radio', { name: /^A rule for everything in Shots of ours/ }).check();
-  await dialog.getByRole('button', { name: 'Keep the rule' }).click();
+  await dialog.getByRole('button', { name: 'Save the rule' }).click();
   await expect(row(page, 'pan')).toContainText('25 fps your rule');
-  await expect(row(page, 'cut_a')).toContainText('12 fps your word');
+  await expect(row(page, 'cut_a')).toContainText('12 fps set by you');
 
   // What comes later falls under the rule at once, without a scan by hand.
   await putFrames(join(own, 'late'), 'late', [1, 2]);
   await expect(row(page, 'late')).toContainText('25 fps your rule');
-  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.getByRole('grid', { name: 'Sources' }).focus();
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: 'Declare 4' }).click();
-  await dialog.getByRole('button', { name: 'Take away the rule for Shots of ours' }).click();
+  await dialog.getByRole('button', { name: 'Remove the rule for Shots of ours' }).click();
   await expect(dialog.getByText('Rules in')).toHaveCount(0);
   await dialog.getByRole('button', { name: 'Cancel' }).click();
   await expect(row(page, 'pan')).toContainText('not declared');
@@ -185,10 +185,10 @@ test('a folder is brought in whole, with its folders and times; the same again s
   writeFileSync(join(drop, 'tram', 'empty.txt'), '');
   try {
     await page.goto(house.url);
-    const bring = () => page.getByLabel('Folder to bring in').setInputFiles(join(drop, 'tram'));
+    const bring = () => page.getByLabel('Folder to upload').setInputFiles(join(drop, 'tram'));
     await bring();
-    const told = page.getByRole('status', { name: 'Bringing in' });
-    await expect(told).toContainText('6 files brought in');
+    const told = page.getByRole('status', { name: 'Uploading' });
+    await expect(told).toContainText('6 files uploaded');
     const there = join(house.data, 'intake', 'tram');
     expect(readdirSync(join(there, 'day'))).toEqual(['tram.0001.png', 'tram.0002.png', 'tram.0003.png']);
     expect(
@@ -290,11 +290,13 @@ test('a render that grows is shown growing, dies, comes back, and is told of whe
   expect(await feed({ ...options, dieAfter: 2 })).toBe('died');
   await expect(row(page, 'cut_b')).toContainText('Still being written');
   // It comes to rest half way, with a file cut short in the middle of it.
-  await expect(page.getByRole('status')).toContainText('has come to rest and is not whole', { timeout: 40_000 });
+  await expect(page.getByRole('status')).toContainText('is finished but incomplete', { timeout: 40_000 });
   await expect(row(page, 'cut_b').getByTitle(/cut short/)).toBeVisible();
   expect(await feed(options)).toBe('whole');
   await expect(row(page, 'cut_b')).toContainText('Still being written');
-  await expect(page.getByText('cut_b.####.png is whole: 4 frames, nothing missing, every file complete.')).toBeVisible({
+  await expect(
+    page.getByText('cut_b.####.png is complete: 4 frames, nothing missing, every file complete.'),
+  ).toBeVisible({
     timeout: 40_000,
   });
   await expect(row(page, 'cut_b')).toContainText('1-4');
@@ -307,7 +309,7 @@ test('an edited folder shows as changed by itself, and a rescan reads only what 
   appendFileSync(join(own, 'shots', 'cut_b', 'cut_b.0002.png'), 'x');
   await expect(row(page, 'cut_b')).toContainText('1 added, 1 changed just now');
   rmSync(join(own, 'shots', 'cut_b'), { recursive: true });
-  await expect(page.getByRole('option')).toHaveCount(0);
+  await expect(page.getByRole('row')).toHaveCount(0);
 });
 
 test('a full disk during an upload is said in words, nothing half is left under its name, and it goes on with room', async ({
@@ -360,7 +362,10 @@ test('a full disk during an upload is said in words, nothing half is left under 
       });
     const refused = await send(0);
     expect(refused.status).toBe(507);
-    expect(await refused.json()).toMatchObject({ code: 'disk-full', wayOut: expect.stringContaining('Make room') });
+    expect(await refused.json()).toMatchObject({
+      code: 'disk-full',
+      wayOut: expect.stringContaining('Free some space'),
+    });
     expect(readdirSync(join(small, 'intake', 'film'))).toEqual([]);
     expect((await tight.get<{ ready: boolean }>('/health')).ready).toBe(true);
     rmSync(join(small, 'ballast'));

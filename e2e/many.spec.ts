@@ -21,7 +21,7 @@ async function open(page: Page): Promise<void> {
   await house.source('first_light');
   await page.goto(`${house.url}/intake?root=museum&folder=lines`);
   await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^12 sources/);
-  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.getByRole('grid', { name: 'Sources' }).focus();
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: 'Convert 12 sequences' }).click();
   await expect(page).toHaveURL(/convert\/many/);
@@ -100,9 +100,9 @@ for path in sorted(glob.glob(sys.argv[1] + '/line_*/*_review.mp4')):
 test('a second day makes what is new: by two presses from the receipt', async ({ page }) => {
   await page.goto(`${house.url}/receipts`);
   await page.getByRole('link', { name: 'Do it again' }).click();
-  await expect(page.getByTestId('sums')).toContainText('Everything is there already');
+  await expect(page.getByTestId('sums')).toContainText('Everything exists already');
   await expect(page.getByRole('button', { name: 'Nothing is new' })).toBeDisabled();
-  await expect(row(page, 'line_07')).toContainText('all there');
+  await expect(row(page, 'line_07')).toContainText('complete');
   // One result is lost meanwhile.
   renameSync(results('line_07', 'conductor.1003.png'), results('lost.png'));
   await page.reload();
@@ -131,8 +131,8 @@ test('one source differs, visibly, and is set back; an address opens the same vi
   await page.reload();
   await expect(rows(page)).toHaveCount(1);
   await expect(row(page, 'line_05')).toHaveAttribute('aria-selected', 'true');
-  await page.getByRole('tab', { name: 'This source, different' }).click();
-  await page.getByRole('button', { name: 'Make it as the rest' }).click();
+  await page.getByRole('tab', { name: 'This source, with its own settings' }).click();
+  await page.getByRole('button', { name: 'Use the common settings' }).click();
   await page.getByRole('button', { name: 'All 12' }).click();
   await expect(row(page, 'line_05')).not.toContainText('different');
   await expect(page.getByRole('button', { name: /^Different/ })).toHaveCount(0);
@@ -140,9 +140,9 @@ test('one source differs, visibly, and is set back; an address opens the same vi
 
 test('an address that names nothing says so', async ({ page }) => {
   await page.goto(`${house.url}/convert/many/nothing`);
-  await expect(page.getByRole('main')).toContainText('The list of sources that this address names is no longer kept.');
+  await expect(page.getByRole('main')).toContainText('The list of sources of this address is no longer kept.');
   await page.goto(`${house.url}/receipts/zzz`);
-  await expect(page.getByRole('main')).toContainText('There is no receipt of this job.');
+  await expect(page.getByRole('main')).toContainText('This job has no receipt.');
   await page.goto(`${house.url}/receipts/batch/zzz`);
   await expect(page.getByRole('main')).toContainText('There is no batch zzz.');
 });
@@ -176,7 +176,7 @@ test('marked sources become one in an order by hand, in which the first is moved
     await page.waitForTimeout(300);
   }
   await expect(list.getByRole('listitem').first()).toContainText('line_02');
-  await page.getByRole('button', { name: 'Take them as one' }).click();
+  await page.getByRole('button', { name: 'Join them' }).click();
   await expect(sentence(page)).toContainText(
     'Take crew_call.####.exr frames 1001-1016, then first_light.####.exr and 10 more',
   );

@@ -10,7 +10,7 @@ test.beforeAll(() => house.start());
 test.afterAll(() => house.leave());
 
 const demo = process.env.SHALE_DEMO ?? join(import.meta.dirname, '..', '.shale', 'demo', 'tram_museum');
-const works = (page: Page) => page.getByRole('region', { name: 'Work on the picture' });
+const works = (page: Page) => page.getByRole('region', { name: 'Picture operations' });
 const step = (page: Page, name: RegExp) => works(page).getByRole('listitem').getByRole('button', { name }).click();
 const sentence = (page: Page) => page.getByTestId('sentence');
 
@@ -18,7 +18,7 @@ async function open(page: Page, name: string): Promise<void> {
   await page.goto(`${house.url}/convert/${await house.source(name)}`);
   await expect(sentence(page)).toContainText('the picture as it is');
   await sentence(page)
-    .getByRole('button', { name: /^Work on the picture/ })
+    .getByRole('button', { name: /^Picture operations/ })
     .click();
 }
 
@@ -104,12 +104,12 @@ test('laid over another sequence, looked at, and written as it was shown', async
   await house.source('yard_cam_a');
   await open(page, 'bell_turn');
   await step(page, /^Laid over/);
-  await works(page).getByLabel('Or over a still or another sequence').fill('yard_cam_a');
+  await works(page).getByLabel('Or over a still or sequence').fill('yard_cam_a');
   await page.getByRole('option', { name: /yard_cam_a/ }).click();
   await expect(sentence(page)).toContainText('over yard_cam_a.####.jpg');
   const shorter = page.getByRole('alert').filter({ hasText: 'are needed' });
-  await works(page).getByRole('combobox', { name: 'Where it is over' }).click();
-  await page.getByRole('option', { name: 'begin it again' }).click();
+  await works(page).getByRole('combobox', { name: 'When it ends' }).click();
+  await page.getByRole('option', { name: 'loop' }).click();
   await expect(shorter).toBeHidden();
   await page.getByRole('group', { name: 'Look at' }).getByRole('button', { name: 'Result' }).click();
   await expect(page.getByTestId('result')).toHaveAttribute('data-state', 'ready');

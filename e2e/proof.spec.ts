@@ -45,7 +45,7 @@ test('a proof: frames really made, held against their source; another frame trie
   // A frame that was not tried.
   await page.getByRole('slider', { name: 'Frame' }).focus();
   await page.keyboard.press('ArrowRight');
-  await expect(stage(page)).toContainText('This frame is not proved yet');
+  await expect(stage(page)).toContainText('No proof of this frame yet');
   await page.getByRole('button', { name: 'Try frame 2' }).click();
   await expect(page.getByText('Proof: 4 frames really made')).toBeVisible();
   await expect(stage(page)).toHaveAttribute('data-second-state', 'ready');

@@ -76,7 +76,7 @@ test.afterAll(() => house.leave());
 async function open(page: Page, name: string): Promise<void> {
   await house.source(name);
   await page.goto(`${house.url}/intake?root=bench`);
-  await page.getByRole('option').filter({ hasText: name }).first().click();
+  await page.getByRole('row').filter({ hasText: name }).first().click();
 }
 const table = (page: Page) => page.getByRole('table', { name: 'Names before and after' });
 const choose = async (page: Page, field: string, option: string | RegExp) => {
@@ -91,12 +91,12 @@ test('a finding opens Rename with its mend, the receiver mends the rest, and the
   page.on('pageerror', (error) => errors.push(error.message));
   const before = sums('bell_turn');
   await open(page, 'bell_turn_#.png');
-  const row = page.getByRole('option').filter({ hasText: 'bell_turn_#.png' });
+  const row = page.getByRole('row').filter({ hasText: 'bell_turn_#.png' });
   await row.getByRole('button', { name: /missing/ }).click();
   await page
     .getByTestId('finding')
-    .filter({ hasText: 'not padded' })
-    .getByRole('button', { name: 'Mend by new names' })
+    .filter({ hasText: 'different widths' })
+    .getByRole('button', { name: 'Fix by renaming' })
     .click();
   await expect(page).toHaveURL(/rename/);
   await expect(page.getByTestId('rename-sentence')).toHaveText('Rename 9 files: numbers padded to one width.');
@@ -106,10 +106,10 @@ test('a finding opens Rename with its mend, the receiver mends the rest, and the
   await choose(page, 'Receiver', '3D viewport plate');
   await expect(page.getByTestId('breach')).toHaveCount(5);
   await expect(page.getByTestId('breach').first()).toContainText('"bell_turn" holds "_".');
-  await page.getByRole('button', { name: 'Take letters and digits' }).click();
+  await page.getByRole('button', { name: 'Use letters and digits' }).click();
   await expect(page.getByTestId('breach')).toHaveCount(4);
-  await page.getByRole('button', { name: 'Mend all 4' }).click();
-  await expect(page.getByText('Keeps all of its 14 rules')).toBeVisible();
+  await page.getByRole('button', { name: 'Fix all 4' }).click();
+  await expect(page.getByText('Follows all of its 14 rules')).toBeVisible();
   await expect(page.getByTestId('loads')).toContainText('It loads 59 frames.');
   await page.getByRole('button', { name: 'Rename 59 files' }).click();
   await expect(page.getByTestId('outcome')).toContainText('Done: 59 files.');
@@ -135,7 +135,7 @@ test('the stack is ordered, switched off, kept and taken again, and wrong rules 
     await page.getByRole('menuitem', { name: kind }).click();
   };
   await add(/^Find and replace/);
-  await expect(page.getByRole('alert')).toContainText('does not say what it finds');
+  await expect(page.getByRole('alert')).toContainText('has nothing to find');
   await page.getByLabel('Find', { exact: true }).fill('tram');
   await expect(page.getByRole('alert')).toContainText('Rule 1 looks for "tram"');
   await expect(page.getByRole('button', { name: /^Rename \d+ file/ })).toBeDisabled();
@@ -172,7 +172,7 @@ test('the stack is ordered, switched off, kept and taken again, and wrong rules 
   await form.fill('{stem}.{frme}.{ext}');
   await expect(page.getByRole('alert')).toContainText('asks for {frme}');
   await form.fill('{stem}.{ext}');
-  await expect(page.getByRole('alert')).toContainText('20 files would get a name that another one gets too');
+  await expect(page.getByRole('alert')).toContainText('20 files would get the same name as another file');
   await expect(page.getByRole('button', { name: 'In the way 20' })).toHaveAttribute('aria-pressed', 'true');
 });
 
@@ -183,17 +183,17 @@ test('numbers that move up into each other, a file in the way, and undo where so
   await open(page, 'shift.##.png');
   await page.evaluate(() => sessionStorage.removeItem('shale-naming'));
   await page.reload();
-  await page.getByRole('option').filter({ hasText: 'shift.##.png' }).first().click();
+  await page.getByRole('row').filter({ hasText: 'shift.##.png' }).first().click();
   await page.getByRole('button', { name: 'Rename', exact: true }).click();
   await page.getByRole('button', { name: 'Add a rule' }).click();
   await page.getByRole('menuitem', { name: /^Numbers/ }).click();
   await page.getByLabel('From').fill('2');
-  await expect(page.getByTestId('outcome')).toContainText('19 names move up into names that others give up');
+  await expect(page.getByTestId('outcome')).toContainText('19 names take names that other files give up');
   // Another program puts a file in the way between the plan and the run.
   writeFileSync(join(bench, 'shift', 'shift.21.png'), 'a stranger');
   await page.getByRole('button', { name: 'Rename 20 files' }).click();
   await expect(
-    page.getByRole('alert').filter({ hasText: 'would get a name that a file has already' }).first(),
+    page.getByRole('alert').filter({ hasText: 'would get the name of an existing file' }).first(),
   ).toBeVisible();
   expect(names('shift')).toHaveLength(21);
   rmSync(join(bench, 'shift', 'shift.21.png'));
@@ -209,9 +209,9 @@ test('numbers that move up into each other, a file in the way, and undo where so
   await page.goto(`${house.url}/rename/history`);
   await page.getByTestId('rename').first().getByRole('button', { name: /^Undo/ }).click();
   await expect(page.getByRole('alert')).toContainText(
-    'One file was changed, moved or taken away since: shift/shift.05.png',
+    'One file was changed, moved or removed since: shift/shift.05.png',
   );
-  await page.getByRole('button', { name: 'Undo what can be' }).click();
+  await page.getByRole('button', { name: 'Undo what is possible' }).click();
   await expect(page.getByTestId('rename').filter({ hasText: 'Undone' }).first()).toBeVisible();
   // The name went back; what was rendered anew is still that. An earlier rename stands as undone there, too.
   await expect.poll(() => readFileSync(join(bench, 'shift', 'shift.04.png'), 'utf8')).toBe('rendered anew');
@@ -223,8 +223,8 @@ test('two folders joined in an order by drag and drop, copied into one; strays m
 }) => {
   await house.source('cam_b');
   await page.goto(`${house.url}/intake?root=bench&folder=cams`);
-  await page.getByRole('option').nth(1).waitFor();
-  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.getByRole('row').nth(1).waitFor();
+  await page.getByRole('grid', { name: 'Sources' }).focus();
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: 'Rename 2' }).click();
   await page.getByLabel('Join end to end under one numbering').click();
@@ -257,12 +257,12 @@ test('two folders joined in an order by drag and drop, copied into one; strays m
 
   await page.goto(`${house.url}/intake?root=bench`);
   await page
-    .getByRole('option')
+    .getByRole('row')
     .filter({ hasText: /^.*\bloop\.####\.png/ })
     .filter({ hasNotText: 'draft_loop' })
     .getByRole('button', { name: /draft/ })
     .click();
-  await page.getByRole('button', { name: 'Mend by new names' }).click();
+  await page.getByRole('button', { name: 'Fix by renaming' }).click();
   await expect(page.getByTestId('rename-sentence')).toHaveText('Move 4 files into bench/loop/strays.');
   await page.getByRole('button', { name: 'Move 4 files' }).click();
   await expect(page.getByTestId('outcome')).toContainText('Done: 4 files.');
@@ -271,7 +271,7 @@ test('two folders joined in an order by drag and drop, copied into one; strays m
     'strays',
   ]);
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByTestId('outcome')).toContainText('Brought back');
+  await expect(page.getByTestId('outcome')).toContainText('Names restored');
   expect(existsSync(join(bench, 'loop', 'strays'))).toBe(false);
 });
 
@@ -325,7 +325,7 @@ test('receivers are changed, copied, compared, handed out and taken in again', a
   await page.getByLabel('Sides are multiples of').fill('16');
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('Width and height are multiples of 16.')).toBeVisible();
-  await page.getByRole('button', { name: 'As it came' }).click();
+  await page.getByRole('button', { name: 'Reset to built-in' }).click();
   await expect(page.getByText('Width and height are multiples of 2.')).toBeVisible();
 
   // The same receiver holds a conversion, and mends its spec.
@@ -335,7 +335,7 @@ test('receivers are changed, copied, compared, handed out and taken in again', a
   await page.getByRole('tab', { name: 'Receiver' }).click();
   await choose(page, 'Receiver', 'Float compositing');
   await expect(page.getByTestId('sentence')).toContainText('for Float compositing.');
-  await page.getByRole('button', { name: /^Mend all/ }).click();
+  await page.getByRole('button', { name: /^Fix all/ }).click();
   await expect(page.getByTestId('sentence')).toContainText(
     'write OpenEXR, half float with premultiplied alpha, linear',
   );
@@ -372,6 +372,6 @@ test('killed while it copies: the next start leaves no copy and no half of one',
   expect(existsSync(join(house.data, 'results', 'kept'))).toBe(false);
   expect(names('heavy')).toEqual(before);
   const [entry] = await house.get<Rename[]>('/renames');
-  expect(entry).toMatchObject({ state: 'back', problem: { fact: 'Shale ended in the middle.' } });
+  expect(entry).toMatchObject({ state: 'back', problem: { fact: 'Shale stopped during the rename.' } });
   rmSync(join(bench, 'heavy'), { recursive: true });
 });

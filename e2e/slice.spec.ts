@@ -28,7 +28,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   const errors = watch(page);
   await house.source('bell_turn');
   await page.goto(house.url);
-  const row = page.getByRole('option').filter({ hasText: 'bell_turn_#.png' });
+  const row = page.getByRole('row').filter({ hasText: 'bell_turn_#.png' });
   await page.getByRole('button', { name: /^turntables/ }).click();
   await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^3 sources/);
   await expect(row).toContainText('1-36, 38-60');
@@ -37,7 +37,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   await expect(row.getByRole('img', { name: '59 frames from 1 to 60, 1 missing' })).toBeVisible();
 
   // By keyboard alone: into the list, to the row, open it.
-  await page.getByRole('listbox', { name: 'Sources' }).focus();
+  await page.getByRole('grid', { name: 'Sources' }).focus();
   await page.keyboard.press('Home');
   await expect(row).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Enter');
@@ -49,7 +49,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   await page.getByRole('combobox', { name: 'Rate' }).click();
   await page.getByRole('option', { name: '24 fps', exact: true }).click();
   await page.getByRole('button', { name: 'Confirm alpha' }).click();
-  await expect(page.getByText('your word')).toHaveCount(2);
+  await expect(page.getByText('set by you')).toHaveCount(2);
 
   await page.getByRole('button', { name: 'Play (Space)' }).click();
   await expect(page.getByTestId('playback')).toContainText(/of 24 fps/);
@@ -78,7 +78,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   await page.getByLabel('Stem').fill('bell');
   await page.keyboard.press('Escape');
   await expect(page.getByTestId('sentence')).toHaveText(
-    'Take bell_turn_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own pace; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
+    'Take bell_turn_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own speed; if a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
   );
   await expect(page.getByText('16 bits become 8: 256 of 65,536 levels')).toBeVisible();
   await expect(page.getByText(/Losses, measured on 4 of 59 frames/)).toBeVisible();
@@ -101,7 +101,7 @@ test('a folder of 16-bit frames becomes a checked, downloaded 8-bit sequence', a
   await expect(receipt).toContainText('59 frames written');
   await expect(receipt).toContainText('Each of the 59 files was read back from disk and decoded');
   await expect(receipt).toContainText('16 bits become 8: 256 of 65,536 levels');
-  await expect(receipt).toContainText('24 fps, your word');
+  await expect(receipt).toContainText('24 fps, set by you');
 
   const [download] = await Promise.all([
     page.waitForEvent('download'),
@@ -144,7 +144,7 @@ test('a job outlives a reload and a killed server, and gives the same bytes', as
   const id = await house.source('depot_pan');
   await page.goto(`${house.url}/convert/${id}`);
   await expect(page.getByTestId('sentence')).toContainText(
-    'premultiplied, linear, the picture as it is, at its own pace; write PNG, 8-bit with straight alpha, sRGB',
+    'premultiplied, linear, the picture as it is, at its own speed; write PNG, 8-bit with straight alpha, sRGB',
   );
   await press(page, /^Frames/);
   await page.getByLabel('Frames').last().fill('1001-1040');
@@ -240,9 +240,9 @@ test('pages without anything to show say what to do first', async ({ page }) => 
   await page.goto(`${house.url}/convert`);
   await expect(page.getByRole('heading', { name: 'Nothing to convert yet' })).toBeVisible();
   await page.goto(`${house.url}/inspect/0123456789abcdef`);
-  await expect(page.getByRole('alert')).toContainText('This source is no longer there.');
-  await page.getByRole('button', { name: /^Colours: daylight/ }).click();
-  await expect(page.getByRole('button', { name: /^Colours: basalt/ })).toBeVisible();
+  await expect(page.getByRole('alert')).toContainText('This source no longer exists.');
+  await page.getByRole('button', { name: /^Colours: Daylight/ }).click();
+  await expect(page.getByRole('button', { name: /^Colours: Basalt/ })).toBeVisible();
   await page.reload();
-  await expect(page.getByRole('button', { name: /^Colours: basalt/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Colours: Basalt/ })).toBeVisible();
 });

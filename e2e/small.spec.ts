@@ -55,7 +55,7 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   const loop = await house.source('ticket_loop');
   writeFileSync(join(house.data, 'results', 'ticket_loop.gif'), 'what was there before');
   await page.goto(`${house.url}/intake?root=museum&folder=turntables/ticket_loop_60fps`);
-  await page.getByRole('option').getByText('ticket_loop.####.png', { exact: true }).first().click();
+  await page.getByRole('row').getByText('ticket_loop.####.png', { exact: true }).first().click();
   await page.getByRole('link', { name: 'Make small' }).click();
   await expect(page).toHaveURL(new RegExp(`/convert/small/${loop}`));
   const sentence = page.getByTestId('sentence');
@@ -69,7 +69,7 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   await expect(page.getByRole('img', { name: /^Bytes of each of 24 pictures/ })).toBeVisible();
   await sentence.getByRole('button', { name: /^Bytes, at most/ }).click();
   await page.getByRole('textbox', { name: 'Bytes, at most' }).fill('little');
-  await expect(page.getByText('"little" is no number of bytes.')).toBeVisible();
+  await expect(page.getByText('"little" is not a number of bytes.')).toBeVisible();
   await page.getByRole('textbox', { name: 'Bytes, at most' }).fill('30 KB');
   await page.keyboard.press('Escape');
   await expect(sentence).toContainText('at most 30,000 bytes; may give up size down to 20 %, colours down to 32');
@@ -84,12 +84,12 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   await expect(page.getByRole('img', { name: /^Bytes and likeness of/ })).toBeVisible();
 
   // Any two are held beside each other; one that is too large cannot be kept.
-  await page.getByRole('checkbox', { name: 'Try 1 beside the taken one' }).check();
+  await page.getByRole('checkbox', { name: 'Try 1 next to the chosen one' }).check();
   await expect(page.getByRole('img', { name: 'Try 1, 1, true delays' })).toBeVisible();
-  await page.getByRole('button', { name: 'Take try 1' }).click();
+  await page.getByRole('button', { name: 'Choose try 1' }).click();
   await expect(page.getByRole('button', { name: 'Keep this one' })).toBeDisabled();
   const last = await tries.count();
-  await page.getByRole('button', { name: `Take try ${last}` }).click();
+  await page.getByRole('button', { name: `Choose try ${last}` }).click();
   const bytes = Number(
     (
       await tries
@@ -106,12 +106,12 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   await page.getByRole('option', { name: 'Small sign' }).click();
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Hand to the upload desk' }).click();
-  await expect(page.getByTestId('handed')).toContainText(/The upload desk refuses it\. It has \d+ x \d+ pixels/);
+  await expect(page.getByTestId('handed')).toContainText(/The upload desk refused it\. It has \d+ x \d+ pixels/);
   await page.getByRole('button', { name: 'Make pictures small enough' }).click();
   await expect(sentence).toContainText('of 112 x 63');
   await expect(page.getByRole('button', { name: 'Keep this one' })).toBeEnabled({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Hand to the upload desk' }).click();
-  await expect(page.getByText('The upload desk takes it.')).toBeVisible();
+  await expect(page.getByText('The upload desk accepted it.')).toBeVisible();
   await page.getByRole('button', { name: 'Keep this one' }).click();
   await page
     .getByTestId('job')

@@ -32,7 +32,7 @@ print(len(names), all(numpy.array_equal(numpy.asarray(Image.open(f'{a}/{n}')), n
 const python = (...args: string[]) => execFileSync('/usr/bin/python3', ['-c', ...args], { encoding: 'utf8' }).trim();
 const renders = (name: string) => join(own, 'renders', name);
 const come = (name: string) => join(own, 'in', name);
-const decisions = (page: Page) => page.getByRole('list', { name: 'What it decided' }).getByTestId('decision');
+const decisions = (page: Page) => page.getByRole('list', { name: 'Decisions' }).getByTestId('decision');
 
 test.beforeAll(async () => {
   mkdirSync(join(own, 'in'));
@@ -76,8 +76,8 @@ test('a render that dies half way is waited for, made once it is whole, and all 
   await form.getByLabel('Add a saved spec').locator('..').click();
   await page.getByRole('option', { name: /Frames for the archive/ }).click();
   await expect(form.getByRole('group', { name: 'What is made' })).toContainText('write TIFF, 8-bit');
-  await form.getByRole('button', { name: 'Try without running' }).click();
-  await expect(form.getByRole('status', { name: 'What it would do now' })).toContainText('No source fits yet');
+  await form.getByRole('button', { name: 'Test without running' }).click();
+  await expect(form.getByRole('status', { name: 'What it would do now' })).toContainText('No matching source yet');
   await form.getByRole('button', { name: 'Set it' }).click();
   await expect(page).toHaveURL(/jobs\/standing\/\w+/);
   await expect(decisions(page)).toHaveText([/set/]);
@@ -110,13 +110,13 @@ test('what comes while the server is dead is made once it lives; a paused order 
   expect(await feed({ from: renders('c'), into: come('c'), each: 20, shuffle: 0, seed: 1 })).toBe('whole');
   await page.waitForTimeout(6000);
   expect(readdirSync(join(house.data, 'results', 'kept'))).toEqual(['a', 'b']);
-  await page.getByRole('button', { name: 'Change or try' }).click();
-  await page.getByRole('button', { name: 'Try without running' }).click();
+  await page.getByRole('button', { name: 'Edit or test' }).click();
+  await page.getByRole('button', { name: 'Test without running' }).click();
   const trial = page.getByRole('status', { name: 'What it would do now' });
   await expect(trial).toContainText('begins: 5 files');
-  await expect(trial).toContainText('there: all of it is made already');
+  await expect(trial).toContainText('exists: all of it is made already');
   await page.getByRole('button', { name: 'Cancel' }).click();
-  await page.getByRole('button', { name: 'Go on' }).click();
+  await page.getByRole('button', { name: 'Resume' }).click();
   await expect(decisions(page).filter({ hasText: 'ended: 5 files written' })).toHaveCount(3);
   await page.getByRole('button', { name: 'End this order' }).click();
   await page.getByRole('button', { name: 'End it' }).click();

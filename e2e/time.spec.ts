@@ -43,7 +43,7 @@ test('a shot is retimed in the chart and the table, and the frames written are t
   test.setTimeout(150_000);
   const id = await declared('yard_cam_d', opaque);
   await page.goto(`${house.url}/convert/${id}`);
-  await sentence(page).getByRole('button', { name: 'Time: at its own pace' }).click();
+  await sentence(page).getByRole('button', { name: 'Time: at its own speed' }).click();
   const time = page.getByRole('dialog', { name: 'Time' });
   await time.getByLabel('Frames are').click();
   await page.getByRole('option', { name: 'retimed by a curve' }).click();
@@ -99,7 +99,7 @@ test('shots are put after one another, trimmed, handed out as an edit list and b
     .click();
   const source = page.getByRole('dialog', { name: 'Source' });
   for (const name of ['yard_cam_b', 'yard_cam_c']) {
-    await source.getByLabel('Add a source after them').fill(name);
+    await source.getByLabel('Add a source at the end').fill(name);
     await page.getByRole('option').filter({ hasText: name }).click();
   }
   await source.getByLabel('Taken of shot 1').fill('1001-1010');
@@ -110,7 +110,7 @@ test('shots are put after one another, trimmed, handed out as an edit list and b
   await expect(source.getByRole('img', { name: '3 shots, 18 frames' })).toBeVisible();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    source.getByRole('button', { name: 'Hand out as EDL' }).click(),
+    source.getByRole('button', { name: 'Export as EDL' }).click(),
   ]);
   const edl = readFileSync(await download.path(), 'utf8');
   expect(edl.match(/^\d{3} /gm)).toHaveLength(3);
@@ -166,7 +166,7 @@ test('markers are set, named and brought; stills bear their names, and what coll
   );
   await page.locator('input[type=file]').setInputFiles(list);
   await expect(page.getByRole('listitem')).toHaveCount(3);
-  await expect(page.getByText('row 4: "00:00:99:00" is no timecode at 25 fps.')).toBeVisible();
+  await expect(page.getByText('row 4: "00:00:99:00" is not a timecode at 25 fps.')).toBeVisible();
   await expect(other.getByRole('listitem')).toHaveCount(3);
   const refused = await house.send('PUT', `/sources/${id}/markers`, { ...stale, markers: [] });
   expect([refused.status, refused.body.code]).toEqual([409, 'markers-changed']);
@@ -183,8 +183,8 @@ test('markers are set, named and brought; stills bear their names, and what coll
       .subarray(0, 5)
       .toString(),
   ).toBe('%PDF-');
-  await page.getByRole('button', { name: 'Make stills at them' }).click();
-  await expect(page.getByText('One name is that of several markers')).toBeVisible();
+  await page.getByRole('button', { name: 'Make stills at the markers' }).click();
+  await expect(page.getByText('One name is the name of several markers')).toBeVisible();
   await sentence(page)
     .getByRole('button', { name: /^Frames: at 3 markers/ })
     .click();
@@ -209,7 +209,7 @@ test('a walk on twos is found, and comes out without its repeats', async ({ page
   await page.getByRole('button', { name: 'Find its cadence' }).click();
   await expect(page.getByTestId('cadence')).toHaveText('On twos', { timeout: 60_000 });
   await page.getByRole('button', { name: 'Convert without its 12 repeats' }).click();
-  await expect(sentence(page)).toContainText('without its holds');
+  await expect(sentence(page)).toContainText('without repeated frames');
   await run(page);
   expect(readdirSync(results('conductor_walk')).length).toBe(12);
 });

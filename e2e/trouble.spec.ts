@@ -62,7 +62,7 @@ test('a disk that fills stops the job in words; with room it goes on at the next
   const job = page.getByTestId('job');
   await expect(job).toHaveAttribute('data-state', 'stopped');
   await expect(job.getByRole('alert')).toContainText('The disk is full');
-  await expect(job.getByRole('alert')).toContainText('Make room and press Continue');
+  await expect(job.getByRole('alert')).toContainText('Free some space and press Continue');
   const there = readdirSync(join(tiny, 'out'));
   expect(there.length).toBeGreaterThan(0);
   expect(there.filter((name) => name.endsWith('.part'))).toEqual([]);
@@ -86,7 +86,7 @@ test('a frame that vanishes between plan and run is named before anything is wri
   await expect(page.getByRole('button', { name: 'Run 8 frames' })).toBeEnabled();
   rmSync(frame('n_5.png'));
   await page.getByRole('button', { name: 'Run 8 frames' }).click();
-  await expect(page.getByRole('alert')).toContainText('1 of 8 source files is gone since the scan: n_5.png.');
+  await expect(page.getByRole('alert')).toContainText('1 of 8 source files is missing since the scan: n_5.png.');
   expect(await house.send('POST', '/jobs', { source, spec: spec() })).toMatchObject({
     status: 409,
     body: { code: 'source-changed' },
@@ -95,7 +95,7 @@ test('a frame that vanishes between plan and run is named before anything is wri
   // Scanned again, the gap is a finding, and the rest can be run.
   await page.goto(house.url);
   await page.getByRole('button', { name: 'Scan again' }).click();
-  await expect(page.getByRole('option')).toContainText('Frame 5 missing');
+  await expect(page.getByRole('row')).toContainText('Frame 5 missing');
 });
 
 test('a frame that is damaged fails by name and can be tried again once it is mended', async ({ page }) => {
@@ -107,10 +107,10 @@ test('a frame that is damaged fails by name and can be tried again once it is me
   await expect(job).toContainText('Incomplete: 1 frame failed');
   await page.goto(`${house.url}/receipts/${body.id as string}`);
   // It became damaged after the scan: what is told first is that it is another file.
-  await expect(page.getByTestId('receipt')).toContainText('n_3.png is not the file that was planned');
+  await expect(page.getByTestId('receipt')).toContainText('n_3.png is not the planned file');
   copyFileSync(frame('n_1.png'), frame('n_3.png'));
   await page.goto(`${house.url}/jobs`);
-  await page.getByRole('button', { name: 'Try the failed again' }).first().click();
+  await page.getByRole('button', { name: 'Retry failed' }).first().click();
   await expect(job).toContainText('7/7 written');
   await expect(job).toContainText('Done');
 });

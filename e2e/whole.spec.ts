@@ -16,7 +16,7 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => house.leave());
 
-const rows = (page: Page) => page.getByRole('option');
+const rows = (page: Page) => page.getByRole('row');
 const sentence = (page: Page) => page.getByTestId('sentence');
 const press = (page: Page, part: RegExp) => sentence(page).getByRole('button', { name: part }).click();
 const choose = async (page: Page, label: string, option: string | RegExp) => {

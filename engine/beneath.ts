@@ -27,8 +27,8 @@ export interface Held {
 const leadsOut = (path: string): ShaleError =>
   new ShaleError({
     code: 'outside-root',
-    fact: `"${path}" leads out of its root.`,
-    wayOut: 'Put what is wanted below the root itself, or make its folder a root of its own.',
+    fact: `"${path}" leads outside its root.`,
+    wayOut: 'Move the files below the root, or add their folder as a root.',
     subject: path,
   });
 

@@ -219,8 +219,8 @@ function crashFailure(plan: Plan, index: number): Failure {
   const [row] = resultsOf(plan, index, index + 1);
   return {
     code: 'codec-crashed',
-    fact: `${row!.from ?? plan.source.name} ended the process that read it, twice.`,
-    wayOut: 'The file is likely damaged in a way that the codec does not withstand; have it made again.',
+    fact: `${row!.from ?? plan.source.name} crashed the process that read it, twice.`,
+    wayOut: 'The file is probably damaged in a way that crashes the codec; render it again.',
     frame: row!.frame,
     sourceFrame: row!.sourceFrame,
     name: row!.to.slice(row!.to.lastIndexOf('/') + 1),

@@ -95,8 +95,8 @@ const crashing = (name: string): DecodedFile['faults'][number] => ({
   picture: 0,
   problem: {
     code: 'damaged-file',
-    fact: `${name} ended the process that decoded it, twice.`,
-    wayOut: 'It is likely damaged in a way that the codec does not withstand; have it made again.',
+    fact: `${name} crashed the process that decoded it, twice.`,
+    wayOut: 'The file is probably damaged in a way that crashes the codec; render it again.',
     subject: name,
   },
 });

@@ -69,7 +69,7 @@ test('a clip whose size changes in the middle: all pictures are counted, those o
   expect(source.facts).toMatchObject({ width: 192, height: 96, frames: 40, clip: { counted: 'pictures' } });
   expect([written.length, failed.length]).toEqual([20, 20]);
   expect(new Set(failed.map(({ code }) => code))).toEqual(new Set(['frame-differs']));
-  expect(failed[0]!.wayOut).toContain('fitted');
+  expect(failed[0]!.wayOut).toContain('fit such pictures');
   const fitted = await convert('fit');
   expect([fitted.written.length, fitted.failed]).toEqual([40, []]);
   const image = await readStill(join(folder, 'out', 'fit.0030.png'));

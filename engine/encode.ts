@@ -12,6 +12,7 @@ import {
   noCounts,
   repeatEdge,
   timecodeAfter,
+  titleCount,
   type CodecId,
   type Image,
   type PixelCounts,
@@ -20,7 +21,6 @@ import {
   type ReadFile,
 } from '@shale/core';
 import { FrameMaker, type Places } from './frame.ts';
-import { titleCount } from './sound.ts';
 import type { Expected } from './stamps.ts';
 
 /** Pictures that are read and worked ahead of the encoder. */

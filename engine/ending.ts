@@ -28,11 +28,11 @@ export function lookAtResults(plan: Plan, places: Places, written: readonly Kept
       const failure = {
         code: told ? 'result-changed' : 'result-gone',
         fact: told
-          ? `${name} was written and is another file now: ${told.size === bytes ? 'somebody wrote to it' : `it has ${plural(told.size, 'byte')}, and ${bytes} were written`}.`
-          : `${name} was written and is no longer there.`,
+          ? `${name} was written, but another program changed it since: ${told.size === bytes ? 'another program wrote to it' : `it has ${plural(told.size, 'byte')}, and ${bytes} were written`}.`
+          : `${name} was written and no longer exists.`,
         wayOut: told
-          ? 'See who else writes to the folder; move that file away and press Continue to make it again.'
-          : 'See who else works in the folder, and press Continue to make it again.',
+          ? 'Find what else writes to the folder; move that file away and press Continue to make it again.'
+          : 'Find what else uses the folder, and press Continue to make it again.',
         subject: name,
         frame: row!.frame,
         sourceFrame: row!.sourceFrame,

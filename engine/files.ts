@@ -11,42 +11,41 @@ const stops: Record<string, { code: string; fact: (name: string) => string; wayO
   ENOSPC: {
     code: 'disk-full',
     fact: (name) => `The disk is full: ${name} could not be written.`,
-    wayOut: 'Make room and press Continue; what is written stays, and the job goes on at the next frame.',
+    wayOut: 'Free some space and press Continue; written files stay, and the job continues at the next frame.',
   },
   EDQUOT: {
     code: 'disk-full',
     fact: (name) => `The disk quota is used up: ${name} could not be written.`,
-    wayOut: 'Make room and press Continue; what is written stays.',
+    wayOut: 'Free some space and press Continue; written files stay.',
   },
   EROFS: {
     code: 'not-writable',
-    fact: (name) => `The disk may only be read: ${name} could not be written.`,
+    fact: (name) => `The disk is read-only: ${name} could not be written.`,
     wayOut: 'Choose another folder for the results.',
   },
   EACCES: {
     code: 'not-writable',
-    fact: (name) => `${name} may not be written there.`,
+    fact: (name) => `${name} cannot be written there: permission denied.`,
     wayOut: 'Give the account that runs Shale the right to write, or choose another folder.',
   },
   EPERM: {
     code: 'not-writable',
-    fact: (name) => `${name} may not be written there: the folder is closed to changes.`,
-    wayOut:
-      'Open it for the account that runs Shale (its rights, or the mark against changes), or choose another folder.',
+    fact: (name) => `${name} cannot be written there: the folder is locked.`,
+    wayOut: 'Unlock it for the account that runs Shale (permissions or immutable flag), or choose another folder.',
   },
   ...Object.fromEntries(
     ['EIO', 'ENOTCONN', 'ESTALE', 'ENODEV', 'ENXIO'].map((code) => [
       code,
       {
         code: 'disk-away',
-        fact: (name: string) => `The disk does not answer (${code}): ${name} could not be written.`,
-        wayOut: 'See whether it is mounted and whole, and press Continue; what is written stays.',
+        fact: (name: string) => `The disk does not respond (${code}): ${name} could not be written.`,
+        wayOut: 'Check that it is mounted and healthy, and press Continue; written files stay.',
       },
     ]),
   ),
   ENOENT: {
     code: 'folder-gone',
-    fact: (name) => `The folder for ${name} is no longer there.`,
+    fact: (name) => `The folder for ${name} no longer exists.`,
     wayOut: 'Make the folder again and press Continue.',
   },
 };
@@ -67,7 +66,7 @@ export function writeError(path: string, error: unknown): ShaleError {
   return new ShaleError({
     code: 'write-failed',
     fact: `${name} could not be written: ${message}.`,
-    wayOut: 'See whether the disk is whole, and run the frame again.',
+    wayOut: 'Check the disk, and run the frame again.',
     subject: path,
   });
 }
@@ -152,8 +151,8 @@ export async function publish(temporary: string, final: string, replaces: boolea
   if (error && !(await sameBytes(temporary, final))) {
     throw new ShaleError({
       code: 'output-exists',
-      fact: `${basename(final)} exists already and holds something else; it was left as it is.`,
-      wayOut: 'Choose another folder or name, or let the spec replace what is there.',
+      fact: `${basename(final)} exists already with other contents; it was not touched.`,
+      wayOut: 'Choose another folder or name, or let the spec replace existing files.',
       subject: final,
     });
   }

@@ -174,8 +174,8 @@ export class FrameMaker {
       code: 'frame-differs',
       fact: `${basename(row.from!)} is ${width} x ${height} with ${channels} ${channels === 1 ? 'channel' : 'channels'}, and its source ${source.facts.width} x ${source.facts.height} with ${source.facts.channels.join(' ')}.`,
       wayOut: isVideo(source)
-        ? 'Its size changes in the middle: let such pictures be fitted, or convert each part by itself.'
-        : 'Scan again so that the plan knows of it, and let such pictures be fitted or left out.',
+        ? 'Its size changes in the middle: fit such pictures, or convert each part separately.'
+        : 'Scan again so that the plan includes it, and fit such pictures or leave them out.',
       subject: row.from,
     });
   }
@@ -286,7 +286,7 @@ export class FrameMaker {
       throw new ShaleError({
         code: 'frame-missing',
         fact: `${source.name} has no frame ${row.sourceFrame}, of which ${from} is to be taken.`,
-        wayOut: 'Have it made, choose other frames, or leave its channels out.',
+        wayOut: 'Ask for it, choose other frames, or leave its channels out.',
         subject: source.name,
       });
     });
@@ -386,6 +386,6 @@ const readBackError = (final: string, why: string): ShaleError =>
   new ShaleError({
     code: 'read-back-failed',
     fact: `${basename(final)} was written, but reading it back failed: ${why}. It was not kept.`,
-    wayOut: 'See whether disk and memory are sound, and run the frame again.',
+    wayOut: 'Check the disk and memory, and run the frame again.',
     subject: final,
   });

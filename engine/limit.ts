@@ -46,7 +46,7 @@ function limitNotReached(name: string, plan: Plan, tries: readonly LimitTry[], c
   return new ShaleError({
     code: 'limit-not-reached',
     fact: `${name} ${cannot ? 'cannot be' : 'was not brought'} within ${exactBytes(limitOf(plan.spec)!)}: with ${nearest.words || 'nothing given up'} it has ${exactBytes(nearest.bytes)}.`,
-    wayOut: `Raise the limit to ${exactBytes(nearest.bytes)}, let more be given up, take fewer frames, or another format.`,
+    wayOut: `Raise the limit to ${exactBytes(nearest.bytes)}, allow more to be given up, use fewer frames, or another format.`,
     subject: 'video.limit',
   });
 }

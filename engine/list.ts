@@ -46,14 +46,14 @@ export function rootError(root: string, error: unknown): ShaleError {
   if (code === 'EACCES' || code === 'EPERM')
     return new ShaleError({
       code: 'not-allowed',
-      fact: `The folder ${root} may not be read.`,
+      fact: `The folder ${root} cannot be read: permission denied.`,
       wayOut: 'Give the account that runs Shale the right to read it.',
       subject: root,
     });
   return new ShaleError({
     code: 'scan-failed',
     fact: `The folder ${root} cannot be scanned: ${message}.`,
-    wayOut: 'See whether the disk is whole.',
+    wayOut: 'Check the disk.',
     subject: root,
   });
 }
@@ -117,7 +117,7 @@ export function listFolder(root: string, folder: string, moment: Moment, frameNu
     notes.push({
       code: 'name-not-utf8',
       fact: `${unreadable.length === 1 ? 'A name' : `${unreadable.length} names`} in ${here(folder)} ${unreadable.length === 1 ? 'is' : 'are'} not UTF-8: ${shown(unreadable)}.`,
-      wayOut: 'Rename them where they were made, or with a program that knows their old encoding; then scan again.',
+      wayOut: 'Rename them on the system that made them, or with a program that knows their encoding; then scan again.',
       subject: folder,
     });
   }
@@ -125,7 +125,7 @@ export function listFolder(root: string, folder: string, moment: Moment, frameNu
     notes.push({
       code: 'links-not-followed',
       fact: `${links.length === 1 ? 'A link' : `${links.length} links`} in ${here(folder)} ${links.length === 1 ? 'is' : 'are'} not followed: ${shown(links.sort())}.`,
-      wayOut: 'Put the files themselves there, or make their folder a root of its own.',
+      wayOut: 'Put the files themselves there, or add their folder as a root.',
       subject: folder,
     });
   }

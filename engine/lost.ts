@@ -4,15 +4,15 @@ import { ShaleError } from '@shale/core';
 export const gone = (): ShaleError =>
   new ShaleError({
     code: 'worker-crashed',
-    fact: 'The process that did the work ended in the middle of it.',
-    wayOut: 'It is started again by itself; a frame that ends it twice is left out and named.',
+    fact: 'The worker process ended unexpectedly.',
+    wayOut: 'It restarts by itself; a frame that crashes it twice is left out and named.',
   });
 
 /** A process had to give way, through no fault of what it worked on. */
 export const replaced = (): ShaleError =>
   new ShaleError({
     code: 'worker-replaced',
-    fact: 'The process that did the work had to give way to another.',
+    fact: 'The worker process was needed for other work.',
     wayOut: 'Ask again.',
   });
 

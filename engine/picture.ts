@@ -34,7 +34,7 @@ interface Asked {
   width: number;
 }
 
-/** One frame of a plan worked for looking at, as WebP. @throws ShaleError where the frame cannot be read or is not of the plan */
+/** One frame of a plan worked for looking at, coded. @throws ShaleError where the frame cannot be read or is not of the plan */
 export async function pictureOf({ plan, places, sourceFrame, view, width }: Asked): Promise<Uint8Array> {
   const row = rowsOf(plan, 0, rowCount(plan)).find(
     (one) => one.sourceFrame === sourceFrame && one.shot === 0 && one.from !== undefined,
@@ -45,8 +45,8 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
   if (!made) {
     throw new ShaleError({
       code: 'no-such-frame',
-      fact: `Frame ${sourceFrame} is not of the plan.`,
-      wayOut: 'Choose a frame that is there and is to be written.',
+      fact: `Frame ${sourceFrame} is not in the plan.`,
+      wayOut: 'Choose an existing frame of the plan.',
     });
   }
   // What is outside of what is shown is kept in the file; here it is not looked at.
@@ -61,13 +61,13 @@ export async function pictureOf({ plan, places, sourceFrame, view, width }: Aske
   };
   switch (view) {
     case 'result':
-      return makePreview(image, taken, width, 'webp');
+      return makePreview(image, taken, width, 'quick');
     case 'matte':
-      return makePreview(alphaPicture(image), { ...taken, transfer: 'srgb' }, width, 'webp');
+      return makePreview(alphaPicture(image), { ...taken, transfer: 'srgb' }, width, 'quick');
     case 'status':
-      return codePreview(statusPicture(image, width), width, 'webp');
+      return codePreview(statusPicture(image, width), width, 'quick');
     case 'losses':
-      return codePreview(lossPicture(displayed(image, taken, 'none'), marks, width), width, 'webp');
+      return codePreview(lossPicture(displayed(image, taken, 'none'), marks, width), width, 'quick');
   }
 }
 

@@ -73,7 +73,7 @@ async function missingOfShot(
     return {
       code: denied ? 'not-allowed' : 'folder-gone',
       fact: `The folder ${source.folder || 'of the source'} ${denied ? 'may not be read' : 'is no longer there'}.`,
-      wayOut: 'Put it back or correct its rights, and scan again on Intake.',
+      wayOut: 'Put it back or correct its permissions, and scan again on Intake.',
       subject: source.folder,
     };
   }
@@ -81,7 +81,7 @@ async function missingOfShot(
   if (gone.length === 0) return undefined;
   return {
     code: 'source-changed',
-    fact: `${gone.length} of ${needed.size} source files ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
+    fact: `${gone.length} of ${needed.size} source files ${gone.length === 1 ? 'is' : 'are'} missing since the scan: ${listing(gone)}.`,
     wayOut: 'Scan again on Intake, then run; or put the files back.',
     subject: source.name,
   };
@@ -97,7 +97,7 @@ async function missingOthers(plan: Plan, places: Places, rows: readonly PlanRow[
     if (gone.length === 0) continue;
     problems.push({
       code: 'source-changed',
-      fact: `${gone.length} of ${needed.size} files of ${other.source.name} ${gone.length === 1 ? 'is' : 'are'} gone since the scan: ${listing(gone)}.`,
+      fact: `${gone.length} of ${needed.size} files of ${other.source.name} ${gone.length === 1 ? 'is' : 'are'} missing since the scan: ${listing(gone)}.`,
       wayOut: 'Scan again on Intake, then run; or put the files back.',
       subject: other.source.name,
     });
@@ -118,7 +118,7 @@ async function missingSound(plan: Plan, places: Places): Promise<Problem[]> {
   return [
     {
       code: 'source-changed',
-      fact: `The sound ${basename(path)} is gone since the scan.`,
+      fact: `The sound ${basename(path)} is missing since the scan.`,
       wayOut: 'Scan again on Intake, then run; or put the file back.',
       subject: 'sound',
     },
@@ -144,7 +144,7 @@ async function targetProblems(
         code: full ? 'disk-full' : inTheWay ? 'folder-blocked' : 'not-writable',
         fact: `The folder ${plan.into.folder} ${full ? 'cannot be made: the disk is full' : inTheWay ? 'cannot be made: a file has that name' : `may not be written (${message})`}.`,
         wayOut: full
-          ? 'Make room.'
+          ? 'Free some space.'
           : 'Choose another folder, or give the account that runs Shale the right to write there.',
         subject: plan.into.folder,
       },
@@ -196,7 +196,7 @@ export function existingProblem(plan: Plan, { names, of }: Taken): Problem | und
   return {
     code: 'output-exists',
     fact: `${names.length.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')} names exist already in ${plan.into.folder || 'the folder'}: ${listing(names)}.`,
-    wayOut: 'Choose another folder, name or first number, or let the spec replace what is there.',
+    wayOut: 'Choose another folder, name or first number, or let the spec replace existing files.',
     subject: plan.into.folder,
   };
 }

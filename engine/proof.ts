@@ -40,8 +40,8 @@ function rowOf(plan: Plan, sourceFrame: number): { row: PlanRow; index: number }
   if (index >= 0) return { row: rows[index]!, index };
   throw new ShaleError({
     code: 'no-such-frame',
-    fact: `Frame ${sourceFrame} is not of the plan.`,
-    wayOut: 'Choose a frame that is there and is to be written.',
+    fact: `Frame ${sourceFrame} is not in the plan.`,
+    wayOut: 'Choose an existing frame of the plan.',
     subject: String(sourceFrame),
   });
 }

@@ -180,7 +180,10 @@ function count(folder: string, total: number, { onProgress }: ScanOptions): (fil
 
 const folderNote = (folder: string, { code, fact, wayOut }: Problem): Problem => ({
   code: 'folder-not-read',
-  fact: code === 'not-allowed' ? `The folder ${folder} may not be read.` : `The folder ${folder} was not read: ${fact}`,
+  fact:
+    code === 'not-allowed'
+      ? `The folder ${folder} cannot be read: permission denied.`
+      : `The folder ${folder} was not read: ${fact}`,
   wayOut: code === 'not-allowed' ? 'Give the account that runs Shale the right to read it, and scan again.' : wayOut,
   subject: folder,
 });

@@ -1,14 +1,5 @@
-import { cellPixels, drawSheet, type SheetLayout } from '@shale/media';
-import {
-  plainLooking,
-  printTimecode,
-  ShaleError,
-  showView,
-  takenAs,
-  viewOf,
-  type Declaration,
-  type Rate,
-} from '@shale/core';
+import { cellPixels, drawSheet, lookView, type SheetLayout } from '@shale/media';
+import { plainLooking, printTimecode, ShaleError, showView, takenAs, type Declaration, type Rate } from '@shale/core';
 import { readShown, type ShownFile } from './shown.ts';
 
 /** A frame of a contact sheet. */
@@ -41,7 +32,7 @@ export async function makeSheet({ cells, declaration, ...layout }: ToSheet, sign
       ...(seconds && seconds.frame >= 0 ? [printTimecode(seconds.frame, seconds.rate)] : []),
     ].join('  ');
     try {
-      const view = viewOf(await readShown(file), takenAs(declaration), width);
+      const view = lookView(await readShown(file), takenAs(declaration), width);
       const picture = { width: view.width, height: view.height, data: showView(view, plainLooking) };
       drawn.push({ picture, name, line });
     } catch (error) {

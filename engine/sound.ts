@@ -1,6 +1,6 @@
 import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { beginnings, ratesOf, soundCodecOf, type Plan } from '@shale/core';
+import { soundCodecOf, soundPart, type Plan } from '@shale/core';
 import { writeWave, type WantedSound } from '@shale/media';
 import { flush, flushFolder, publish, sha256, writeError } from './files.ts';
 import { temporaryName, type Places } from './frame.ts';
@@ -11,34 +11,10 @@ import { holdTarget } from './target.ts';
 export const soundPath = ({ sound }: Plan, places: Places): string =>
   join(sound!.own ? places.source : places.sound!, sound!.file);
 
-/** Where in its clip a plan's first picture lies, in seconds; 0 where the sound is not the clip's own. */
-function beginning({ source, declaration, spec, sound, ...plan }: Plan): { num: number; den: number } {
-  const at = plan.runs.find(({ kind }) => kind !== 'missing' && kind !== 'title')?.from;
-  const { pictures } = ratesOf(source, declaration, spec);
-  if (!sound?.own || at === undefined || !pictures) return { num: 0, den: 1 };
-  const { clip } = source.facts ?? {};
-  if (clip?.variable && clip.runs && spec.clip.fields === 'keep')
-    return { num: beginnings(clip.runs)[at]! * clip.base.num, den: clip.base.den };
-  return { num: at * pictures.den, den: pictures.num };
-}
-
-/** Pictures before the first one that say what follows. */
-export const titleCount = ({ runs }: Pick<Plan, 'runs'>): number =>
-  runs.reduce((sum, { kind, count }) => (kind === 'title' ? sum + count : sum), 0);
-
-/** The part of a sound that goes with so many results, from the plan's first on. */
+/** The part of a plan's sound that goes with so many results, and where it lies. */
 function partOf(plan: Plan, places: Places, frames: number): Omit<WantedSound, 'encoder' | 'bitrate'> {
-  const start = beginning(plan);
-  const rate = plan.rate!;
-  // What is seen before the first picture is silent.
-  const { offset: later, stream, depth } = plan.spec.sound;
-  const offset = later + titleCount(plan);
-  return {
-    path: soundPath(plan, places),
-    ...{ stream, depth },
-    from: { num: start.num * rate.num - offset * rate.den * start.den, den: start.den * rate.num },
-    length: { num: frames * rate.den, den: rate.num },
-  };
+  const { stream, depth } = plan.spec.sound;
+  return { path: soundPath(plan, places), stream, depth, ...soundPart(plan, frames) };
 }
 
 /** The sound to lay under a video of so many pictures: moved by its offset, as long as they are. */

@@ -15,7 +15,7 @@ const changedFile = (file: string, when: string): ShaleError =>
   new ShaleError({
     code: 'source-changed',
     fact: `${basename(file)} ${when}.`,
-    wayOut: 'Look at it: run a new plan of it, or let the job go on and take it as it is.',
+    wayOut: 'Check it: run a new plan, or let the job continue and use the file as it is.',
     subject: file,
   });
 
@@ -48,7 +48,7 @@ export class SourceFiles {
         (planned.inode !== unknownInode && planned.inode !== ino));
     if (!changed || planned.takes) return { ...one, changed };
     one.close();
-    throw changedFile(file, 'is not the file that was planned: it was replaced or written to since');
+    throw changedFile(file, 'is not the planned file: it was replaced or changed since');
   }
 
   /** Works on a file through its descriptor, without its checksum. @throws ShaleError as {@link hold}, and what `work` throws */
@@ -114,7 +114,7 @@ export class SourceFiles {
 
 /** @throws ShaleError `source-changed` where a file was written to since it was opened */
 export function refuseTouched({ file }: Placed, { fd, told }: Held): void {
-  if (!sameAs(fstatSync(fd), told)) throw changedFile(file, 'was written to while it was read');
+  if (!sameAs(fstatSync(fd), told)) throw changedFile(file, 'changed while it was read');
 }
 
 /** What is told of a file that was read. */

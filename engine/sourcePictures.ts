@@ -156,8 +156,8 @@ export class SourcePictures {
     if (!areAlike(first, second)) {
       throw new ShaleError({
         code: 'frame-differs',
-        fact: `Frames ${number} and ${mixed.frame} of ${shotSource(this.plan, shot).name} cannot become one: their sizes, channels or samples differ.`,
-        wayOut: 'Take the nearest frame instead of what is between, or leave such pictures out.',
+        fact: `Frames ${number} and ${mixed.frame} of ${shotSource(this.plan, shot).name} cannot be combined: their sizes, channels or samples differ.`,
+        wayOut: 'Use the nearest frame instead of in-between frames, or leave such pictures out.',
         subject: String(mixed.frame),
       });
     }

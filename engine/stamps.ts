@@ -89,12 +89,12 @@ function changed({ source }: Part, newer: string[], gone: string[]): Problem {
   const list = named.slice(0, shown).join(', ') + (named.length > shown ? ` and ${named.length - shown} more` : '');
   const why =
     named.length === 0
-      ? 'its files are not those that the plan was made of'
+      ? 'its files are not those of the plan'
       : `${plural(named.length, 'file')} ${newer.length > 0 ? (newer.length === 1 ? 'is newer' : 'are newer') : named.length === 1 ? 'is gone' : 'are gone'}: ${list}`;
   return {
     code: 'source-changed',
     fact: `${source.name} changed since it was scanned; ${why}.`,
-    wayOut: 'Scan again, look at it, and run the plan that is made then.',
+    wayOut: 'Scan again, check it, and run the new plan.',
     subject: source.name,
   };
 }
@@ -240,14 +240,14 @@ export function folderGone(folder: string, what: string, code?: string): ShaleEr
   if (code === 'EACCES' || code === 'EPERM')
     return new ShaleError({
       code: 'folder-denied',
-      fact: `${name} may not be entered.`,
-      wayOut: 'Correct its rights and press Continue; what is written stays.',
+      fact: `${name} cannot be opened: permission denied.`,
+      wayOut: 'Correct its permissions and press Continue; written files stay.',
       subject: folder,
     });
   return new ShaleError({
     code: 'folder-gone',
-    fact: `${name} is no longer there, or its disk is gone.`,
-    wayOut: 'Put it back, or mount its disk again, and press Continue; what is written stays.',
+    fact: `${name} no longer exists, or its disk is missing.`,
+    wayOut: 'Put it back, or mount its disk again, and press Continue; written files stay.',
     subject: folder,
   });
 }

@@ -2,6 +2,7 @@ import { mkdtemp, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { tmpdir } from 'node:os';
 import {
+  lookView,
   makePreview,
   probeClip,
   probeSound,
@@ -10,6 +11,7 @@ import {
   scenesOf,
   writeStill,
   type PreviewFormat,
+  type SoundIndex,
 } from '@shale/media';
 import {
   addCounts,
@@ -26,7 +28,6 @@ import {
   scopesOf,
   ShaleError,
   takenAs,
-  viewOf,
   type Alike,
   type Box,
   type CleanLoop,
@@ -64,6 +65,7 @@ import { measureVideo } from './videoTrial.ts';
 import type { Measured } from './measured.ts';
 import type { Probed } from './probed.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
+import { measureSound, soundSamples, type SoundFile } from './soundScan.ts';
 import { hashFiles } from './verify.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
 import { loopsOf } from './loops.ts';
@@ -131,7 +133,7 @@ export interface Tasks {
     out: Comparison;
     event: never;
   };
-  /** One frame of a plan worked for looking at, as WebP. */
+  /** One frame of a plan worked for looking at, coded. */
   picture: {
     in: { plan: Plan; places: Places; sourceFrame: number; view: LookView; width: number };
     out: Uint8Array;
@@ -160,6 +162,14 @@ export interface Tasks {
   judge: {
     in: { folder: string; sources: ToJudge[]; moment: Moment };
     out: { source: Source; alike: Alike }[];
+    event: never;
+  };
+  /** Measures a sound and keeps what was found in a file. */
+  soundScan: { in: { file: SoundFile; to: string }; out: void; event: never };
+  /** Interleaved samples of a sound. */
+  soundSamples: {
+    in: { file: SoundFile; index: SoundIndex; from: number; count: number };
+    out: Float32Array<ArrayBuffer>;
     event: never;
   };
   /** What playing a source costs here. */
@@ -231,7 +241,7 @@ async function preview({ file, declaration, width, format, to }: Tasks['preview'
   const as = takenAs(declaration);
   const coded =
     format === 'half' || format === 'float'
-      ? packView(viewOf(image, as, width), format)
+      ? packView(lookView(image, as, width), format)
       : await makePreview(image, as, width, format);
   const temporary = `${to}.${process.pid}.part`;
   await writeFile(temporary, coded);
@@ -273,8 +283,8 @@ async function evidence(input: Tasks['alphaEvidence']['in']): Promise<AlphaEvide
   if (withAlpha.length === 0) {
     throw new ShaleError({
       code: 'no-alpha',
-      fact: 'None of the frames that were looked at has alpha.',
-      wayOut: 'Declare that there is none.',
+      fact: 'None of the checked frames has alpha.',
+      wayOut: 'Declare "no alpha".',
     });
   }
   return alphaEvidence(withAlpha);
@@ -313,6 +323,8 @@ export const handlers: Handlers = {
     lookAtFiles(folder, names, { bytes, modified }, signal),
   judge: ({ folder, sources, moment }) => Promise.all(sources.map((one) => judge(folder, one, moment))),
   decode: (input, onEvent, signal) => decodeFiles(input, onEvent, signal),
+  soundScan: ({ file, to }, _onEvent, signal) => measureSound(file, to, signal),
+  soundSamples: ({ file, index, from, count }) => soundSamples(file, index, from, count),
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),
   sheet: (sheet, _onEvent, signal) => makeSheet(sheet, signal),

@@ -241,7 +241,7 @@ test('a clip runs backward and twice as fast, and shots of stills and a clip bec
   expect(await numbersIn(join(folder, 'back', 'g.mkv'))).toEqual([2, 3, 4, 5, 6, 7, 8]);
 });
 
-test('repeated frames of a real clip are found and taken back', async () => {
+test('repeated frames of a real clip are found and undone', async () => {
   await writeTestClip(join(folder, 'in', 'c.mp4'), {
     count: 48,
     width,

@@ -44,7 +44,7 @@ function readHashList(text: string, path: string): ListedInManifest[] {
   if (!root.hashlist?.hashes)
     throw new ShaleError({
       code: 'bad-manifest',
-      fact: `${basename(path)} is not a hash list of the ASC's form.`,
+      fact: `${basename(path)} is not an ASC hash list.`,
       wayOut: 'Name a .mhl file of version 2, or a list as sha256sum writes it.',
       subject: path,
     });
@@ -82,7 +82,7 @@ async function findManifest(folder: string): Promise<string> {
   if (newest) return newest.path;
   throw new ShaleError({
     code: 'no-manifest',
-    fact: `${folder} holds no manifest.`,
+    fact: `${folder} has no manifest.`,
     wayOut: 'Name one with --manifest: a .sha256 list, or an ASC .mhl.',
     subject: folder,
   });
@@ -90,7 +90,7 @@ async function findManifest(folder: string): Promise<string> {
 
 /**
  * Holds the files of a folder against a manifest: each is read whole, and every digest that the manifest has of it worked out.
- * @param manifest the newest in the folder where none is named
+ * @param manifest by default the newest in the folder
  * @throws ShaleError `no-manifest`, `bad-manifest`, `folder-not-found`
  */
 export async function verifyFolder(
@@ -103,7 +103,7 @@ export async function verifyFolder(
     throw new ShaleError({
       code: 'no-manifest',
       fact: `There is no manifest ${path}.`,
-      wayOut: 'Name one that is there.',
+      wayOut: 'Name an existing one.',
       subject: path,
     });
   });
@@ -112,7 +112,7 @@ export async function verifyFolder(
   if (files.length === 0 || odd > 0)
     throw new ShaleError({
       code: 'bad-manifest',
-      fact: `${basename(path)} ${files.length === 0 ? 'lists no file' : `has ${odd} lines that are no sum`}.`,
+      fact: `${basename(path)} ${files.length === 0 ? 'lists no file' : `has ${odd} lines that are not checksums`}.`,
       wayOut: 'Name a list as sha256sum writes it, or an ASC .mhl of version 2.',
       subject: path,
     });
@@ -175,7 +175,7 @@ export async function hashFiles(
     } catch {
       throw new ShaleError({
         code: 'file-gone',
-        fact: `${name} is no longer there.`,
+        fact: `${name} no longer exists.`,
         wayOut: 'Put it back, or make it again.',
         subject: name,
       });
@@ -185,8 +185,8 @@ export async function hashFiles(
       if (came.sha256 !== sha256)
         throw new ShaleError({
           code: 'result-changed',
-          fact: `${name} is not what was written: its bytes are others now.`,
-          wayOut: 'Make it again; a list of what is there now would vouch for it.',
+          fact: `${name} is not what was written: its contents have changed.`,
+          wayOut: 'Make it again; a new list would vouch for the changed file.',
           subject: name,
         });
       const { size: bytes, mtime } = one.told;

@@ -65,7 +65,7 @@ async function readBack(
     new ShaleError({
       code: 'read-back-failed',
       fact: `${basename(final)} was written, but reading it back failed: ${why}. It was not kept.`,
-      wayOut: 'See whether disk and memory are sound, and run it again.',
+      wayOut: 'Check the disk and memory, and run it again.',
       subject: final,
     });
   const { format } = encoded.settings;
@@ -82,12 +82,12 @@ async function readBack(
       }
       const image = comparable(await reader.picture(at), format);
       if (lossless) {
-        if (pictureDigest(image) !== encoded.digests[at]) throw refuse(`picture ${at} is not what went in`);
+        if (pictureDigest(image) !== encoded.digests[at]) throw refuse(`picture ${at} differs from the input`);
         continue;
       }
       const meant = comparable(await wanted!(), format);
       const [difference, similarity] = [compareQuickly(meant, image), similarQuickly(meant, image)];
-      if (!difference || !similarity) throw refuse(`picture ${at} is of another kind than what went in`);
+      if (!difference || !similarity) throw refuse(`picture ${at} differs in kind from the input`);
       most = Math.max(most, difference.most);
       compared.push({ frame: rows[at]!.frame, ...similarity });
     }
@@ -243,8 +243,8 @@ async function endOf(plan: Plan, places: Places): Promise<number> {
   const last = resultsOf(plan, plan.frames - 1, plan.frames)[0]!.sourceFrame;
   throw new ShaleError({
     code: 'blank-end',
-    fact: `The last ${blank === 1 ? 'frame is' : `${blank} frames are`} of one colour throughout, up to frame ${last}.`,
-    wayOut: 'Choose the frames before them, or say that they are wanted: "blank end" of the video.',
+    fact: `The last ${blank === 1 ? 'frame is' : `${blank} frames are`} a single colour, up to frame ${last}.`,
+    wayOut: 'Choose the frames before them, or keep them: "Blank frames at the end" of the video.',
     subject: 'video.blankEnd',
   });
 }

@@ -61,8 +61,8 @@ export async function measureVideo(
       if (blank > 0)
         measured.problems.push({
           code: 'blank-end',
-          fact: `The last ${blank === 1 ? 'frame is' : `${blank} frames are`} of one colour throughout.`,
-          wayOut: 'Choose the frames before them, or say that they are wanted.',
+          fact: `The last ${blank === 1 ? 'frame is' : `${blank} frames are`} a single colour.`,
+          wayOut: 'Choose the frames before them, or keep them.',
           subject: 'video.blankEnd',
         });
     }

@@ -120,7 +120,7 @@ export function drawSheet(cells: readonly Cell[], { kind, columns, title, facts,
       throw new ShaleError({
         code: 'sheet-too-long',
         fact: `The sheet would be ${tall} pixels tall.`,
-        wayOut: 'Take fewer frames, more columns, or a PDF, which has pages.',
+        wayOut: 'Use fewer frames, more columns, or a PDF, which has pages.',
         subject: 'columns',
       });
     const drawing = createCanvas(across, tall);

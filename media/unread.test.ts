@@ -60,7 +60,7 @@ test('floats of 64 bits are read as 32, whole numbers of 32 as shares, and both 
   [0.25, -1.5].forEach((value, at) => doubles.writeDoubleLE(value, at * 8));
   const deep = await put('deep.tif', tiffOf({ ...sized, 258: 64, 262: 1, 277: 1, 339: 3 }, doubles));
   expect([...(await readStill(deep)).data]).toEqual([0.25, -1.5]);
-  expect((await probeStill(deep)).more).toContainEqual(['Stored as', 'floats of 64 bits, read as 32']);
+  expect((await probeStill(deep)).more).toContainEqual(['Stored as', '64-bit floats, read as 32-bit']);
   const whole = Buffer.alloc(8);
   [0xffff_ffff, 0x8000_0000].forEach((value, at) => whole.writeUInt32LE(value, at * 4));
   const wide = await put('wide.tif', tiffOf({ ...sized, 258: 32, 262: 1, 277: 1, 339: 1 }, whole));

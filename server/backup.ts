@@ -99,7 +99,7 @@ export async function restore(knex: Knex, path: string): Promise<number> {
       rows += 1;
       if (rows === 0) {
         const head = headSchema.safeParse(parse(line));
-        if (!head.success) throw bad(path, 'is no back-up of Shale');
+        if (!head.success) throw bad(path, 'is not a Shale backup');
         if (head.data.schema !== schemaNow())
           throw bad(path, `is of the schema ${head.data.schema}, and this version has ${schemaNow()}`);
         continue;

@@ -15,7 +15,7 @@ async function main(): Promise<void> {
   if ((what !== 'backup' && what !== 'restore') || !path)
     throw new ShaleError({
       code: 'bad-option',
-      fact: 'No file is named.',
+      fact: 'No file named.',
       wayOut: `Write npm run ${what ?? 'backup'} -- FILE`,
     });
   const running = await runningDatabase(join(data, 'db'));

@@ -25,7 +25,7 @@ export async function cadenceOf(
   if (!hasFrames(source) || isAnimation(source)) {
     throw new ShaleError({
       code: 'not-frames',
-      fact: `${source.name} has no frames that follow one another.`,
+      fact: `${source.name} has no frame sequence.`,
       wayOut: 'Choose a sequence or a clip.',
       subject: source.id,
     });

@@ -131,8 +131,8 @@ export class Condition {
       says,
       problem: {
         code: 'workers-failing',
-        fact: `Processes for ${failing.join(' and ')} end again and again before they have done anything.`,
-        wayOut: 'See the log for what they say, and how much memory this machine has left; then start Shale again.',
+        fact: `Processes for ${failing.join(' and ')} keep ending before they have done anything.`,
+        wayOut: 'Check the log and the free memory of this machine; then start Shale again.',
       },
     };
   }
@@ -152,7 +152,7 @@ async function roomOf(folder: string): Promise<Looked> {
     problem: {
       code: 'disk-full',
       fact: `The disk that holds Shale’s own data has ${Math.floor(free / 1024).toLocaleString('en-GB')} KiB left (${folder}).`,
-      wayOut: 'Make room on it. Files are safe; jobs that stopped for it go on when you press Continue.',
+      wayOut: 'Free some space on it. Files are safe; stopped jobs continue when you press Continue.',
       subject: folder,
     },
   };

@@ -29,8 +29,8 @@ export class UploadDesk {
       throw new ShaleError(
         {
           code: 'desk-away',
-          fact: 'The upload desk did not answer as a desk does.',
-          wayOut: this.address ? `See whether SHALE_DESK names a desk: it is ${this.address}.` : 'Hand it over again.',
+          fact: 'The upload desk gave an unexpected answer.',
+          wayOut: this.address ? `Check the address in SHALE_DESK: it is ${this.address}.` : 'Send it again.',
         },
         { cause: error },
       );

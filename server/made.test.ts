@@ -124,16 +124,16 @@ describe('previews', () => {
   test('is made once for all who ask, kept, and made anew for a file that changed', async () => {
     const asked = await frame(1);
     const [one, two] = await Promise.all([
-      previews.get(asked, 64, 'webp', patient()),
-      previews.get(asked, 64, 'webp', patient()),
+      previews.get(asked, 64, 'quick', patient()),
+      previews.get(asked, 64, 'quick', patient()),
     ]);
     expect(one).toBe(two);
     const made = (await stat(one)).ino;
-    expect((await stat(await previews.get(asked, 64, 'webp', patient()))).ino).toBe(made);
-    expect(await previews.get(asked, 32, 'webp', patient())).not.toBe(one);
+    expect((await stat(await previews.get(asked, 64, 'quick', patient()))).ino).toBe(made);
+    expect(await previews.get(asked, 32, 'quick', patient())).not.toBe(one);
     const now = new Date();
     await utimes(asked.file.path, now, now);
-    expect(await previews.get(await frame(1), 64, 'webp', patient())).not.toBe(one);
+    expect(await previews.get(await frame(1), 64, 'quick', patient())).not.toBe(one);
   });
 
   test('goes on while anybody waits, and is asked for anew by who comes after all have left', async () => {
@@ -156,7 +156,7 @@ describe('previews', () => {
     await expect(frame(4)).rejects.toMatchObject({ code: 'frame-missing', subject: '4' });
     const asked = await frame(3);
     await writeFile(asked.file.path, 'no picture');
-    await expect(previews.get(await frame(3), 64, 'webp', patient())).rejects.toMatchObject({
+    await expect(previews.get(await frame(3), 64, 'quick', patient())).rejects.toMatchObject({
       fact: expect.stringContaining('pan.0003.png'),
     });
     await expect(shownFrame({ ...source, folder: 'nowhere' }, ground.in('shots'), 1)).rejects.toMatchObject({

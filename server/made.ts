@@ -181,7 +181,7 @@ export class MadeSources {
     if (!kept || !made) {
       throw new ShaleError({
         code: 'proof-gone',
-        fact: `Frame ${sourceFrame} of this proof is not kept any more.`,
+        fact: `Frame ${sourceFrame} of this proof is no longer kept.`,
         wayOut: 'Try it again.',
         subject: id,
       });

@@ -119,7 +119,7 @@ function refuseSettings(): void {
   if (asked !== undefined && asked !== host && asked !== 'localhost') {
     throw new ShaleError({
       code: 'bad-host',
-      fact: `SHALE_HOST is "${asked}": Shale answers on this machine alone, since it has no sign-in yet.`,
+      fact: `SHALE_HOST is "${asked}": Shale answers on this machine alone, because it has no sign-in yet.`,
       wayOut: `Leave it out. From another machine reach it through a tunnel: ssh -L ${port}:127.0.0.1:${port} HOST`,
     });
   }
@@ -148,7 +148,7 @@ async function main(): Promise<void> {
       path: process.env.SHALE_DEMO ?? join(data, 'demo', 'tram_museum'),
       writable: false,
     },
-    { id: intakeRoot, name: 'Brought in', path: join(data, 'intake'), writable: false, own: true },
+    { id: intakeRoot, name: 'Uploads', path: join(data, 'intake'), writable: false, own: true },
     { id: 'results', name: 'Results', path: join(data, 'results'), writable: true },
   ]);
   const folders = new AddedFolders(join(data, 'folders.json'), places ?? usualPlaces(), data);

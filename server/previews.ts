@@ -10,7 +10,7 @@ const bound = 2 ** 30;
 const clearedTo = 0.8 * bound;
 
 /** How a preview is wanted: coded as 8-bit sRGB, or in light as the stage works with it. */
-export type PreviewKind = 'webp' | 'png' | Precision;
+export type PreviewKind = 'quick' | 'png' | Precision;
 
 /** A preview in the making, for so many who wait for it. */
 interface Making {
@@ -19,7 +19,7 @@ interface Making {
   waiting: number;
 }
 
-/** Previews, made by worker processes and kept on disk; the least recently used go first. */
+/** Previews and what was measured of sounds, made by worker processes and kept on disk; the least recently used go first. */
 export class Previews {
   private readonly making = new Map<string, Making>();
   private grown = 0;
@@ -48,8 +48,28 @@ export class Previews {
   ): Promise<string> {
     const { alpha, transfer, primaries, matte } = declaration;
     const taken = [alpha.value, transfer.value, primaries.value, matte.value?.join()];
-    const key = [file.path, file.picture, modified, size, ...taken, width, kind].join('\0');
-    const to = join(this.folder, `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.${kind}`);
+    const key = [file.path, file.picture, modified, size, ...taken, width, kind];
+    return this.kept(
+      key,
+      kind,
+      (to, stop) =>
+        this.pool.run('preview', { file, declaration, width, format: kind, to }, { first: true, signal: stop, asker }),
+      signal,
+    );
+  }
+
+  /**
+   * The file that holds what is made of something by `make`, if nobody has made it yet.
+   * @param key all that it depends on
+   */
+  async kept(
+    key: readonly unknown[],
+    ending: string,
+    make: (to: string, signal: AbortSignal) => Promise<void>,
+    signal: AbortSignal,
+  ): Promise<string> {
+    const name = createHash('sha256').update(key.join('\0')).digest('hex').slice(0, 32);
+    const to = join(this.folder, `${name}.${ending}`);
     if (await stat(to).catch(() => undefined)) {
       // Marks it as used now.
       const now = new Date();
@@ -59,10 +79,7 @@ export class Previews {
     let making = this.making.get(to);
     if (!making) {
       const stop = new AbortController();
-      const input = { file, declaration, width, format: kind, to };
-      const done = this.pool
-        .run('preview', input, { first: true, signal: stop.signal, asker })
-        .finally(() => this.making.get(to)?.stop === stop && this.making.delete(to));
+      const done = make(to, stop.signal).finally(() => this.making.get(to)?.stop === stop && this.making.delete(to));
       this.making.set(to, (making = { done, stop, waiting: 0 }));
     }
     making.waiting += 1;

@@ -234,7 +234,7 @@ export class Searches {
 const notFound = (id: string): ShaleError =>
   new ShaleError({
     code: 'search-not-found',
-    fact: 'This search is not kept any more.',
+    fact: 'This search is no longer kept.',
     wayOut: 'Search again.',
     subject: id,
   });

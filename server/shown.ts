@@ -24,7 +24,7 @@ export async function shownFrame(source: ListedSource, root: string, frame: numb
     throw new ShaleError({
       code: 'frame-missing',
       fact: `Frame ${frame} of ${source.name} is missing.`,
-      wayOut: 'Look at another frame.',
+      wayOut: 'Choose another frame.',
       subject: String(frame),
     });
   }
@@ -33,7 +33,7 @@ export async function shownFrame(source: ListedSource, root: string, frame: numb
   if (!told) {
     throw new ShaleError({
       code: 'file-gone',
-      fact: `${name} is no longer there.`,
+      fact: `${name} no longer exists.`,
       wayOut: 'Scan again on Intake.',
       subject: name,
     });

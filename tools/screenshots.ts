@@ -47,7 +47,7 @@ try {
   const scrolled = async (page: Page) => {
     await page.getByRole('button', { name: /^plates/ }).waitFor();
     // Rows ask for their pictures once they have stood for a moment.
-    await page.waitForFunction(() => document.querySelectorAll('[role=option] img').length >= 5);
+    await page.waitForFunction(() => document.querySelectorAll('[role=row] img').length >= 5);
     await pictures(page);
   };
   await shoot(light, 'intake', '/intake', scrolled);
@@ -177,7 +177,7 @@ try {
   await light.locator('[data-testid=job][data-state=done]').first().waitFor({ timeout: 120_000 });
   await house.send('POST', '/jobs', { source: depot, spec: spec({ names: { stem: 'depot' } }) });
   await shoot(light, 'many', '/intake?root=museum&folder=lines', async (page) => {
-    await page.getByRole('listbox', { name: 'Sources' }).focus();
+    await page.getByRole('grid', { name: 'Sources' }).focus();
     await page.keyboard.press('Control+a');
     await page.getByRole('button', { name: 'Convert 12 sequences' }).click();
     await page.getByRole('button', { name: 'Also write' }).click();

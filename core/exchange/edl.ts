@@ -45,15 +45,15 @@ export function readEdl(text: string, rate: Rate): EditList {
       say(
         number,
         'edit-transition',
-        `event ${event[1]} is a ${transition.startsWith('W') ? 'wipe' : transition === 'D' ? 'dissolve' : `transition "${transition}"`}; it is taken as a cut.`,
-        'Make the transition where the shots are put together.',
+        `event ${event[1]} is a ${transition.startsWith('W') ? 'wipe' : transition === 'D' ? 'dissolve' : `transition "${transition}"`}; it becomes a cut.`,
+        'Make the transition in the editing program.',
       );
     if (to - from !== end - start)
       say(
         number,
         'edit-speed',
-        `event ${event[1]} takes ${to - from} frames for ${end - start}: its speed is changed, which is not carried.`,
-        'Retime the shot by a curve, or bring a list without changes of speed.',
+        `event ${event[1]} takes ${to - from} frames for ${end - start}: its speed is changed, and changes of speed are not imported.`,
+        'Retime the shot by a curve, or import a list without changes of speed.',
       );
     last = { at: `event ${event[1]}`, reel: reel!, source: { from, to }, record: { from: start, to: end } };
     blends = transition !== 'C';
@@ -75,8 +75,8 @@ export function readEdl(text: string, rate: Rate): EditList {
         say(
           number,
           'edit-rate',
-          'the list counts in drop-frame, which its rate has not.',
-          'Say 29.97 or 59.94 for it.',
+          'the list counts in drop-frame, which this rate does not have.',
+          'Set its rate to 29.97 or 59.94.',
         );
       return;
     }
@@ -116,7 +116,7 @@ export function readEdl(text: string, rate: Rate): EditList {
           say(
             number,
             'edit-speed',
-            `a speed of ${speed[1]} frames a second is not carried.`,
+            `a speed of ${speed[1]} frames a second is not imported.`,
             'Retime the shot by a curve.',
           );
         return;
@@ -126,8 +126,8 @@ export function readEdl(text: string, rate: Rate): EditList {
       say(
         number,
         'edit-line',
-        `"${line.slice(0, 60)}" is no event and no comment.`,
-        'Correct the line, or take it out.',
+        `"${line.slice(0, 60)}" is neither an event nor a comment.`,
+        'Correct the line, or remove it.',
       );
     } catch (error) {
       if (!(error instanceof ShaleError)) throw error;
@@ -149,8 +149,8 @@ export function readEdl(text: string, rate: Rate): EditList {
 
 const noEvents: Problem = {
   code: 'edit-empty',
-  fact: 'The list holds no event and no marker.',
-  wayOut: 'See whether it is an edit decision list in the CMX 3600 form.',
+  fact: 'The list has no events and no markers.',
+  wayOut: 'Check that it is an edit decision list in CMX 3600 form.',
 };
 
 /** A name, and what stands behind a bar as its note. */

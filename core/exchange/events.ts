@@ -82,7 +82,7 @@ export function overlaps(events: readonly EditEvent[]): Problem[] {
       problems.push({
         code: 'edit-overlap',
         fact: `${event.at} begins at frame ${event.record.from} of the result, where ${before.at} is not over (${before.record.to}).`,
-        wayOut: 'Bring a list of one track, with its events one after another.',
+        wayOut: 'Import a list with one track, its events one after another.',
         subject: event.at,
       });
   });

@@ -255,7 +255,7 @@ test('a table of markers is read as it was written, and by the heads of other ta
   const broken = readMarkerTable('frame,length,colour\n12,0,\nx,1,\n14,1,beige\n', null).list;
   expect(broken.markers).toHaveLength(1);
   expect(broken.problems.map(({ subject }) => subject)).toEqual(['row 2', 'row 3', 'row 4']);
-  expect(() => readMarkerTable('a,b\n1,2\n', null)).toThrow('No column says where');
+  expect(() => readMarkerTable('a,b\n1,2\n', null)).toThrow('No column gives the position');
   expect(() => readMarkerTable('tc,name\n00:00:01:00,x\n', null)).toThrow('at which rate');
   expect(
     writeMarkerTable([{ frame: 1, length: 1, name: '=cmd()', note: '', colour: 'plum' }], null, { first: 0, start: 0 }),

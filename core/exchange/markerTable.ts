@@ -32,8 +32,8 @@ export function readMarkerTable(text: string, rate: Rate | null): { list: EditLi
   if (columns[by] < 0)
     throw new ShaleError({
       code: 'bad-table',
-      fact: `No column says where the markers are; the first row is "${(data[0] ?? []).join(', ').slice(0, 80)}".`,
-      wayOut: 'Head the columns in the first row: frame or timecode, and as you like length, name, note, colour.',
+      fact: `No column gives the position of the markers; the first row is "${(data[0] ?? []).join(', ').slice(0, 80)}".`,
+      wayOut: 'Name the columns in the first row: frame or timecode; length, name, note and colour are optional.',
     });
   if (by === 'timecode' && !rate)
     throw new ShaleError({
@@ -52,7 +52,8 @@ export function readMarkerTable(text: string, rate: Rate | null): { list: EditLi
       const length = cell('length') === '' ? 1 : lengthOf(cell('length'), rate);
       if (length < 1) return say('its length is below 1.', 'Correct it.');
       const colour = cell('colour') === '' ? 'verdigris' : colourNamed(cell('colour'));
-      if (!colour) say(`"${cell('colour')}" is no colour that is known; verdigris is taken.`, 'Name one of ours.');
+      if (!colour)
+        say(`"${cell('colour')}" is not a known colour; verdigris is used.`, 'Use one of Shale’s marker colours.');
       list.markers.push({ at, frame, length, name: cell('name'), note: cell('note'), colour: colour ?? 'verdigris' });
     } catch (error) {
       if (!(error instanceof ShaleError)) throw error;
@@ -65,7 +66,11 @@ export function readMarkerTable(text: string, rate: Rate | null): { list: EditLi
 
 function wholeOf(text: string, what: string): number {
   if (/^-?\d{1,9}$/.test(text)) return Number(text);
-  throw new ShaleError({ code: 'edit-line', fact: `"${text}" is no ${what} number.`, wayOut: 'Write a whole number.' });
+  throw new ShaleError({
+    code: 'edit-line',
+    fact: `"${text}" is not a ${what} number.`,
+    wayOut: 'Write a whole number.',
+  });
 }
 
 /** Frames, or a duration as timecode. */

@@ -67,8 +67,8 @@ export function readOtio(text: string, rate: Rate): EditList {
   if (ofPictures.length > 1)
     reading.say(
       'edit-tracks',
-      'The timeline has several tracks of pictures; the first is taken.',
-      'Bring a timeline of one track.',
+      'The timeline has several tracks of pictures; the first is used.',
+      'Import a timeline with one track.',
     );
   reading.markers(document.markers, 0, 0, 'the timeline');
   if (stack && stack !== document) reading.markers(stack.markers, 0, 0, 'the stack');
@@ -80,7 +80,7 @@ export function readOtio(text: string, rate: Rate): EditList {
 }
 
 const refuse = (fact: string): ShaleError =>
-  new ShaleError({ code: 'bad-otio', fact, wayOut: 'Bring a timeline written as OpenTimelineIO JSON (.otio).' });
+  new ShaleError({ code: 'bad-otio', fact, wayOut: 'Import a timeline saved as OpenTimelineIO JSON (.otio).' });
 
 /** @throws ShaleError `bad-otio` */
 function parsed(text: string): Item {
@@ -114,8 +114,8 @@ class Reading {
     if (Math.abs(at - whole) > 0.01)
       this.say(
         'edit-between',
-        `${what} lies between frames at ${rateFraction(rate)} fps; the nearest is taken.`,
-        'Say the rate that the timeline has.',
+        `${what} is between frames at ${rateFraction(rate)} fps; the nearest frame is used.`,
+        'Set the rate of the timeline.',
       );
     return whole;
   }
@@ -126,7 +126,7 @@ class Reading {
       const read = markerSchema.safeParse(one);
       if (!read.success) {
         const field = read.error.issues[0]!.path.join('.');
-        this.say('edit-line', `${at} cannot be read: ${field} does not fit.`, 'Correct it, or take it out.');
+        this.say('edit-line', `${at} cannot be read: ${field} does not fit.`, 'Correct it, or remove it.');
         continue;
       }
       const { name, comment, color, marked_range: range, metadata } = read.data;
@@ -147,17 +147,13 @@ class Reading {
   item(item: Item, what: string, at: number): number {
     const kind = kindOf(item);
     if (kind === 'Transition') {
-      this.say(
-        'edit-transition',
-        `${what} is a transition; it is taken as a cut.`,
-        'Make it where the shots are put together.',
-      );
+      this.say('edit-transition', `${what} is a transition; it becomes a cut.`, 'Make it in the editing program.');
       return 0;
     }
     const media = item.media_reference ?? item.media_references?.[item.active_media_reference_key ?? 'DEFAULT_MEDIA'];
     const range = rangeSchema.safeParse(item.source_range ?? media?.available_range);
     if (!range.success) {
-      this.say('edit-line', `${what} says no range of its media.`, 'Correct it, or take it out.');
+      this.say('edit-line', `${what} gives no range of its media.`, 'Correct it, or remove it.');
       return 0;
     }
     const [from, length] = [this.frames(range.data.start_time, what), this.frames(range.data.duration, what)];
@@ -167,15 +163,15 @@ class Reading {
       return length;
     }
     if (kind !== 'Clip') {
-      this.say('edit-line', `${what} is a ${kind}, which is not read.`, 'Flatten it where the timeline was made.');
+      this.say('edit-line', `${what} is a ${kind}, which is not read.`, 'Flatten it in the editing program.');
       return length;
     }
     if (length <= 0) {
-      this.say('edit-range', `${what} has no length.`, 'Correct it, or take it out.');
+      this.say('edit-range', `${what} has no length.`, 'Correct it, or remove it.');
       return 0;
     }
     if (item.enabled === false) {
-      this.say('edit-disabled', `${what} is switched off and left out.`, 'Switch it on where the timeline was made.');
+      this.say('edit-disabled', `${what} is switched off and left out.`, 'Switch it on in the editing program.');
       return length;
     }
     for (const { OTIO_SCHEMA: effect = '', time_scalar: speed } of item.effects ?? [])
@@ -183,7 +179,7 @@ class Reading {
         this.say(
           'edit-speed',
           `${what} ${effect.startsWith('Freeze') ? 'holds one frame' : `plays at ${speed ?? 'another'} times its speed`}, which is not carried.`,
-          'Retime the shot by a curve, or bring a timeline without changes of speed.',
+          'Retime the shot by a curve, or import a timeline without changes of speed.',
         );
     this.list.events.push({
       at: what,

@@ -40,15 +40,15 @@ export function reportRows(receipt: Receipt, { version }: Pick<ReportMore, 'vers
       spec.readBack
         ? `${plural(check.readBack, 'file')} read back from disk${receipt.video ? `, all ${plural(receipt.video.frames, 'picture')} decoded and counted` : ''}: ${
             check.identical === check.readBack
-              ? 'every sample is what was meant'
-              : `${receipt.video ? `${comparedWords(receipt.video)}, and ` : ''}samples differ by at most ${check.most} steps, as the format loses`
+              ? 'every sample matches'
+              : `${receipt.video ? `${comparedWords(receipt.video)}, and ` : ''}samples differ by at most ${check.most} steps, as expected of a lossy format`
           }`
         : 'not read back, as asked',
     ],
     ['Failed', failed.length === 0 ? 'none' : plural(failed.length, 'frame')],
-    ...(leftOut.length > 0 ? [['Left out, being missing', printCoverage(leftOut)] as [string, string]] : []),
+    ...(leftOut.length > 0 ? [['Left out because they are missing', printCoverage(leftOut)] as [string, string]] : []),
     ...(receipt.changed.length > 0
-      ? [['Taken though they had changed', receipt.changed.join(', ')] as [string, string]]
+      ? [['Used although they had changed', receipt.changed.join(', ')] as [string, string]]
       : []),
     ['Began', started],
     ['Ended', finished],
@@ -78,12 +78,12 @@ export const worstFirst = (compared: readonly Compared[]): Compared[] =>
 export const comparedWords = ({ compared, frames, psnr }: WrittenVideo): string =>
   // Receipts of earlier versions do not say which.
   compared.length === 0 && psnr !== null
-    ? 'some of them were held against what went in'
+    ? 'some of them were compared with the input'
     : compared.length === frames
-      ? 'each was held against what went in'
+      ? 'each was compared with the input'
       : compared.length === 0
-        ? 'none was held against what went in'
-        : `${compared.length} of them, evenly spread, were held against what went in`;
+        ? 'none was compared with the input'
+        : `${compared.length} of them, evenly spread, were compared with the input`;
 
 /** Bars of PSNR by frame, as SVG. */
 function chart(compared: readonly Compared[]): string {
@@ -134,13 +134,13 @@ ${list(
   receipt.failed.map(({ name, fact }) => `${name}: ${fact}`),
 )}
 ${list(
-  'Set aside before the run',
+  'Findings set aside before the run',
   receipt.setAside.map(({ sentence, reason }) => `${sentence} “${reason}”`),
 )}
 ${
   worst.length === 0
     ? ''
-    : `<h2>Against what was meant</h2>${chart(compared)}${table(
+    : `<h2>Compared with the input</h2>${chart(compared)}${table(
         ['Frame', 'File', 'PSNR, dB', 'SSIM'],
         worst.map(({ frame, name, psnr, ssim }) => [
           frame,
@@ -159,7 +159,7 @@ ${
       )}`
 }
 <h2>Files</h2><details><summary>${plural(files.length, 'file')} with their checksums</summary>${table(
-    ['File', 'Bytes', 'SHA-256', 'Made from', 'Checksum of that'],
+    ['File', 'Bytes', 'SHA-256', 'Made from', 'Checksum of the source'],
     files.map(({ name, bytes, sha256, sources }) => [
       name,
       bytes,

@@ -84,7 +84,7 @@ export function markersFrom(
       problems.push({
         code: 'marker-outside',
         fact: `${at}: frame ${there} is outside; ${source.name} has ${span.first} to ${span.last}.`,
-        wayOut: 'Say what the list counts from, or take the marker out of it.',
+        wayOut: 'Set what the list counts from, or remove the marker from it.',
         subject: at,
       });
       continue;
@@ -95,8 +95,8 @@ export function markersFrom(
   if (markers.length === 0 && problems.length === 0)
     problems.push({
       code: 'edit-empty',
-      fact: 'The list holds no marker.',
-      wayOut: 'See whether its markers were written along: in an EDL they are comments that begin with "* LOC:".',
+      fact: 'The list has no markers.',
+      wayOut: 'Check that its markers were exported: in an EDL they are comments that begin with "* LOC:".',
     });
   return { markers, problems, anchor: counts };
 }

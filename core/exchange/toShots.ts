@@ -92,8 +92,8 @@ export function shotsFrom(
       unsaid.add(candidate.source.name);
       problems.push({
         code: 'edit-no-timecode',
-        fact: `${candidate.source.name} says no timecode: its first frame is taken to be at 00:00:00:00.`,
-        wayOut: 'See whether the list counts so.',
+        fact: `${candidate.source.name} has no timecode: its first frame is taken as 00:00:00:00.`,
+        wayOut: 'Check that the list counts the same way.',
         subject: candidate.source.name,
       });
     }
@@ -102,7 +102,7 @@ export function shotsFrom(
       say(
         'edit-outside',
         `it takes frames ${first} to ${last} of ${candidate.source.name}, which has ${span.first} to ${span.last}.`,
-        'See whether rate and timecode of the source are those of the list.',
+        'Check that the source has the rate and timecode of the list.',
       );
       continue;
     }
@@ -115,8 +115,8 @@ export function shotsFrom(
   if (list.events.length === 0 && problems.length === 0)
     throw new ShaleError({
       code: 'edit-empty',
-      fact: 'The list holds no cut.',
-      wayOut: 'Bring a list with events of a picture track.',
+      fact: 'The list has no cuts.',
+      wayOut: 'Import a list with events on a picture track.',
     });
   return { title: list.title, shots, problems };
 }

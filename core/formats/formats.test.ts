@@ -125,7 +125,7 @@ test('what is read follows from the record: its depths, and its compressions whe
   expect(unreadAs(facts('tiff', 'u8', 'lzma'))).toBe('TIFF compressed with lzma');
   expect(unreadAs(facts('exr', 'f16', 'anything'))).toBeUndefined();
   expect(unreadAs({ ...(facts('jpeg', 'u8') as object), channels: ['C', 'M', 'Y', 'K'] } as never)).toBe(
-    'JPEG of four inks (CMYK)',
+    'JPEG in CMYK',
   );
   expect(unreadAs(facts('nobody', 'u8'))).toBe('NOBODY of 8-bit samples');
 });

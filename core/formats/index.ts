@@ -132,8 +132,8 @@ export const firstEnding = (format: Format): string =>
 
 /** Codecs of clips that are read, whose standard says how alpha is meant; all others say it, or it is asked for. */
 const readCodecs: Record<string, Usuals> = {
-  vp9: { alpha: { value: 'straight', detail: 'usual for WebM with alpha' } },
-  'vpx-vp9': { alpha: { value: 'straight', detail: 'usual for WebM with alpha' } },
+  vp9: { alpha: { value: 'straight', detail: 'default for WebM with alpha' } },
+  'vpx-vp9': { alpha: { value: 'straight', detail: 'default for WebM with alpha' } },
 };
 
 /** What holds of a file of a format, or of a clip of a codec, where it says nothing. */

@@ -56,7 +56,7 @@ export const videoFields = {
   /** One quality throughout, or so many bits a second. */
   control: field({
     schema: z.enum(['quality', 'bitrate']).default('quality'),
-    label: 'Its size is set by',
+    label: 'Size is set by',
     form: { kind: 'choice', words: { quality: 'one quality', bitrate: 'a bitrate' } },
     applies: byRate,
   }),
@@ -213,7 +213,7 @@ export const videoFields = {
   /** Pixels that change by no more than so many codes of 255 in any channel stay as they were shown. */
   tolerance: field({
     schema: z.int().min(0).max(64).default(0),
-    label: 'Changes left out, up to codes',
+    label: 'Ignore changes up to, codes',
     form: { kind: 'whole', most: 64 },
     applies: byPalette,
   }),
@@ -227,7 +227,7 @@ export const videoFields = {
   /** Alpha of 255 from which a pixel is not clear. */
   alphaFrom: field({
     schema: z.int().min(1).max(255).default(128),
-    label: 'Not clear from alpha, 1 to 255',
+    label: 'Opaque from alpha, 1 to 255',
     form: { kind: 'whole', most: 255 },
     applies: (at) => byPalette(at) && at.hasAlpha,
   }),
@@ -259,7 +259,7 @@ export const videoFields = {
   /** Of an animated WebP by quality: pictures that are smaller lossless are kept so. */
   mixed: field({
     schema: z.boolean().default(false),
-    label: 'Pictures that are smaller lossless',
+    label: 'Pictures smaller as lossless',
     form: { kind: 'switch', on: 'kept lossless', off: 'by quality too' },
     applies: (at) => at.codec.animation?.mixes === true && !at.lossless,
   }),

@@ -15,7 +15,7 @@ export function parseBytes(text: string): number {
   if (bytes >= 1 && bytes <= 1e12) return bytes;
   throw new ShaleError({
     code: 'bad-bytes',
-    fact: `"${text}" is no number of bytes.`,
+    fact: `"${text}" is not a number of bytes.`,
     wayOut: 'Write bytes, as 500000, 256KB, 256KiB or 1.5MB.',
   });
 }

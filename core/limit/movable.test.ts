@@ -105,5 +105,5 @@ test('bytes as people write them', () => {
   ] as const)
     expect(parseBytes(text)).toBe(bytes);
   for (const text of ['', 'little', '-5', '0', '1.5.2MB', '3 bits'])
-    expect(() => parseBytes(text)).toThrow('is no number of bytes');
+    expect(() => parseBytes(text)).toThrow('is not a number of bytes');
 });

@@ -42,7 +42,7 @@ function sayUndeclared(spoken: Spoken, { declaration: { alpha, transfer } }: Pla
     ...(transfer.value === null ? (['transfer'] as const) : []),
   ];
   open.forEach((fact, at) =>
-    spoken.say(at === 0 ? 'Take it with ' : ' and ').control(fact, `${fact} not declared`, { doubt: true }),
+    spoken.say(at === 0 ? 'Treat it as ' : ' and ').control(fact, `${fact} not declared`, { doubt: true }),
   );
   if (open.length > 0) spoken.say(' write ', ',');
   else spoken.say('Write ');

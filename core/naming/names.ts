@@ -31,7 +31,7 @@ export function nameFault(name: string): NameFault | undefined {
   if (/[. ]$/.test(name))
     return { code: 'reserved-name', words: 'ends with a dot or a space, which some systems drop' };
   if (name.startsWith(' ')) return { code: 'reserved-name', words: 'begins with a space' };
-  if (reserved.test(name)) return { code: 'reserved-name', words: 'other systems reserve for a device' };
+  if (reserved.test(name)) return { code: 'reserved-name', words: 'other systems reserve for devices' };
   // A character is at most three bytes for a unit: short names need no counting.
   if (name.length * 3 > longestName && encoder.encode(name).length > longestName)
     return { code: 'name-too-long', words: `is longer than ${longestName} bytes` };

@@ -76,8 +76,8 @@ export function replacer({ find, with: other, as, anyCase }: RuleOf<'replace'>):
   if (find === '') {
     throw new ShaleError({
       code: 'nothing-to-find',
-      fact: 'A rule finds and replaces, and does not say what it finds.',
-      wayOut: 'Type what it looks for, or switch the rule off.',
+      fact: 'A find-and-replace rule has nothing to find.',
+      wayOut: 'Type the text to find, or switch the rule off.',
       subject: 'rules',
     });
   }
@@ -89,7 +89,7 @@ export function replacer({ find, with: other, as, anyCase }: RuleOf<'replace'>):
     throw new ShaleError({
       code: 'bad-expression',
       fact: `The expression "${find}" cannot be read: ${(error as Error).message}.`,
-      wayOut: 'Correct it, or find it as plain text. Back-references and look-around are not taken.',
+      wayOut: 'Correct it, or search for plain text. Back-references and look-around are not supported.',
       subject: find,
     });
   }

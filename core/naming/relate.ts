@@ -12,25 +12,26 @@ import {
 import type { RenameMode } from './rules.ts';
 
 const wayOuts: Record<Exclude<FaultCode, 'none'>, string> = {
-  collision: 'Put what tells them apart into the name: {stem}, {tail}, {counter} or a number.',
-  taken: 'Choose another name, number or folder; a file that is there is never written over.',
-  'differs-in-case': 'Many systems take such names for one; make them differ in more than case or accents’ form.',
-  'empty-name': 'Put something into the name, as {stem}.',
+  collision: 'Add a field that differs: {stem}, {tail}, {counter} or a number.',
+  taken: 'Choose another name, number or folder; Shale never overwrites an existing file.',
+  'differs-in-case':
+    'Many systems treat such names as one; make them differ in more than capital letters or the form of accents.',
+  'empty-name': 'Add something to the name, such as {stem}.',
   'hidden-name': 'Begin the name with a letter or a digit.',
   'unfit-character': 'Add the rule "letters and digits", or replace the character.',
   'reserved-name': 'Add a word to the name.',
-  'name-too-long': 'Cut the stem, or leave a field out.',
+  'name-too-long': 'Shorten the stem, or remove a field.',
 };
 
 const facts: Record<Exclude<FaultCode, 'none'>, (count: string, example: string) => string> = {
-  collision: (count, example) => `${count} would get a name that another one gets too, as ${example}.`,
-  taken: (count, example) => `${count} would get a name that a file has already, as ${example}.`,
+  collision: (count, example) => `${count} would get the same name as another file, ${example}.`,
+  taken: (count, example) => `${count} would get the name of an existing file, ${example}.`,
   'differs-in-case': (count, example) =>
     `${count} would differ from another name in capital letters or Unicode form only, as ${example}.`,
-  'empty-name': (count) => `${count} would have no name at all.`,
+  'empty-name': (count) => `${count} would have an empty name.`,
   'hidden-name': (count, example) => `${count} would be hidden, as ${example}.`,
-  'unfit-character': (count, example) => `${count} would hold a character that is unfit for a file, as ${example}.`,
-  'reserved-name': (count, example) => `${count} would get a name that other systems reserve or cut, as ${example}.`,
+  'unfit-character': (count, example) => `${count} would hold a character that file names cannot have, as ${example}.`,
+  'reserved-name': (count, example) => `${count} would get a name that other systems reserve or shorten, ${example}.`,
   'name-too-long': (count, example) => `${count} would be longer than 255 bytes, as ${example.slice(0, 40)}...`,
 };
 

@@ -73,7 +73,7 @@ describe('numbers', () => {
     expect(made.counts).toMatchObject({ changed: 20, overlaps: 19, swaps: 0, faults: 0 });
   });
 
-  test('names padded otherwise get the padding of the rest', () => {
+  test('names padded differently get the padding of the rest', () => {
     const names = ['pan.0001.exr', 'pan.0002.exr', 'pan.03.exr', 'pan.0004.exr', 'pan.0005.exr'];
     const made = plan(
       names,

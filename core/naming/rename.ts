@@ -58,7 +58,7 @@ function refuseGrowth(length: number, index: number, name: string): void {
   throw new ShaleError({
     code: 'name-too-long',
     fact: `Rule ${index + 1} makes a name of ${length.toLocaleString('en-GB')} characters out of ${name}; a file system takes 255 bytes.`,
-    wayOut: 'Replace by less, or trim before it.',
+    wayOut: 'Replace with shorter text, or trim first.',
     subject: `rules.${index}`,
   });
 }
@@ -212,7 +212,7 @@ export function planRename(items: readonly ToName[], spec: NamingSpec, ground: N
         throw new ShaleError({
           code: 'no-number',
           fact: `The name asks for {frame}, and ${source.name} has no frame number.`,
-          wayOut: 'Take {counter} instead, or join the sources under one numbering.',
+          wayOut: 'Use {counter} instead, or join the sources under one numbering.',
           subject: source.name,
         });
       }
@@ -252,7 +252,7 @@ export function planRename(items: readonly ToName[], spec: NamingSpec, ground: N
     const rule = spec.rules[index] as RuleOf<'replace'>;
     problems.push({
       code: 'matches-nothing',
-      fact: `Rule ${index + 1} looks for "${rule.find}", which stands in none of the names.`,
+      fact: `Rule ${index + 1} looks for "${rule.find}", which is in none of the names.`,
       wayOut: 'Correct it, or switch it off.',
       subject: `rules.${index}`,
     });
@@ -283,8 +283,8 @@ function folderOf(spec: NamingSpec, source: Source, values: NameValues, items: r
   if (filled.some((part) => typeof part !== 'string')) {
     throw new ShaleError({
       code: 'bad-template',
-      fact: `The folder "${folder}" asks for a number that each file has its own of.`,
-      wayOut: 'Leave frame, index and counter to the name.',
+      fact: `The folder "${folder}" asks for a number that differs from file to file.`,
+      wayOut: 'Use frame, index and counter in the name only.',
       subject: 'into.folder',
     });
   }
@@ -292,8 +292,8 @@ function folderOf(spec: NamingSpec, source: Source, values: NameValues, items: r
   if (whole.startsWith('/')) {
     throw new ShaleError({
       code: 'bad-template',
-      fact: `The folder "${whole}" begins with /, as one of the whole disk does; files go below a root.`,
-      wayOut: `Write ${whole.replace(/^\/+/, '') || 'nothing, for the root itself'}; for elsewhere choose another root.`,
+      fact: `The folder "${whole}" begins with /, like a path from the top of the disk; files are written below a root.`,
+      wayOut: `Write ${whole.replace(/^\/+/, '') || 'nothing, for the root itself'}; to write elsewhere, choose another root.`,
       subject: 'into.folder',
     });
   }
@@ -352,7 +352,7 @@ function doubtsOf(items: readonly ToName[], spec: NamingSpec): Problem[] {
       doubts.push({
         code: 'still-writing',
         fact: `${source.name} is still being written.`,
-        wayOut: 'Wait until it is whole; a program that writes on may write the old names again.',
+        wayOut: 'Wait until it is complete; the program that is writing may use the old names again.',
         subject: source.name,
       });
     }
@@ -362,8 +362,8 @@ function doubtsOf(items: readonly ToName[], spec: NamingSpec): Problem[] {
         fact: `${source.doubled
           .map(({ name }) => name)
           .slice(0, 3)
-          .join(', ')} of ${source.name} holds a number that another file has too, and keeps its name.`,
-        wayOut: 'Look which of the two is right, and remove or rename the other by itself.',
+          .join(', ')} of ${source.name} has the same number as another file, and keeps its name.`,
+        wayOut: 'Check which of the two is right, and remove or rename the other.',
         subject: source.name,
       });
     }
@@ -372,15 +372,15 @@ function doubtsOf(items: readonly ToName[], spec: NamingSpec): Problem[] {
   if (spec.join && endings.size > 1) {
     doubts.push({
       code: 'mixed-endings',
-      fact: `The sources that are joined end in ${[...endings].join(', ')}: one numbering, and no sequence that a program reads as one.`,
-      wayOut: 'Convert them into one format first.',
+      fact: `The sources that are joined end in ${[...endings].join(', ')}: they get one numbering, but no program reads them as one sequence.`,
+      wayOut: 'Convert them to one format first.',
     });
   }
   if (spec.mode === 'link') {
     doubts.push({
       code: 'links-share',
-      fact: 'Old and new name will be the same file: a program that writes into one changes the other.',
-      wayOut: 'Copy instead where the files may be worked on.',
+      fact: 'The old and the new name will be the same file: a program that changes one changes the other.',
+      wayOut: 'Copy instead if the files may be edited.',
     });
   }
   return doubts;

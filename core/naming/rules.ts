@@ -13,7 +13,7 @@ const numberRule = z
     first: z.int().min(-1_000_000).max(1_000_000_000).nullable().default(null),
     /** Numbers from one frame to the next; null keeps the source's own. */
     step: z.int().min(1).max(100_000).nullable().default(null),
-    /** Where a frame is missing: keep its number free, or count on without a hole. */
+    /** If a frame is missing: keep its number free, or count on without a hole. */
     gaps: z.enum(['keep', 'close']).default('keep'),
     /** Digits at least; `auto` takes as many as the greatest number needs, null keeps the source's. */
     digits: z

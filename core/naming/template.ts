@@ -12,23 +12,23 @@ export type NameField = TextField | NumberField;
 /** What each field gives, in a few words. */
 export const fieldWords: Record<NameField, string> = {
   stem: 'the name without number and ending',
-  tail: 'what stands between number and ending',
+  tail: 'what comes between the number and the ending',
   ext: 'the ending without its dot',
   folder: 'the folder that holds it',
   path: 'that folder with those above it, below the root',
-  rate: 'the declared rate, as 24 or 23.976',
+  rate: 'the declared rate, such as 24 or 23.976',
   date: 'the day its newest file was made, as 2026-11-25',
-  marker: 'the name of the marker that it stands at',
-  note: 'the note of that marker',
-  layer: 'the layer that is taken, `main` for the main picture',
+  marker: 'the name of its marker',
+  note: 'the note of its marker',
+  layer: 'the chosen layer, `main` for the main picture',
   frame: 'the frame number',
   index: 'its place in its own source, from 1',
-  counter: 'its place among all that are named, from 1',
-  version: 'the version that the name speaks of, 2 for v02',
+  counter: 'its place among all files, from 1',
+  version: 'the version in the name, 2 for v02',
   width: 'pixels across',
   height: 'pixels down',
   depth: 'bits of a sample',
-  number: 'the number of the marker that it stands at, from 1',
+  number: 'the number of its marker, from 1',
 };
 
 /** How letters are written: `words` begins each word with a capital. */
@@ -68,7 +68,7 @@ function readField(template: string, inside: string): NamePart {
   if ((textFields as readonly string[]).includes(field)) {
     if (how === undefined) return { field: field as TextField };
     if (how === 'lower' || how === 'upper' || how === 'words') return { field: field as TextField, as: how };
-    throw refuse(template, `asks for {${inside}}; after the colon of ${field} stands lower, upper or words.`);
+    throw refuse(template, `asks for {${inside}}; write lower, upper or words after the colon of ${field}.`);
   }
   if (!(numberFields as readonly string[]).includes(field))
     throw refuse(template, `asks for {${inside}}, which Shale does not know.`);
@@ -86,7 +86,7 @@ export function parseTemplate(template: string): NamePart[] {
   const parts: NamePart[] = [];
   const token = /\{([^{}]*)\}|#+|%(?:0(\d{1,2}))?d/g;
   const text = (piece: string) => {
-    if (/[{}]/.test(piece)) throw refuse(template, 'has a brace that is not closed or not opened.');
+    if (/[{}]/.test(piece)) throw refuse(template, 'has an unmatched brace.');
     if (piece !== '') parts.push(piece);
   };
   let from = 0;
@@ -124,7 +124,7 @@ export function fillTemplate(parts: readonly NamePart[], values: NameValues, sou
           code: 'field-unknown',
           fact: `The name asks for {${part.field}}, ${fieldWords[part.field]}, and of ${source} that is not known.`,
           wayOut:
-            part.field === 'rate' ? 'Declare its rate, or take the field out.' : 'Take the field out of the template.',
+            part.field === 'rate' ? 'Declare its rate, or remove the field.' : 'Remove the field from the template.',
           subject: source,
         });
       }
@@ -160,7 +160,7 @@ export function templatePattern(template: string, values: NameValues & { stem: s
 function plainName(template: string, values: NameValues & { stem: string }): string {
   const filled = fillTemplate(parseTemplate(template), values, values.stem);
   if (filled.some((part) => typeof part !== 'string'))
-    throw refuse(template, 'has a number of frames in it, and one file is written.');
+    throw refuse(template, 'has a frame number, but only one file is written.');
   return filled.join('');
 }
 

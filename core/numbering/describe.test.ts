@@ -183,7 +183,7 @@ describe('findings of contents', () => {
     const readings = readingsOf(8, () => ({ facts: facts(), content: 5 }));
     const found = judged(eight!, { readings, alike: { places: [3], sure: true } });
     expect(found).toMatchObject([{ code: 'repeated-frames', frames: [{ first: 4, last: 4, step: 1 }] }]);
-    expect(judged(eight!, { readings })[0]!.sentence).toMatch(/As far as samples of the files tell\.$/);
+    expect(judged(eight!, { readings })[0]!.sentence).toMatch(/Judged by samples of the files\.$/);
   });
 });
 
@@ -201,7 +201,7 @@ describe('what lies beside', () => {
 
   test('drafts and leftovers among the finals, not passes of their own', () => {
     expect(strays([...named('loop', [0, 1, 2, 3, 4]), ...named('draft_loop', [0, 2, 4])])).toEqual([
-      'draft_loop.####.png note Lies among loop.####.png',
+      'draft_loop.####.png note Mixed in with loop.####.png',
       'loop.####.png doubt 3 drafts lie beside it',
     ]);
     expect(strays([...named('loop', [0, 1, 2]), ...named('loop_old', [0, 1, 2])])).toHaveLength(2);

@@ -215,7 +215,7 @@ export function singleFindings(source: Source, moment: Moment, problem?: Problem
   const findings = stillWriting(source.modified, moment);
   const told: Problem | undefined =
     source.bytes === 0
-      ? { code: 'empty-file', fact: `${source.name} holds no byte.`, wayOut: 'Have it made again.' }
+      ? { code: 'empty-file', fact: `${source.name} is empty.`, wayOut: 'Make it again, or ask for it again.' }
       : problem;
   if (!told || (told.code === cutShort && isStillWriting(source.modified, moment))) return findings;
   const { code, fact, wayOut } = told;
@@ -232,7 +232,7 @@ const shortOfOne: Record<string, string> = {
   'truncated-file': 'Cut short',
   'damaged-file': 'Damaged',
   'unknown-format': 'Cannot be read',
-  'not-allowed': 'May not be read',
+  'not-allowed': 'No permission to read',
   'file-gone': 'Gone since',
 };
 

@@ -42,7 +42,7 @@ export function parsePattern(text: string): Pattern {
   throw new ShaleError({
     code: 'bad-pattern',
     fact: `"${text}" has no frame number in it.`,
-    wayOut: 'Write one # per digit, as in pan.####.exr, or the printf form pan.%04d.exr.',
+    wayOut: 'Write one # for each digit, as in pan.####.exr, or the printf form pan.%04d.exr.',
     subject: text,
   });
 }

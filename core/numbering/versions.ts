@@ -20,9 +20,9 @@ export function versionIn(path: string): { family: string; version: number } | u
 const olderVersion = (newest: Pick<Source, 'name' | 'folder' | 'version'>): Finding => ({
   code: 'older-version',
   severity: 'note',
-  sentence: `A newer version is there: v${String(newest.version).padStart(2, '0')}, ${newest.folder ? `${newest.folder}/` : ''}${newest.name}.`,
+  sentence: `There is a newer version: v${String(newest.version).padStart(2, '0')}, ${newest.folder ? `${newest.folder}/` : ''}${newest.name}.`,
   short: `Older than v${String(newest.version).padStart(2, '0')}`,
-  mend: 'Take the newer one, unless this is the one that was asked for.',
+  mend: 'Use the newer one, unless this version was asked for.',
 });
 
 /** Of the same versions of one family, which is the newest: the highest number. */

@@ -173,14 +173,14 @@ function leaning(
     return {
       leans: 'over-colour',
       sentence:
-        'Clear pixels have one colour, and every edge fits a picture laid over it: it speaks for premultiplied on that colour.',
+        'Clear pixels have one colour, and every edge fits a picture laid over it: this suggests premultiplied on that colour.',
     };
   }
   const share = (exceeding - clearColoured) / partial;
   if (share > stray) {
     return {
       leans: 'straight',
-      sentence: `In ${percent(share)} of the half-clear pixels a colour exceeds its alpha, which premultiplied on black cannot have: it speaks for straight.`,
+      sentence: `In ${percent(share)} of the half-clear pixels a colour exceeds its alpha, which premultiplied on black cannot have: this suggests straight.`,
     };
   }
   const how =
@@ -190,8 +190,8 @@ function leaning(
   if (clearColoured > clear * stray) {
     return {
       leans: 'unclear',
-      sentence: `${how}, but clear pixels keep a colour: look at the edges over several grounds.`,
+      sentence: `${how}, but clear pixels keep a colour: check the edges over several backgrounds.`,
     };
   }
-  return { leans: 'premultiplied', sentence: `${how}: it speaks for premultiplied.` };
+  return { leans: 'premultiplied', sentence: `${how}: this suggests premultiplied.` };
 }

@@ -29,8 +29,8 @@ export function rearrange(image: Image, { picture, from }: Recipe, mixes: boolea
   if (box && (box.left + box.width > turned.width || box.top + box.height > turned.height)) {
     throw new ShaleError({
       code: 'crop-outside',
-      fact: `The crop of ${box.width} x ${box.height} from ${box.left}, ${box.top} reaches beyond a picture of ${turned.width} x ${turned.height}.`,
-      wayOut: 'Choose a crop within every frame, or leave frames of another size out.',
+      fact: `The crop of ${box.width} x ${box.height} from ${box.left}, ${box.top} reaches outside a picture of ${turned.width} x ${turned.height}.`,
+      wayOut: 'Choose a crop within every frame, or leave out frames of another size.',
     });
   }
   const cropped = box ? crop(turned, box) : turned;

@@ -10,8 +10,8 @@ export const burnProblems = ({ burn }: Spec): Problem[] =>
       ? [
           {
             code: 'bad-burn',
-            fact: `What is written into the pictures on the ${place} does not fit: ${fault}`,
-            wayOut: 'Correct it under "written in" of the sentence.',
+            fact: `The text in the pictures on the ${place} does not fit: ${fault}`,
+            wayOut: 'Correct it under "text in the pictures" in the sentence.',
             subject: `burn.${place}`,
           },
         ]

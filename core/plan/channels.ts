@@ -27,28 +27,23 @@ export function planChannels(
   const add = (code: string, fact: string, wayOut: string) =>
     problems.push({ code, fact, wayOut, subject: 'channels' });
   if (spec.write.format !== 'exr')
-    add(
-      'channels-need-exr',
-      'Channels are carried over one by one into OpenEXR only.',
-      'Write OpenEXR, or take a layer as the picture.',
-    );
+    add('channels-need-exr', 'Only OpenEXR takes single channels.', 'Write OpenEXR, or use a layer as the picture.');
   const moved = !isUntouched(spec.picture) || !isPlainTime(spec.time) || burnsText(spec.burn) || spec.then.length > 0;
   if (moved || spec.missing === 'slate')
     add(
       'channels-alone',
-      'Channels are carried over as they are: nothing is done to pictures or to time beside, and there are no slates.',
-      'Leave the other work out, and do it in a second run.',
+      'Channels are copied unchanged: pictures and time cannot be changed in the same run, and there are no slates.',
+      'Remove the other changes and make them in a second run.',
     );
   const names = channels.map(({ as }) => as);
   const twice = names.find((name, at) => names.indexOf(name) !== at);
-  if (twice !== undefined)
-    add('channel-twice', `Two channels are to be called ${twice}.`, 'Give each a name of its own.');
+  if (twice !== undefined) add('channel-twice', `Two channels have the name ${twice}.`, 'Give each a different name.');
   const joined = joinedIn(channels);
   joined.forEach((named, at) => {
     if (!given[at])
       add(
         'joined-not-found',
-        `${named.name} in ${named.folder || 'the root itself'}, of which channels are taken, is not there.`,
+        `${named.name} in ${named.folder || 'the root itself'}, whose channels are used, is missing.`,
         'Scan again, or choose another source.',
       );
   });
@@ -57,7 +52,7 @@ export function planChannels(
     if (one.facts?.format !== 'exr' || isVideo(one)) {
       add(
         'channels-need-exr',
-        `${one.name} is not OpenEXR, and channels are carried over from OpenEXR only.`,
+        `${one.name} is not OpenEXR, and channels are copied from OpenEXR only.`,
         'Convert it to OpenEXR first.',
       );
       continue;
@@ -72,7 +67,7 @@ export function planChannels(
       add(
         'mixed-pictures',
         `${one.name} is ${width} x ${height}, and ${source.name} ${source.facts.width} x ${source.facts.height}.`,
-        'Bring both to one size first.',
+        'Convert both to the same size first.',
       );
   }
   const value = joined.flatMap((_, at) => {

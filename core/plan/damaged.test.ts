@@ -47,7 +47,7 @@ describe('frames that are damaged', () => {
     const made = plan(hurt(ten, [4, 5]), basic, straight);
     expect([made.files, made.missing]).toEqual([10, []]);
     expect(made.damaged).toEqual([{ first: 4, last: 5, step: 1 }]);
-    expect(printSentence(sentenceOf(made))).toContain('where a frame is damaged fail');
+    expect(printSentence(sentenceOf(made))).toContain('if a frame is damaged fail');
   });
 
   test('are treated as missing: left out, held, or marked, also at both ends', () => {

@@ -25,10 +25,10 @@ const shortWords: Record<string, string> = {
   'frames-slated': 'missing frames',
   'times-lost': 'how long each picture was shown',
   'pictures-dropped': 'pictures between its frames',
-  'pictures-doubled': 'its rhythm',
+  'pictures-doubled': 'even pacing',
   'fields-worked': 'every other line',
   'frames-blended': 'pictures of one moment',
-  'frames-made-up': 'pictures that were seen',
+  'frames-made-up': 'source frames',
   'fields-woven': 'whole pictures',
   'colour-thinned': 'the density of colour',
   'sound-left-out': 'its sound',
@@ -46,9 +46,9 @@ const shortWords: Record<string, string> = {
   'colour-dropped': 'colour',
   'lossy-format': 'what its compression changes',
   'channels-dropped': 'channels',
-  'metadata-dropped': 'what the file said',
-  untagged: 'the name of its colours',
-  cropped: 'what is cut off',
+  'metadata-dropped': 'metadata',
+  untagged: 'the colour tag',
+  cropped: 'what is cropped',
   resized: 'its size',
   keyed: 'what is keyed out',
   levels: 'its levels',
@@ -101,7 +101,7 @@ const doubt = (code: string, sentence: string, amount = 'all'): Loss => ({ code,
 /** Alpha, or colour beside it, that is not written though it is there, or not there though it is asked for. */
 function alphaLosses({ hasAlpha }: Facts, { from, to, picture }: Recipe): Loss[] {
   const losses: Loss[] = [];
-  if (to.alpha === 'matte') losses.push(doubt('colour-dropped', 'Colour is left out: alpha alone is written'));
+  if (to.alpha === 'matte') losses.push(doubt('colour-dropped', 'Colour is not written: only alpha is'));
   else if (hasAlpha && from.alpha === 'ignore') losses.push(doubt('alpha-dropped', 'Alpha is ignored and not written'));
   else if (hasAlpha && to.alpha === 'none')
     losses.push(doubt('alpha-dropped', `Alpha is laid over ${belowWords(picture)} and not written`));
@@ -110,7 +110,7 @@ function alphaLosses({ hasAlpha }: Facts, { from, to, picture }: Recipe): Loss[]
     losses.push({
       code: 'no-alpha',
       severity: 'note',
-      sentence: 'Alpha is asked for, and the source has none: none is written',
+      sentence: 'The source has no alpha, so none is written',
       amount: 'all',
     });
   return losses;
@@ -153,19 +153,19 @@ function missingLoss(missing: readonly FrameRange[], { missing: policy, write }:
   const frames = `${one ? 'Frame' : 'Frames'} ${printCoverage(missing).replaceAll(',', ', ')}${of ? ` of ${of}` : ''} missing`;
   const amount = grouped(count);
   if (policy === 'hold')
-    return { code: 'frames-held', severity: 'doubt', sentence: `${frames}: the frame before is held`, amount };
+    return { code: 'frames-held', severity: 'doubt', sentence: `${frames}: the previous frame is repeated`, amount };
   if (policy === 'slate')
     return {
       code: 'frames-slated',
       severity: 'doubt',
-      sentence: `${frames}: a picture that says so stands there`,
+      sentence: `${frames}: a slate is written instead`,
       amount,
     };
   if (isVideoFormat(write.format))
     return {
       code: 'closed-up',
       severity: 'fault',
-      sentence: `${frames}: the video closes up and is that much shorter`,
+      sentence: `${frames}: the video is that much shorter`,
       amount,
     };
   return {
@@ -203,7 +203,7 @@ export function animationLosses({ write, video }: Spec, rate: Rate | null): Loss
   });
   return [
     ...(delays ? [all('delays-rounded', 'note', delays)] : []),
-    ...(forgets ? [all('clear-colour-lost', 'note', 'Where a pixel is wholly clear, its colour is not kept')] : []),
+    ...(forgets ? [all('clear-colour-lost', 'note', 'Fully clear pixels do not keep their colour')] : []),
     ...(isCut ? [all('alpha-cut', 'doubt', `A pixel is clear or not: soft edges are ${edge}${onto}`)] : []),
   ];
 }
@@ -215,7 +215,7 @@ export function soundLosses({ facts }: Source, { sound, write }: Spec, inTime: b
   if (!facts?.clip?.sound || !wanted || (inTime && !isMute)) return [];
   const sentence = isMute
     ? `Its sound is left out: ${codecRecord(write.format)!.words} holds none`
-    : 'Its sound is left out: frames are not in one piece, or at another pace';
+    : 'Its sound is left out: frames are not continuous, or play at another speed';
   return [{ code: 'sound-left-out', severity: 'doubt', sentence, amount: 'all' }];
 }
 
@@ -304,7 +304,7 @@ function pictureLosses(facts: Facts, { from, picture, to }: Recipe): Loss[] {
   if (facts.orientation !== undefined && (picture.turn !== upright.turn || picture.flip !== upright.flip))
     says(
       'orientation',
-      `Its files ask to be shown ${orientationWords(facts.orientation)}, and results are as they are stored`,
+      `Its files ask to be displayed ${orientationWords(facts.orientation)}, and results are written as stored`,
     );
   const turned = turnedSize(facts, picture);
   const { crop, resize } = picture;
@@ -322,10 +322,10 @@ function pictureLosses(facts: Facts, { from, picture, to }: Recipe): Loss[] {
         `${((after.width * after.height * 100) / (before.width * before.height)).toFixed(0)}%`,
       );
   }
-  if (picture.key) says('keyed', 'What has the colour of the screen becomes clear');
+  if (picture.key) says('keyed', 'Pixels of the screen colour become clear');
   if (picture.levels) says('levels', 'Levels change every sample');
   if (from.primaries !== to.primaries && !isFloat(to.sample))
-    says('primaries', 'Other primaries: colours that they do not hold are clipped, and rounding changes the others');
+    says('primaries', 'Other primaries: colours outside them are clipped, and rounding changes the rest');
   return losses;
 }
 
@@ -386,21 +386,21 @@ export function measuredLosses(counts: PixelCounts, facts: Facts | undefined, re
   const [high, low] = [ofAll(counts.high), ofAll(counts.low)];
   if (isFloat(to.sample)) {
     if (high + low > 0) line('overflow', 'Samples too large for a half float become infinite', high + low);
-    if (counts.nan > 0) line('not-a-number', 'Samples are not numbers, and stay so', counts.nan);
-    if (counts.infinite > 0) line('infinite', 'Samples are infinite, and stay so', counts.infinite);
+    if (counts.nan > 0) line('not-a-number', 'Samples are not numbers, and stay as they are', counts.nan);
+    if (counts.infinite > 0) line('infinite', 'Samples are infinite, and stay as they are', counts.infinite);
   } else if (isFloat(facts.sample) || high + low > 0) {
-    const above = `Samples above what the result holds are clipped${byChannel(counts.high, facts)}`;
+    const above = `Samples above the range of the result are clipped${byChannel(counts.high, facts)}`;
     const below = `Samples below 0 become 0${byChannel(counts.low, facts)}`;
-    line('clipped-high', high > 0 ? above : 'No sample above 1 is clipped', high);
-    line('clipped-low', low > 0 ? below : 'No sample lies below 0', low);
-    if (counts.nan > 0) line('not-a-number', 'Samples that are not a number become 0', counts.nan);
+    line('clipped-high', high > 0 ? above : 'No sample above 1', high);
+    line('clipped-low', low > 0 ? below : 'No sample below 0', low);
+    if (counts.nan > 0) line('not-a-number', 'Samples that are not numbers become 0', counts.nan);
   } else {
     line('clipped', 'Clipped samples', 0);
   }
   if (picture.highlights === 'roll-off')
     line('rolled-off', counts.rolled > 0 ? 'Samples above 1 are rolled off' : 'No sample above 1', counts.rolled);
   if (from.alpha !== 'straight' && to.alpha === 'straight' && counts.glow > 0)
-    line('glow', 'Pixels with light but no alpha keep their colour undivided', counts.glow, ' px');
+    line('glow', 'Pixels with light but no alpha keep their colour', counts.glow, ' px');
   if (facts.hasAlpha && to.alpha !== 'matte') {
     const kept = to.alpha !== 'none' && from.alpha !== 'ignore';
     const over = picture.over ? `are laid over ${belowWords(picture)}` : 'lose their alpha';

@@ -28,18 +28,14 @@ export function markedFrames(
   const all = chosenMarkers(markers, rule);
   const add = (code: string, fact: string, wayOut: string) => problems.push({ code, fact, wayOut, subject: 'marked' });
   if (markers.length === 0)
-    add('no-markers', `${name} has no markers.`, 'Set some on Inspect, bring an edit list in, or choose frames.');
+    add('no-markers', `${name} has no markers.`, 'Set some on Inspect, import an edit list, or choose frames.');
   else if (all.length === 0)
-    add(
-      'no-markers',
-      `None of the ${markers.length} markers of ${name} is chosen.`,
-      'Let other colours or words choose.',
-    );
+    add('no-markers', `None of the ${markers.length} markers of ${name} is chosen.`, 'Choose other colours or words.');
   const gone = all.filter(({ marker }) => !covers(present, marker.frame));
   if (gone.length > 0)
     add(
       'marker-without-frame',
-      `${gone.length === 1 ? 'A marker stands' : `${gone.length} markers stand`} where there is no frame: ${listed(gone.map(({ marker }) => String(marker.frame)))}.`,
+      `${gone.length === 1 ? 'A marker is' : `${gone.length} markers are`} at a missing frame: ${listed(gone.map(({ marker }) => String(marker.frame)))}.`,
       'Move them on Inspect, or leave them out by their colour.',
     );
   return { value: all.filter(({ marker }) => covers(present, marker.frame)), problems };
@@ -86,15 +82,15 @@ export function markedNames(
   if (empty.length > 0)
     add(
       'marker-without-name',
-      `The template asks for the ${asks('marker') ? 'name' : 'note'} of each marker, and ${empty.length === 1 ? 'that of frame' : 'those of frames'} ${listed(empty.map(({ marker }) => String(marker.frame)))} ${empty.length === 1 ? 'is' : 'are'} empty or hold nothing fit for a name.`,
-      'Name them on Inspect, or put {number} or {frame} into the template.',
+      `The template asks for the ${asks('marker') ? 'name' : 'note'} of each marker, but at ${empty.length === 1 ? 'frame' : 'frames'} ${listed(empty.map(({ marker }) => String(marker.frame)))} it is empty or cannot be a name.`,
+      'Name them on Inspect, or add {number} or {frame} to the template.',
     );
   const doubled = [...holders.values()].filter((some) => some.length > 1);
   if (doubled.length > 0)
     add(
       'names-collide',
-      `${doubled.length === 1 ? 'One name is' : `${doubled.length} names are`} that of several markers: ${listed(doubled.map((some) => `"${some[0]!.marker.name || some[0]!.number}" at ${some.map(({ marker }) => marker.frame).join(' and ')}`))}.`,
-      'Give them names of their own, or put {number} or {frame} into the template.',
+      `${doubled.length === 1 ? 'One name is' : `${doubled.length} names are`} the name of several markers: ${listed(doubled.map((some) => `"${some[0]!.marker.name || some[0]!.number}" at ${some.map(({ marker }) => marker.frame).join(' and ')}`))}.`,
+      'Give them different names, or add {number} or {frame} to the template.',
     );
   const bad = Object.values(names).find((name) => nameFault(name));
   if (bad !== undefined && empty.length === 0)

@@ -61,7 +61,7 @@ export function askedOthers(picture: Picture): Partial<Record<Role, OverSource |
   };
 }
 
-const roleWords: Record<Role, string> = { under: 'what the picture is laid over', alphaFrom: 'where alpha comes from' };
+const roleWords: Record<Role, string> = { under: 'the background', alphaFrom: 'where alpha comes from' };
 
 /** The second sources of a plan, and what forbids their use. @param chosen the frames that are converted */
 export function planOthers(picture: Picture, given: GivenOthers, chosen: readonly FrameRange[]): Staged<PlannedOthers> {
@@ -103,7 +103,7 @@ function otherProblems(
   const add = (code: string, fact: string, wayOut: string) => problems.push({ code, fact, wayOut });
   const { name, facts, kind } = source;
   if (!isConvertible(source) || !facts || !isRead(facts)) {
-    add('other-not-frames', `${name} is no sequence and no still that can be read.`, 'Choose one that is.');
+    add('other-not-frames', `${name} is not a sequence or a still that can be read.`, 'Choose a sequence or a still.');
     return problems;
   }
   const { alpha, transfer } = declaration;
@@ -115,7 +115,7 @@ function otherProblems(
     );
   }
   if ('use' in asked && asked.use === 'alpha' && !facts.hasAlpha)
-    add('other-without-alpha', `${name} has no alpha to take.`, 'Take its luma, or choose another source.');
+    add('other-without-alpha', `${name} has no alpha to take.`, 'Use its luma, or choose another source.');
   const [first, last] = [frameSpan(chosen)?.first ?? 0, frameSpan(chosen)?.last ?? 0];
   const span = frameSpan(source.coverage);
   if (kind !== 'still' && span && asked.ends === 'stop') {
@@ -124,7 +124,7 @@ function otherProblems(
       add(
         'other-too-short',
         `${name} has frames ${printCoverage(source.coverage)}, and ${from} to ${to} are needed.`,
-        'Hold its ends, let it begin again, or move it.',
+        'Repeat its ends, loop it, or move it.',
       );
     }
   }

@@ -47,12 +47,7 @@ export function pictureProblems(
   }
   const grey = facts.channels.includes('Y');
   if (picture.key && grey) {
-    add(
-      'key-needs-colour',
-      `${name} is grey: there is no screen of a colour to key.`,
-      'Take the key out.',
-      'picture.key',
-    );
+    add('key-needs-colour', `${name} is grey: it has no screen colour to key.`, 'Remove the key.', 'picture.key');
   }
   const hasAlpha =
     (facts.hasAlpha && declaration.alpha.value !== 'ignore') || picture.key !== null || picture.alphaFrom !== null;
@@ -60,9 +55,9 @@ export function pictureProblems(
     add(
       'no-alpha-to-extract',
       picture.over
-        ? 'Alpha is asked for by itself, and the picture is laid over a colour, after which it has none.'
-        : `Alpha is asked for by itself, and ${name} has none.`,
-      picture.over ? 'Leave one of the two out.' : 'Choose a source with alpha, or make alpha by a key.',
+        ? 'Only alpha is wanted, but the picture is laid over a colour and then has none.'
+        : `Only alpha is wanted, but ${name} has none.`,
+      picture.over ? 'Remove one of the two.' : 'Choose a source with alpha, or make alpha by a key.',
       'write.alpha',
     );
   }
@@ -70,14 +65,14 @@ export function pictureProblems(
     add(
       'no-such-layer',
       `${name} has no layer "${picture.layer}".`,
-      facts.layers ? `It has ${facts.layers.join(', ')}.` : 'It has no layers beside its main picture.',
+      facts.layers ? `It has ${facts.layers.join(', ')}.` : 'It has only its main picture.',
       'picture.layer',
     );
   }
   if (write.primaries !== null && declaration.primaries.value === null) {
     add(
       'primaries-not-declared',
-      `Primaries are to become others, and nothing says which ${name} has.`,
+      `The primaries are to change, but nothing says which ${name} has.`,
       'Declare its primaries on Inspect, or leave them as they are.',
       'declaration.primaries',
     );

@@ -157,7 +157,7 @@ describe('a plan', () => {
     const made = plan(bell, basic, { rate: { num: 24, den: 1 } });
     expect(planSchema.parse(JSON.parse(JSON.stringify(made)))).toEqual(JSON.parse(JSON.stringify(made)));
     expect(printSentence(sentenceOf(made))).toBe(
-      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own pace; where a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
+      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own speed; if a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
     );
   });
 
@@ -372,7 +372,7 @@ describe("losses by the plan's own terms", () => {
     const source = sourceOf([1, 2], { ...opaque, rate: { num: 24, den: 1 } });
     const said = (write: object) =>
       lossSentence(plan(source, { ...basic, write: { ...basic.write, alpha: 'none', ...write } }).losses);
-    expect(said({})).toBe('Loses depth and what the file said.');
+    expect(said({})).toBe('Loses depth and metadata.');
     expect(said({ sample: 'u16', format: 'dpx', transfer: 'bt709' })).toBe('Loses levels.');
     expect(lossSentence([])).toBe('Lossless.');
     expect(lossCodes({ alpha: 'straight' }, { sample: 'u8' })).toEqual(['no-alpha']);

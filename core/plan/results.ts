@@ -70,8 +70,8 @@ export const markedProblems = ({ time, then }: Spec): Problem[] =>
     : [
         {
           code: 'time-combination',
-          fact: 'Stills at markers are asked for, and other work on time or other shots at once.',
-          wayOut: 'Choose frames instead of markers, or leave time and shots as they are.',
+          fact: 'Stills at markers cannot be combined with changes of time or further shots.',
+          wayOut: 'Choose frames instead of markers, or remove the changes of time and the shots.',
           subject: 'frames',
         },
       ];

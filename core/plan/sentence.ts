@@ -128,16 +128,16 @@ function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing, da
   const said = pictureSaid(spec.picture);
   spoken.say(said.length === 0 ? ' the picture ' : ' ', ',').control('picture', said.join(', ') || 'as it is');
   if (source.kind !== 'still' || isVideoFormat(spec.write.format))
-    spoken.say(' ', ',').control('time', timeSaid(spec.time).join(', ') || 'at its own pace');
+    spoken.say(' ', ',').control('time', timeSaid(spec.time).join(', ') || 'at its own speed');
   if (missing.length > 0 || shots.some((shot) => shot.missing.length > 0)) {
     const closes = spec.missing === 'leave-out' && isVideoFormat(spec.write.format);
-    spoken.say(' where a frame is missing ', ';');
+    spoken.say(' if a frame is missing ', ';');
     spoken.control('missing', closes ? 'close up' : missingWords[spec.missing], { doubt: true });
   }
   if (damaged.length > 0)
-    spoken.say(' where a frame is damaged ', ';').control('damaged', damagedWords[spec.damaged], { doubt: true });
+    spoken.say(' if a frame is damaged ', ';').control('damaged', damagedWords[spec.damaged], { doubt: true });
   if (differing.length > 0)
-    spoken.say(' where a picture differs ', ';').control('mixed', mixedWords[spec.mixed], { doubt: true });
+    spoken.say(' if a picture differs ', ';').control('mixed', mixedWords[spec.mixed], { doubt: true });
 }
 
 /** Format and depth: `PNG, 8-bit`. */
@@ -217,13 +217,13 @@ function soundSaid({ sound, spec, source }: Plan): string {
   if (!sound) return isVideoFormat(spec.write.format) ? 'nothing' : 'left out';
   const name = sound.file.slice(sound.file.lastIndexOf('/') + 1);
   if (!isVideoFormat(spec.write.format)) return 'beside them as WAV';
-  const { offset } = spec.sound;
-  const moved =
-    offset === 0
-      ? ''
-      : `, ${Math.abs(offset)} ${Math.abs(offset) === 1 ? 'frame' : 'frames'} ${offset > 0 ? 'later' : 'earlier'}`;
+  const { offset, later } = spec.sound;
+  const moved = [movedBy(offset, 'frame'), movedBy(later, 'sample')].map((by) => by && `, ${by}`).join('');
   return `${sound.own && source.kind === 'clip' ? 'its own sound' : name}${moved}`;
 }
+
+const movedBy = (by: number, unit: string): string =>
+  by === 0 ? '' : `${plural(Math.abs(by), unit)} ${by > 0 ? 'later' : 'earlier'}`;
 
 /** From the first frame to the last, gaps or not: `1-60`. */
 function spanWords(plan: Plan): string {

@@ -53,20 +53,20 @@ export function takeShots(
       add(
         'missing-frames',
         `Frames ${printCoverage(frames.missing)} of ${found.source.name}, shot ${at + 2}, are missing.`,
-        'Have them made again, choose other frames, or let them be left out.',
+        'Ask for them again, choose other frames, or leave them out.',
       );
     if (spec.mixed === 'stop' && frames.differing.length > 0)
       add(
         'mixed-pictures',
         `Frames ${printCoverage(frames.differing)} of ${found.source.name}, shot ${at + 2}, are not like the others.`,
-        'Let pictures that differ be fitted, or leave them out.',
+        'Fit pictures that differ, or leave them out.',
       );
     const [ours, theirs] = [declaration.rate.value, found.declaration.rate.value];
     if (ours && theirs && (ours.num !== theirs.num || ours.den !== theirs.den) && spec.time.rate === null)
       add(
         'shots-differ',
         `${found.source.name}, shot ${at + 2}, has ${printRate(theirs)}, and the first shot ${printRate(ours)}.`,
-        'Say at which rate all are to run: "played at" in the time of the sentence.',
+        'Set one rate for all: "played at" under time in the sentence.',
       );
   });
   return { value: shots, problems };
@@ -84,7 +84,7 @@ function shapeProblems(first: Source, source: Source, { mixed }: Spec, at: numbe
     {
       code: 'shots-differ',
       fact: `${source.name}, shot ${at + 2}, is ${words(theirs)}, and the first shot ${words(ours)}.`,
-      wayOut: 'Let pictures that differ be fitted, or convert it by itself.',
+      wayOut: 'Fit pictures that differ, or convert it separately.',
       subject,
     },
   ];

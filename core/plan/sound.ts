@@ -86,7 +86,7 @@ function laidUnder(
   if (!given)
     return lacks(
       'sound-not-found',
-      `${name} in ${folder || 'the root itself'}, the sound to lay under, is not there.`,
+      `${name} in ${folder || 'the root itself'}, the chosen sound, is missing.`,
       'Scan again, or choose another.',
     );
   const heard = given.source.kind === 'sound' || given.source.facts?.clip?.sound !== undefined;
@@ -103,8 +103,8 @@ function streamProblems(name: string, streams = 1, stream: number | null): Probl
   return [
     {
       code: 'no-such-stream',
-      fact: `${name} holds ${plural(streams, 'stream')} of sound, and number ${stream} is asked for.`,
-      wayOut: 'Choose one that is there: press the sound in the sentence.',
+      fact: `${name} holds ${plural(streams, 'stream')} of sound, but number ${stream} is asked for.`,
+      wayOut: 'Choose an existing one: press the sound in the sentence.',
       subject: 'sound.stream',
     },
   ];

@@ -15,7 +15,7 @@ export function sourceProblems(source: Source, declaration: Declaration, spec: S
       {
         code: 'unreadable-source',
         fact: `No frame of ${name} could be read.${why ? ` ${why.sentence}` : ''}`,
-        wayOut: why?.mend ?? 'See its findings on Intake, mend the files and scan again.',
+        wayOut: why?.mend ?? 'Read its findings on Intake, repair the files and scan again.',
         subject: name,
       },
     ];
@@ -25,7 +25,7 @@ export function sourceProblems(source: Source, declaration: Declaration, spec: S
   if (isConvertible(source) && unread)
     problems.push({
       code: 'format-not-read',
-      fact: `${name} is ${unread}, which this version does not read.`,
+      fact: `${name} is ${unread}, which this version cannot read.`,
       wayOut: notReadWayOut,
       subject: name,
     });
@@ -40,14 +40,14 @@ function declarationProblems(name: string, declaration: Declaration, said: strin
   if (declaration.alpha.value === null)
     lacks(
       'alpha',
-      `${name} has alpha, and nothing says whether it is straight or premultiplied.`,
+      `${name} has alpha, but nothing says whether it is straight or premultiplied.`,
       'Declare its alpha: press it in the sentence, use Inspect, or give --alpha.',
     );
   if (declaration.alpha.value === 'on-colour' && declaration.matte.value === null)
     lacks(
       'matte',
-      `${name} is declared to lie on a colour, and nothing says on which.`,
-      'Declare the colour on Inspect; what the pixels say there shows the colour under the clear parts.',
+      `${name} is declared as premultiplied on a colour, but nothing says on which.`,
+      'Declare the colour on Inspect; "What the pixels say" shows the colour under the clear parts.',
     );
   if (declaration.transfer.value === null)
     lacks(

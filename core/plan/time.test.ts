@@ -216,7 +216,7 @@ test('3:2 pulldown goes in and out again', () => {
   ]);
 });
 
-test('holds that were found are taken back, and the rate goes with them', () => {
+test('holds that were found are undone, and the rate matches them', () => {
   const holds = { repeats: [{ first: 2, last: 10, step: 2 }], pattern: { fresh: 1, of: 2 } };
   const made = plan(ten, { time: { undo: 'holds' } }, '24', { holds });
   expect(told(made)).toEqual(['1', '3', '5', '7', '9']);

@@ -52,15 +52,15 @@ function workedTime(used: Used, { time }: Spec, { facts }: Source, taken: number
   else says('pictures-dropped', `Frames that are not needed${at} are dropped`, taken - used.frames);
   says('pictures-doubled', `Frames are shown more than once${at}`, made > 0 ? 0 : repeated);
   says('frames-blended', 'Results are blends of two frames: what moves is seen twice', blend);
-  says('frames-made-up', 'Results are made up by motion between two frames: what is uncovered is guessed', motion);
+  says('frames-made-up', 'Results are made by motion between two frames: newly visible parts are guessed', motion);
   if (motion > 0 && facts && (isFloat(facts.sample) || (maxCode(facts.sample) ?? 0) > 255))
     losses.push({
       code: 'depth-reduced',
       severity: 'doubt',
-      sentence: 'Frames that are made up by motion are worked in 8 bits',
+      sentence: 'Frames made by motion are computed in 8 bits',
       amount: grouped(motion),
     });
-  says('fields-woven', 'Results have the lines of two frames', lines);
+  says('fields-woven', 'Results combine the lines of two frames', lines);
   return losses;
 }
 
@@ -86,13 +86,11 @@ export function timeLosses(
       const stored = frameCount(source);
       says(
         'fields-worked',
-        'Of five pictures the one that repeats is dropped',
+        'The repeated picture of every five is dropped',
         grouped(stored - picturesAfter(stored, clip.fields)),
       );
-    } else if (clip.fields !== 'keep')
-      says('fields-worked', 'Lines between those of a field are worked out from around them');
-    if (facts.variable && !byTimes)
-      says('times-lost', 'Pictures that were shown for different times follow one another evenly');
+    } else if (clip.fields !== 'keep') says('fields-worked', 'Missing lines of each field are interpolated');
+    if (facts.variable && !byTimes) says('times-lost', 'Pictures of different durations become evenly spaced');
   }
   if (!isPlainTime(time)) losses.push(...workedTime(usedBy(runs), spec, source, taken, results));
   else if (byTimes) {

@@ -77,27 +77,22 @@ export function timeProblems(
     if (!joined && problems.length === 0)
       for (const { from } of time.curve.keys)
         if (placeOf(taken, from) === undefined) {
-          add(
-            'key-outside',
-            `Frame ${from} is not among the frames that are taken.`,
-            'Choose one that is.',
-            'time.curve',
-          );
+          add('key-outside', `Frame ${from} is not among the chosen frames.`, 'Choose one of them.', 'time.curve');
           break;
         }
   }
   if (time.how === 'rate' && time.rate && !pictures)
     add(
       'rate-not-declared',
-      'Frames cannot be brought to another rate while nothing says which they have.',
+      'The rate cannot be changed while it is unknown.',
       'Declare their rate: press it in the sentence, use Inspect, or give --rate.',
       'declaration.rate',
     );
   if (time.undo === 'holds' && !holds[0])
     add(
       'holds-not-found',
-      'Which frames repeat the one before was not looked for yet.',
-      'Look for the cadence: it is on Inspect, and found by itself where Shale plans.',
+      'Repeated frames have not been looked for yet.',
+      'Find the cadence on Inspect; Shale also finds it when it plans.',
       'time.undo',
     );
   const weaves = time.undo === 'pulldown' || time.pulldown;
@@ -107,15 +102,15 @@ export function timeProblems(
   )
     add(
       'time-combination',
-      'Lines are woven or taken apart, and other work is done on time at once.',
-      'Do it in two conversions: one weaves, or takes the pulldown back; the other does the rest.',
+      'Pulldown cannot be combined with other changes of time.',
+      'Use two conversions: one for the pulldown, the other for the rest.',
       'time.pulldown',
     );
   if (time.keep && time.keep.last < time.keep.first)
     add(
       'range-reversed',
-      `Results ${time.keep.first} to ${time.keep.last} are a range that runs backward.`,
-      'Write the first before the last.',
+      `Results ${time.keep.first} to ${time.keep.last} are a range in reverse order.`,
+      'Write the smaller number first.',
       'time.keep',
     );
   return problems;
@@ -133,9 +128,9 @@ export function motionProblems({ name, facts }: Pick<Source, 'name' | 'facts'>, 
     {
       code: 'motion-refused',
       fact: small
-        ? `${name} is ${facts.width} x ${facts.height}: too small to look for motion in.`
-        : `${name} has ${sampleWords(facts.sample)} samples, and frames are made up by motion in 8 bits.`,
-      wayOut: 'Let frames be blended, or take the nearest.',
+        ? `${name} is ${facts.width} x ${facts.height}: too small to find motion in.`
+        : `${name} has ${sampleWords(facts.sample)} samples, but frames by motion are made in 8 bits.`,
+      wayOut: 'Blend frames, or use the nearest.',
       subject: 'time.between',
     },
   ];

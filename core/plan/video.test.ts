@@ -107,7 +107,7 @@ describe('a video of a sequence', () => {
       [1, 2, 3, 4, 5, 8, 9, 10].map((frame, at) => [frame, at, 'f.mp4']),
     );
     expect(said(plan)).toBe(
-      'Take f.####.png frames 1-10 as 24 fps, no alpha, sRGB, the picture as it is, at its own pace; where a frame is missing close up; write H.264, 8-bit at 24 fps, quality 18, 4:2:0 with no alpha, sRGB, named f.mp4, heard nothing, with nothing written in, into results.',
+      'Take f.####.png frames 1-10 as 24 fps, no alpha, sRGB, the picture as it is, at its own speed; if a frame is missing close up; write H.264, 8-bit at 24 fps, quality 18, 4:2:0 with no alpha, sRGB, named f.mp4, heard nothing, with nothing written in, into results.',
     );
     expect(plan.losses.map(({ code }) => code)).toEqual(
       expect.arrayContaining(['closed-up', 'lossy-format', 'colour-thinned']),
@@ -360,7 +360,7 @@ describe('how a video is written', () => {
     );
     expect(rows).toMatchObject({
       Compression: 'quality 18, 4:2:0, in MP4',
-      'Where one is missing': 'put a slate',
+      'If a frame is missing': 'insert a slate',
       'Of clips': 'de-interlaced, one picture a frame',
       Names: '{stem}.{ext}',
     });

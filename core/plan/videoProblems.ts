@@ -18,8 +18,8 @@ export function videoProblems(source: Source, declaration: Declaration, spec: Sp
   if (facts?.clip?.variable && !facts.clip.runs && spec.clip.timing === 'constant-rate')
     problems.push({
       code: 'times-too-many',
-      fact: `The times of ${source.name} change too often to be kept.`,
-      wayOut: 'Take every picture once.',
+      fact: `The times of ${source.name} change too often to keep.`,
+      wayOut: 'Use every picture once.',
       subject: 'clip.timing',
     });
   if (!isVideoFormat(spec.write.format)) return problems;
@@ -38,7 +38,7 @@ function rateProblems(name: string, rate: Rate | null, { write, video }: Spec): 
     return [
       {
         code: 'rate-not-declared',
-        fact: `Nothing says at which rate ${name} plays, and a video has to have one.`,
+        fact: `Nothing gives the rate of ${name}, and a video needs one.`,
         wayOut: 'Declare its rate: press it in the sentence, use Inspect, or give --rate.',
         subject,
       },
@@ -50,7 +50,7 @@ function rateProblems(name: string, rate: Rate | null, { write, video }: Spec): 
       {
         code: 'rate-not-held',
         fact: `${record.words} does not hold ${printRate(rate)}: it names ${rates.map((one) => printRate(parseRate(one)).replace(' fps', '')).join(', ')}.`,
-        wayOut: 'Bring the result to one of these rates, or choose another format.',
+        wayOut: 'Change the result to one of these rates, or choose another format.',
         subject,
       },
     ];
@@ -60,12 +60,12 @@ function rateProblems(name: string, rate: Rate | null, { write, video }: Spec): 
       {
         code: 'rate-too-quick',
         fact: `Players slow a ${record.words} of ${printRate(rate)} down: none shows more than ${fastest} pictures a second.`,
-        wayOut: `Bring the result to ${fastest} fps or less, or choose another format.`,
+        wayOut: `Change the result to ${fastest} fps or less, or choose another format.`,
         subject,
       },
     ];
   if (rate.num / rate.den <= 300) return [];
-  const fact = `${rateFraction(rate)} frames a second are more than players show.`;
+  const fact = `${rateFraction(rate)} frames a second are more than players can show.`;
   return [{ code: 'rate-outside', fact, wayOut: 'Declare another rate.', subject }];
 }
 
@@ -84,7 +84,7 @@ function codedProblems({ format, sample, alpha }: Spec['write'], video: Spec['vi
     problems.push({
       code: 'bitrate-below',
       fact: `The greatest bitrate, ${video.maxBitrate} kb/s, is below the one to reach, ${video.bitrate}.`,
-      wayOut: 'Raise it, or take it away.',
+      wayOut: 'Raise it, or remove it.',
       subject: 'video.maxBitrate',
     });
   if (format === 'vp9' && sample !== 'u8' && alpha !== 'none')
@@ -113,7 +113,7 @@ function sizeProblems(facts: Facts, { pixelAspect }: Declaration, { write, video
     return [
       {
         code: 'size-too-small',
-        fact: `Pictures are ${width} x ${height}, and ${words} holds none below ${least.width} x ${least.height}.`,
+        fact: `Pictures are ${width} x ${height}, and ${words} takes none below ${least.width} x ${least.height}.`,
         wayOut: 'Make them larger, pad them, or choose another format.',
         subject: 'write.format',
       },
@@ -122,7 +122,7 @@ function sizeProblems(facts: Facts, { pixelAspect }: Declaration, { write, video
     return [
       {
         code: 'size-too-large',
-        fact: `Pictures are ${width} x ${height}, and ${words} holds no side above ${most}.`,
+        fact: `Pictures are ${width} x ${height}, and ${words} takes no side above ${most}.`,
         wayOut: 'Make them smaller, or choose another format.',
         subject: 'write.format',
       },
@@ -133,8 +133,8 @@ function sizeProblems(facts: Facts, { pixelAspect }: Declaration, { write, video
   return [
     {
       code: 'odd-size',
-      fact: `Pictures are ${width} x ${height}, and ${coded} shares a colour sample between two pixels: ${even.height ? 'both sides have' : 'the width has'} to be even.`,
-      wayOut: 'Let a line be added (the last one again) or cut off; or write 4:4:4 where the format has it.',
+      fact: `Pictures are ${width} x ${height}, and ${coded} shares a colour sample between two pixels, so ${even.height ? 'both sides have' : 'the width has'} to be even.`,
+      wayOut: 'Repeat or cut off the last line; or write 4:4:4 if the format has it.',
       subject: 'video.oddSize',
     },
   ];

@@ -23,7 +23,7 @@ export function wantedFrames(source: Source, spec: Spec, { markers = [] }: Given
     problems.push({
       code: 'not-frames',
       fact: `${source.name} is a ${source.kind}, not a sequence of frames.`,
-      wayOut: 'Choose a sequence, a clip or a still; a sound is laid under a video.',
+      wayOut: 'Choose a sequence, a clip or a still; a sound can be added to a video.',
       subject: source.name,
     });
   const named = spec.frames !== 'all' && spec.frames !== 'markers';
@@ -62,7 +62,7 @@ function gapProblems(source: Source, spec: Spec, { differing, missing, damaged, 
       code: 'damaged-frames',
       fact: `${count === 1 ? 'Frame' : 'Frames'} ${printCoverage(damaged)} of ${source.name} ${count === 1 ? 'is' : 'are'} damaged, and a video needs every picture.`,
       wayOut:
-        'Treat damaged frames as missing: press "fail" in the sentence; or have them made again, or choose other frames.',
+        'Treat damaged frames as missing: press "fail" in the sentence; or ask for them again, or choose other frames.',
       subject: 'damaged',
     });
   if (
@@ -73,7 +73,7 @@ function gapProblems(source: Source, spec: Spec, { differing, missing, damaged, 
   )
     problems.push({
       code: 'not-checked',
-      fact: `Not every frame of ${source.name} has been decoded, so that nobody knows which are damaged.`,
+      fact: `Not every frame of ${source.name} has been decoded, so damaged ones are not known yet.`,
       wayOut: 'Check every frame first: on Inspect, or press "treat it as missing" in the sentence.',
       subject: 'damaged',
     });
@@ -81,14 +81,14 @@ function gapProblems(source: Source, spec: Spec, { differing, missing, damaged, 
     problems.push({
       code: 'mixed-pictures',
       fact: `${source.findings.find(({ code }) => isMixed(code))!.sentence}`,
-      wayOut: 'Let them be fitted, or leave them out and convert them by themselves: press "stop" in the sentence.',
+      wayOut: 'Fit them, or leave them out and convert them separately: press "stop" in the sentence.',
       subject: 'mixed',
     });
   if (how === 'stop' && missing.length > 0)
     problems.push({
       code: 'missing-frames',
       fact: `${coverageCount(missing) === 1 ? 'Frame' : 'Frames'} ${printCoverage(missing)} of ${source.name} are missing.`,
-      wayOut: 'Have them made again, choose other frames, or let them be left out.',
+      wayOut: 'Ask for them again, choose other frames, or leave them out.',
       subject: 'missing',
     });
   return problems;

@@ -51,7 +51,7 @@ export const receiverNameFields = {
   /** With letters and digits: which other characters are allowed. */
   keep: field({
     schema: z.string().max(20).default(''),
-    label: 'Allowed beside letters',
+    label: 'Allowed besides letters',
     form: { kind: 'text', none: 'nothing', mono: true },
   }),
   /** What stands between the stem and the number, and nothing between number and ending. */
@@ -88,13 +88,13 @@ export const receiverNameFields = {
   /** Whether it plays files in the order of their names: 1, 10, 2 where numbers have not one width. */
   byName: field({
     schema: z.boolean().default(false),
-    label: 'Plays files in the order of their names',
+    label: 'Plays files in order of their names',
     form: { kind: 'mark' },
   }),
   /** Whether it takes every picture of the folder. */
   alone: field({
     schema: z.boolean().default(false),
-    label: 'Takes every picture of the folder',
+    label: 'Reads every picture in the folder',
     form: { kind: 'mark' },
   }),
 } as const;

@@ -52,10 +52,10 @@ test('every shipped receiver reads as sentences, and none is like another', () =
       .map(({ sentence }) => sentence)
       .slice(0, 4),
   ).toEqual([
-    'Names hold letters and digits only, but for the separator and the dot before the ending.',
-    'Before the number stands a dot, and after it only the ending, as name.0000.png.',
+    'Names use only letters and digits, apart from the separator and the dot before the ending.',
+    'Before the number comes a dot, and after it only the ending, as name.0000.png.',
     'The number has exactly 4 digits.',
-    'It plays files in the order of their names: numbers have one width.',
+    'It plays files in order of their names: numbers need the same width.',
   ]);
   expect(receiverSentences(receiver({}))).toEqual([]);
 });
@@ -66,9 +66,9 @@ test('a source is held against a receiver: each breach by its rule', () => {
   const found = breachesOf(held, plate);
   expect(found.map(({ rule, sentence }) => `${rule}: ${sentence}`)).toEqual([
     'characters: "bell_turn" holds "_".',
-    'separator: Before the number stands "_", not a dot.',
+    'separator: Before the number comes "_", not a dot.',
     'digits: Numbers have 1 digit.',
-    'byName: Sorted by name, its numbers come in another order: 1, 10, 2.',
+    'byName: Sorted by name, its numbers are out of order: 1, 10, 2.',
     'first: Numbers begin at 1.',
     'unbroken: Number 37 is missing.',
   ]);
@@ -192,7 +192,7 @@ describe('the strict reader', () => {
       'drafts among them',
       ['p.1.png', 'p.2.png', 'draft.1.png'],
       { alone: true },
-      'It takes several sequences for one and plays them mixed.',
+      'It reads several sequences as one and plays them mixed.',
     ],
     ['capital letters', ['P.1.png'], { letters: 'lower' }, 'It loads nothing.'],
     ['an underscore', ['a_b.1.png', 'ab.1.png'], { characters: 'plain' }, 'It loads 1 frame and leaves out 1.'],
@@ -207,7 +207,7 @@ describe('the strict reader', () => {
     const why = (rules: Partial<ReceiverInput>) => strictRead(['p.1.png'], receiver(rules), seen).leftOut[0]?.why;
     expect(why({ samples: ['u8'] })).toBe('the samples are u16');
     expect(why({ alpha: ['none'] })).toBe('there is alpha');
-    expect(why({ multipleOf: 2 })).toBe('the sides are no multiples of 2');
+    expect(why({ multipleOf: 2 })).toBe('the sides are not multiples of 2');
     expect(why({ formats: ['exr'] })).toBe('the format is png');
     expect(why({ maxHeight: 11 })).toBeUndefined();
   });

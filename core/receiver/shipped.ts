@@ -38,7 +38,7 @@ export const shippedReceivers: Readonly<Record<string, Receiver>> = {
   editing: receiverSchema.parse({
     version: 1,
     name: 'Editing',
-    about: 'Shots on a timeline at a rate of the trade, with even sides.',
+    about: 'Shots on a timeline at a standard rate, with even sides.',
     characters: 'ascii',
     unbroken: true,
     alone: true,
@@ -88,7 +88,7 @@ export const shippedReceivers: Readonly<Record<string, Receiver>> = {
   sticker: receiverSchema.parse({
     version: 1,
     name: 'Sticker',
-    about: 'A small loop with a clear background for a chat: at most 512 pixels, 512 KB and three seconds.',
+    about: 'A small loop with a transparent background for a chat: at most 512 pixels, 512 KB and three seconds.',
     characters: 'plain',
     keep: '_-',
     formats: ['gif', 'webpanim', 'apng'],
@@ -104,7 +104,7 @@ export const shippedReceivers: Readonly<Record<string, Receiver>> = {
   'small-sign': receiverSchema.parse({
     version: 1,
     name: 'Small sign',
-    about: 'A sign beside text, in 112 pixels or fewer and 256 KB.',
+    about: 'A sign next to text, at most 112 pixels and 256 KB.',
     characters: 'plain',
     keep: '_-',
     formats: ['gif', 'webpanim', 'apng'],
@@ -134,7 +134,7 @@ export const shippedReceivers: Readonly<Record<string, Receiver>> = {
   archive: receiverSchema.parse({
     version: 1,
     name: 'Archive',
-    about: 'Kept for good: nothing lossy, nothing missing, names that every system reads.',
+    about: 'For archives: nothing lossy, nothing missing, names that every system reads.',
     characters: 'plain',
     keep: '_-',
     separator: '.',

@@ -57,7 +57,7 @@ export function strictRead(
   const taken: { name: string; key: string; number: number }[] = [];
   for (const name of [...names].sort()) {
     const match = form.exec(name);
-    if (!match) leftOut.push({ name, why: 'the name has not the form that is asked for' });
+    if (!match) leftOut.push({ name, why: 'the name does not have the required form' });
     else if (receiver.nameLength !== null && name.length > receiver.nameLength)
       leftOut.push({ name, why: 'the name is too long' });
     else {
@@ -70,7 +70,7 @@ export function strictRead(
     return {
       plays: taken.map(({ name }) => name),
       leftOut,
-      sentence: 'It takes several sequences for one and plays them mixed.',
+      sentence: 'It reads several sequences as one and plays them mixed.',
     };
   }
   if (!receiver.byName) taken.sort((a, b) => a.number - b.number);
@@ -114,6 +114,6 @@ function pictureFault(picture: SeenPicture | undefined, receiver: Receiver): str
   if ((maxWidth !== null && picture.width > maxWidth) || (maxHeight !== null && picture.height > maxHeight))
     return 'the picture is too large';
   if (multipleOf !== null && (picture.width % multipleOf !== 0 || picture.height % multipleOf !== 0))
-    return `the sides are no multiples of ${multipleOf}`;
+    return `the sides are not multiples of ${multipleOf}`;
   return undefined;
 }

@@ -39,9 +39,9 @@ export function burnFault(text: string): string | undefined {
     const [name, digits, more] = inside!.split(':');
     if (!(name! in burnFields)) return `${whole} is not known; the fields are ${Object.keys(burnFields).join(', ')}.`;
     if (more !== undefined || (digits !== undefined && !/^([1-9]|1\d)$/.test(digits)))
-      return `${whole} is no width; write it as {frame:4}.`;
+      return `${whole} is not a width; write it as {frame:4}.`;
   }
-  return /[{}]/.test(text.replace(field, '')) ? 'A brace is not closed, or not opened.' : undefined;
+  return /[{}]/.test(text.replace(field, '')) ? 'A brace is unmatched.' : undefined;
 }
 
 /** A text with its fields filled in. */

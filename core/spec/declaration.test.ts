@@ -152,6 +152,6 @@ describe('counts and lengths', () => {
     expect(codes(clip(250))).toEqual([]);
     expect(codes(clip(240))).toEqual(['10 frames too few']);
     const two = source({ folder: 'walk_12fps', facts: facts({ rate: { num: 24, den: 1 } }) });
-    expect(codes(two)).toEqual(['Two rates are said']);
+    expect(codes(two)).toEqual(['Two rates stated']);
   });
 });

@@ -172,7 +172,7 @@ function transferBy(source: Source): Declaration['transfer'] {
     return {
       value: isRgb ? 'srgb' : 'bt709',
       grounds: 'format',
-      detail: `usual for ${isRgb ? 'RGB ' : ''}video that says nothing`,
+      detail: `default for ${isRgb ? 'RGB ' : ''}video without colour tags`,
     };
   }
   const usual = usualsOf(facts.format).transfer;
@@ -185,7 +185,7 @@ function primariesBy(source: Source): Declaration['primaries'] {
   const said = primariesSchema.safeParse(facts.primaries);
   if (said.success) return { value: said.data, grounds: 'file', detail: 'the file says so' };
   if (facts.primaries !== undefined) return { ...undeclared, detail: `the file says ${facts.primaries}` };
-  if (facts.clip) return { value: 'bt709', grounds: 'format', detail: 'usual for video that says nothing' };
+  if (facts.clip) return { value: 'bt709', grounds: 'format', detail: 'default for video without colour tags' };
   const usual = usualsOf(facts.format).primaries;
   return usual ? { ...usual, grounds: 'format' } : undeclared;
 }
@@ -193,14 +193,14 @@ function primariesBy(source: Source): Declaration['primaries'] {
 function firstBy(source: Source): Declaration['first'] {
   const span = frameSpan(source.coverage);
   if (!span) return undeclared;
-  if (source.kind === 'sequence') return { value: span.first, grounds: 'name', detail: 'the lowest number there is' };
+  if (source.kind === 'sequence') return { value: span.first, grounds: 'name', detail: 'the lowest number' };
   return { value: 0, grounds: 'format', detail: 'a clip is counted from 0' };
 }
 
 function pixelAspectBy({ facts }: Source): Declaration['pixelAspect'] {
   if (!facts) return undeclared;
   if (facts.pixelAspect) return { value: facts.pixelAspect, grounds: 'file', detail: 'the file says so' };
-  return { value: { num: 1, den: 1 }, grounds: 'format', detail: 'square where the file says nothing' };
+  return { value: { num: 1, den: 1 }, grounds: 'format', detail: 'square, since the file says nothing' };
 }
 
 /** What can be told from a source alone. */
@@ -235,13 +235,13 @@ export function declare(source: Source, word: Word = {}, rule?: Rule): Declarati
 
 /** The grounds as the interface and the receipt word them. */
 export const groundsWords: Record<Grounds, string> = {
-  word: 'your word',
+  word: 'set by you',
   rule: 'your rule',
   file: 'from the file',
   name: 'from the name',
   sound: 'from a sound',
   format: "the format's rule",
-  none: 'no grounds',
+  none: 'nothing says',
 };
 
 /** Alpha kinds and transfers as they are said. */

@@ -23,7 +23,7 @@ function unreadFinding({ name, facts }: Source): Finding | undefined {
   return {
     code: 'format-not-read',
     severity: 'fault',
-    sentence: `${name} is ${unread}, which this version does not read.`,
+    sentence: `${name} is ${unread}, which this version cannot read.`,
     short: 'Not read',
     mend: notReadWayOut,
   };
@@ -55,15 +55,15 @@ function countAgainstFile(source: Source): Finding | undefined {
     return mismatch(
       `The file counts ${plural(count, 'frame')}, and its length of ${printSeconds(seconds.num / seconds.den)} at ${printRate(rate)} means ${meant}: ${fewer(count - meant)}.`,
       fewer(count - meant),
-      'The rate may vary, or the file be cut short: look at its end.',
+      'The rate may vary, or the file may be cut short: check its end.',
     );
   }
   if (source.kind !== 'sequence' || !facts?.sequenceLength || facts.sequenceLength === count) return undefined;
   const difference = count - facts.sequenceLength;
   return mismatch(
-    `The headers speak of ${plural(facts.sequenceLength, 'frame')}, and there are ${count}: ${fewer(difference)}.`,
+    `The headers say ${plural(facts.sequenceLength, 'frame')}, and there are ${count}: ${fewer(difference)}.`,
     fewer(difference),
-    'Ask whether all of it has arrived.',
+    'Check that all of it has arrived.',
   );
 }
 
@@ -81,7 +81,7 @@ function countAgainstSound(source: Source, rate: Rate | null): Finding | undefin
   return mismatch(
     `${plural(count, 'frame')} at ${printRate(rate)} last ${lasts}, and ${named.name} lasts ${printSeconds(named.seconds.num / named.seconds.den)}: ${fewer(difference)} for it.`,
     `${fewer(difference)} for its sound`,
-    'Check the rate first; then whether frames are missing at an end.',
+    'Check the rate first, then look for missing frames at an end.',
   );
 }
 
@@ -94,7 +94,7 @@ function twoRates(source: Source): Finding | undefined {
     code: 'rate-conflict',
     severity: 'doubt',
     sentence: `The file says ${printRate(said)} and its name "${named.said}": one of them is wrong.`,
-    short: 'Two rates are said',
-    mend: 'Declare the right one.',
+    short: 'Two rates stated',
+    mend: 'Declare the right rate.',
   };
 }

@@ -39,7 +39,7 @@ export function unreadAs({ format, sample, channels, clip, compression }: Readab
   if (clip !== undefined) return undefined;
   const record = stillRecord(format);
   // Which colours four inks make only the profile of their print says.
-  if (channels[0] === 'C') return `${record?.words ?? format} of four inks (CMYK)`;
+  if (channels[0] === 'C') return `${record?.words ?? format} in CMYK`;
   if (!record?.reads.includes(sample)) return `${formatWords(format)} of ${sampleWords(sample)} samples`;
   return compression === undefined || !record.readsCompressed || record.readsCompressed.includes(compression)
     ? undefined
@@ -48,4 +48,4 @@ export function unreadAs({ format, sample, channels, clip, compression }: Readab
 
 /** What helps where a file is not read. */
 export const notReadWayOut =
-  'Have it made as PNG, TIFF of 8 or 16 bits in RGB without compression or with LZW or deflate, or OpenEXR.';
+  'Ask for PNG, TIFF of 8 or 16 bits in RGB without compression or with LZW or deflate, or OpenEXR.';

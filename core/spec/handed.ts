@@ -33,6 +33,6 @@ export function oneOfFile(value: unknown, what: 'specs' | 'names', file: string,
   if (found) return found.spec;
   const names = named.map((one) => String(one.name)).join(', ');
   throw name === undefined
-    ? refuse(`it holds ${named.length} entries: ${names}.`, 'Say which one with --named NAME.')
+    ? refuse(`it holds ${named.length} entries: ${names}.`, 'Choose one with --named NAME.')
     : refuse(`it holds no "${name}".`, `Name one of ${names}.`);
 }

@@ -77,6 +77,6 @@ export function markerFault(
   if (frame < span.first || frame > span.last)
     return `Frame ${frame} is outside: the source has ${span.first} to ${span.last}.`;
   if (frame + length - 1 > span.last)
-    return `It would end at frame ${frame + length - 1}, behind the last, ${span.last}.`;
+    return `It would end at frame ${frame + length - 1}, after the last, ${span.last}.`;
   return undefined;
 }

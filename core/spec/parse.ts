@@ -20,7 +20,7 @@ export function parseSpec(value: unknown): Spec {
   if (typeof version === 'number' && version > 1) {
     throw new ShaleError({
       code: 'spec-too-new',
-      fact: `The spec has version ${version}; this Shale reads version 1.`,
+      fact: `The spec has version ${version}; this version of Shale reads version 1.`,
       wayOut: 'Update Shale, or save the spec again as version 1.',
       subject: 'version',
     });
@@ -28,7 +28,7 @@ export function parseSpec(value: unknown): Spec {
   return readWith(specSchema, value, {
     code: 'bad-spec',
     what: 'The spec',
-    wayOut: 'Correct the field; docs/specs.md lists what each may hold.',
+    wayOut: 'Correct the field; docs/specs.md lists what each field takes.',
   });
 }
 

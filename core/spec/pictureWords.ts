@@ -5,8 +5,8 @@ import type { Shot, Spec } from './schema.ts';
 export const missingWords: Record<Spec['missing'], string> = {
   'leave-out': 'leave it out',
   stop: 'stop',
-  hold: 'hold the one before',
-  slate: 'put a slate',
+  hold: 'repeat the previous frame',
+  slate: 'insert a slate',
 };
 
 /** What is done where a frame is damaged. */

@@ -20,10 +20,11 @@ const compressionWords = ({ write, video }: Pick<Spec, 'write' | 'video'>): stri
     ? `${videoWords(write.format, video)}, in ${endingOf({ write, video }).toUpperCase()}`
     : stillWrites(write.format).compression(write);
 
-const soundWords = ({ from, offset, codec, beside, stream, depth }: Spec['sound']): string =>
+const soundWords = ({ from, offset, later, codec, beside, stream, depth }: Spec['sound']): string =>
   [
     from === 'own' ? 'the clip’s own' : from === 'none' ? 'none' : from.name,
     ...(offset === 0 ? [] : [`${offset} frames later`]),
+    ...(later === 0 ? [] : [`${later} samples later`]),
     ...(stream === null ? [] : [`stream ${stream}`]),
     codec.toUpperCase(),
     ...(depth === 'source' ? [] : [depth === 'float' ? 'float' : `${depth}-bit`]),
@@ -54,9 +55,9 @@ export function specRows({
   return [
     ['Frames', frames === 'markers' ? markedWords(marked) : frames],
     ['Then', then.map(shotWords).join(', ') || 'nothing'],
-    ['Time', timeSaid(time).join(', ') || 'its own pace'],
-    ['Written in', burnTexts(burn).join(', ') || 'nothing'],
-    ['Title before', burn.slate === 0 ? 'none' : `${burn.slate} frames`],
+    ['Time', timeSaid(time).join(', ') || 'its own speed'],
+    ['Text in the pictures', burnTexts(burn).join(', ') || 'nothing'],
+    ['Title card', burn.slate === 0 ? 'none' : `${burn.slate} frames`],
     ['Of clips', clip.fields === 'keep' ? 'pictures as stored' : fieldsWords[clip.fields]],
     [
       'Times',
@@ -64,9 +65,9 @@ export function specRows({
         ? 'every picture once'
         : `constant, ${clip.rate ? printRate(clip.rate) : 'as declared'}`,
     ],
-    ['Where one is missing', missingWords[missing]],
-    ['Where one is damaged', damagedWords[damaged]],
-    ['Where one differs', mixedWords[mixed]],
+    ['If a frame is missing', missingWords[missing]],
+    ['If a frame is damaged', damagedWords[damaged]],
+    ['If a picture differs', mixedWords[mixed]],
     ['Format', formatRules[write.format].words],
     ['Channels', channels.length === 0 ? 'the picture’s' : channels.map(({ as }) => as).join(', ')],
     ['Depth', sampleWords(write.sample)],

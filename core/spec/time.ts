@@ -61,7 +61,7 @@ export const onesWords = (each: number): string => ['', 'ones', 'twos', 'threes'
 export function timeSaid({ undo, how, hold, rate, between, curve, stand, keep, back, pulldown }: TimeSpec): string[] {
   const at = rate ? printRate(rate) : 'the same rate';
   return [
-    ...(undo === 'holds' ? ['without its holds'] : undo === 'pulldown' ? ['without its pulldown'] : []),
+    ...(undo === 'holds' ? ['without repeated frames'] : undo === 'pulldown' ? ['without its pulldown'] : []),
     ...(how === 'hold' ? [`each frame held for ${hold}`] : []),
     ...(how === 'rate' ? [`brought to ${at} by ${betweenWords[between]}`] : []),
     ...(how === 'curve'

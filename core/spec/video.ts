@@ -38,6 +38,8 @@ export const soundSchema = z
     from: z.union([z.enum(['own', 'none']), beside]).default('own'),
     /** Frames of the result by which it begins later than the picture; below 0 it begins within. */
     offset: z.int().min(-10_000_000).max(10_000_000).default(0),
+    /** Samples of the sound itself by which it begins later still; below 0 earlier. */
+    later: z.int().min(-1_000_000_000).max(1_000_000_000).default(0),
     /** AAC for H.264 and H.265 or PCM; WebM takes Opus and Matroska FLAC whatever is said. */
     codec: z.enum(['aac', 'pcm']).default('aac'),
     /** Kilobits a second of AAC and Opus. */

@@ -49,7 +49,7 @@ test.each([
   }
 });
 
-test('exactly the frames that repeat the one before are found, whatever the pattern', () => {
+test('exactly the repeated frames are found, whatever the pattern', () => {
   fc.assert(
     fc.property(fc.array(fc.integer({ min: 1, max: 4 }), { minLength: 20, maxLength: 60 }), (holds) => {
       const shown = holds.flatMap((count, at) => new Array<number>(count).fill(at));

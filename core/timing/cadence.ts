@@ -213,7 +213,7 @@ export function cadenceWords({ pattern, pulldown, repeats, jumps, still }: Caden
   if (pulldown) return `3:2 pulldown, phase ${pulldown.phase}, ${pulldown.lines} lines first`;
   if (pattern) {
     const { fresh, of } = pattern;
-    if (fresh === 1) return standing[of] ?? `Each frame stands for ${of}`;
+    if (fresh === 1) return standing[of] ?? `Each frame is shown ${of} times`;
     if (!rate) return `${fresh} of ${of} frames are new`;
     const source = makeRate(rate.num * fresh, rate.den * of);
     return `${rateNumber(source)} in ${rateNumber(rate)}`;

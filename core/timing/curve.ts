@@ -59,7 +59,7 @@ export function curveProblems(
       add(
         'key-order',
         `Key ${at + 1} is at frame ${key.to} of the result, and the key before it at ${before.to}.`,
-        'Each key stands later in the result than the one before it.',
+        'Place each key later in the result than the key before it.',
       );
     if (key.from < before.from && !backward)
       add(

@@ -18,7 +18,7 @@ export function parseFeet(text: string, gauge: Gauge): number {
   if (!match || frames >= each)
     throw new ShaleError({
       code: 'bad-feet',
-      fact: `"${text.trim()}" is no length in feet and frames of ${gauge}.`,
+      fact: `"${text.trim()}" is not a length in feet and frames of ${gauge}.`,
       wayOut: `Write feet and frames as 12+08; frames go from 0 to ${each - 1}.`,
       subject: 'feet',
     });

@@ -37,7 +37,7 @@ export function parseSeconds(text: string): { num: number; den: number } {
   const refuse = () =>
     new ShaleError({
       code: 'bad-seconds',
-      fact: `"${text.trim()}" is no length of time.`,
+      fact: `"${text.trim()}" is not a length of time.`,
       wayOut: 'Write seconds as 12.5, minutes and seconds as 1:30, or a fraction as 1001/24000.',
       subject: 'seconds',
     });

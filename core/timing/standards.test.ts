@@ -87,7 +87,7 @@ test('feet and frames go both ways', () => {
     for (let frame = 0; frame < 5000; frame += 1) expect(parseFeet(printFeet(frame, gauge), gauge)).toBe(frame);
   expect(printFeet(1440, '35 mm, 4 perforations')).toBe('90+00');
   expect(() => parseFeet('3+16', '35 mm, 4 perforations')).toThrow('frames go from 0 to 15');
-  expect(() => parseFeet('-3+1', '16 mm')).toThrow('no length');
+  expect(() => parseFeet('-3+1', '16 mm')).toThrow('not a length');
   expect(frameSeconds(30_000, { num: 30_000, den: 1001 })).toBe(1001);
 });
 

@@ -51,7 +51,7 @@ export function parseTimecode(text: string, rate: Rate): number {
   const frames = match ? +match[5]! : 0;
   if (!match || hours > 23 || frames >= nominal)
     throw refuse(
-      `"${text.trim()}" is no timecode at ${printRate(rate)}.`,
+      `"${text.trim()}" is not a timecode at ${printRate(rate)}.`,
       `Write hours, minutes, seconds and frames as 01:00:00:00; frames go from 0 to ${nominal - 1}.`,
     );
   const minutes = hours * 60 + +match[2]!;

@@ -21,7 +21,7 @@ export function cutOff({ left, top, width, height }: Box, picture: Pick<Image, '
   if (left < 0 || top < 0 || left >= picture.width || top >= picture.height) {
     throw new ShaleError({
       code: 'outside-picture',
-      fact: `${left}, ${top} lies outside a picture of ${picture.width} x ${picture.height}.`,
+      fact: `${left}, ${top} is outside a picture of ${picture.width} x ${picture.height}.`,
       wayOut: 'Ask for a place inside it.',
     });
   }

@@ -22,20 +22,21 @@ export interface Looking {
 export const plainLooking: Looking = { channel: 'colour', exposure: 0, gamma: 1, warns: false };
 
 /** Parts of light 0 to 1 that the displayed value is looked up for: finer than any 16-bit code. */
-const parts = 65_536;
-
-/** 8-bit display values (IEC 61966-2-1) of light 0 to 1, by its part. */
-function displayTable(gamma: number): Uint8ClampedArray {
-  return Uint8ClampedArray.from({ length: parts + 1 }, (_, part) => 255 * linearToSrgb(part / parts) ** (1 / gamma));
-}
+export const displayParts = 65_536;
 
 /** The last few tables: an exposure that is dragged leaves the gamma alone. */
 const tables = new Map<number, Uint8ClampedArray>();
-function tableOf(gamma: number): Uint8ClampedArray {
+
+/** 8-bit display values (IEC 61966-2-1) of light 0 to 1, by its part of {@link displayParts}. */
+export function displayTable(gamma: number): Uint8ClampedArray {
   let table = tables.get(gamma);
   if (!table) {
     if (tables.size > 8) tables.clear();
-    tables.set(gamma, (table = displayTable(gamma)));
+    table = Uint8ClampedArray.from(
+      { length: displayParts + 1 },
+      (_, part) => 255 * linearToSrgb(part / displayParts) ** (1 / gamma),
+    );
+    tables.set(gamma, table);
   }
   return table;
 }
@@ -159,11 +160,11 @@ const halfOne = 0x3c00;
 
 /** Display values, 0 to 255, of light. */
 function displayBy(exposure: number, gamma: number): (light: number) => number {
-  const table = tableOf(gamma);
-  const scale = parts * 2 ** exposure;
+  const table = displayTable(gamma);
+  const scale = displayParts * 2 ** exposure;
   return (light) => {
     const part = light * scale;
-    return part >= parts ? table[parts]! : part > 0 ? table[part | 0]! : table[0]!;
+    return part >= displayParts ? table[displayParts]! : part > 0 ? table[part | 0]! : table[0]!;
   };
 }
 

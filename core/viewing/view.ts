@@ -52,7 +52,7 @@ export interface View {
 }
 
 /** Into which smaller pixel each pixel falls, and how much of it; the rest falls into the next. */
-interface Falls {
+export interface Falls {
   into: Int32Array;
   share: Float64Array;
 }
@@ -82,6 +82,16 @@ function lightTable(sample: Image['sample'], transfer: DeclaredTransfer): Float3
     table = filled(new Float32Array(values.length), (code) => finite(toLinear(values[code]!)));
     lights.set(key, table);
   }
+  return table;
+}
+
+/** What every code is worth as alpha, finite; undefined for 32-bit floats. */
+const alphaTables = new Map<Image['sample'], Float32Array>();
+function alphaTable(sample: Image['sample']): Float32Array | undefined {
+  const values = valueTable(sample);
+  if (!values) return undefined;
+  let table = alphaTables.get(sample);
+  if (!table) alphaTables.set(sample, (table = Float32Array.from(values, finite)));
   return table;
 }
 
@@ -129,53 +139,85 @@ function separated(image: Image, taken: Taken): { image: Image; alpha: Canvas['a
 /** Sums of a pixel: three colours (times alpha where they are straight), alpha, weight, and straight colours by themselves. */
 const sumsEach = 8;
 
+/** What a view is gathered from; {@link viewOf} works it out. */
+export interface ViewJob {
+  /** Whose colours are brought to light sample by sample. */
+  source: Image;
+  /** The picture as it is stored, whose warnings are entered: `source`, but where that is worked floats. */
+  stored: Image;
+  transfer: DeclaredTransfer;
+  alpha: Canvas['alpha'];
+  /** Of every pixel across and of every row. */
+  columns: Falls;
+  rows: Falls;
+  /** The finite light of every code of `source`, and what it is worth as alpha; undefined for 32-bit floats. */
+  lights: Float32Array | undefined;
+  alphas: Float32Array | undefined;
+  /** {@link warningBits} of every code of `stored`; undefined for 32-bit floats. */
+  warnings: Uint8Array | undefined;
+  /** Filled: its data in the primaries of the picture. */
+  view: View;
+}
+
+/** Fills a view: core's own loops, or the same compiled. */
+export type Gather = (job: ViewJob) => void;
+
 /**
  * A picture brought to light and made smaller: every pixel is the mean of what it covers, straight colours weighed by their
  * alpha. It is never enlarged, and no warning is lost.
  * @param width the most pixels across, 1 or more
  */
-export function viewOf(image: Image, taken: Taken, width: number): View {
+export function viewOf(image: Image, taken: Taken, width: number, gather: Gather = gatherPlainly): View {
   const { image: source, alpha } = separated(image, taken);
+  const { transfer, primaries } = taken;
   const across = Math.max(1, Math.min(width, source.width));
   const down = Math.max(1, Math.round((source.height * across) / source.width));
-  const columns = fallsOf(source.width, across);
-  const rows = fallsOf(source.height, down);
   const data = new Float32Array(across * down * 4);
   const view: View = { width: across, height: down, alpha, data, warnings: new Uint8Array(across * down) };
+  gather({
+    source,
+    stored: image,
+    transfer,
+    alpha,
+    columns: fallsOf(source.width, across),
+    rows: fallsOf(source.height, down),
+    lights: lightTable(source.sample, transfer),
+    alphas: alphaTable(source.sample),
+    warnings: warningTable(image.sample),
+    view,
+  });
+  const colours = { ...view, stride: 4, colours: 3 as const, transfer: 'linear' as const, primaries };
+  toPrimaries(colours, 'bt709', primariesBetween(primaries, 'bt709'));
+  return view;
+}
+
+/** The loops as they are meant; what is compiled gives the same numbers. */
+export function gatherPlainly(job: ViewJob): void {
+  const { source, alpha, columns, rows, view } = job;
+  const { width: across, height: down } = view;
   const line = new Float32Array(source.width * 4);
   let sums = new Float64Array(across * sumsEach);
   let next = new Float64Array(across * sumsEach);
   for (let row = 0; row < source.height; row += 1) {
     const y = rows.into[row]!;
     const share = rows.share[row]!;
-    readRow(source, taken.transfer, alpha, row, line);
-    warnRow(image, alpha, row, columns, view.warnings, y * across);
+    readRow(job, row, line);
+    warnRow(job, row, y * across);
     addRow(sums, line, columns, share, alpha === 'straight');
     if (share < 1) {
       addRow(next, line, columns, 1 - share, alpha === 'straight');
-      if (y + 1 < down) warnRow(image, alpha, row, columns, view.warnings, (y + 1) * across);
+      if (y + 1 < down) warnRow(job, row, (y + 1) * across);
     }
     if (row + 1 < source.height && rows.into[row + 1] === y) continue;
     settleRow(view, sums, y);
     [sums, next] = [next, sums];
     next.fill(0);
   }
-  const { primaries } = taken;
-  const colours = { ...view, stride: 4, colours: 3 as const, transfer: 'linear' as const, primaries };
-  toPrimaries(colours, 'bt709', primariesBetween(primaries, 'bt709'));
-  return view;
 }
 
 /** Reads a row as light and alpha, four numbers a pixel. */
-function readRow(
-  { width, channels, data, sample }: Image,
-  transfer: DeclaredTransfer,
-  alpha: Canvas['alpha'],
-  row: number,
-  line: Float32Array,
-): void {
-  const table = lightTable(sample, transfer);
-  const values = valueTable(sample);
+function readRow({ source, transfer, alpha, lights: table, alphas }: ViewJob, row: number, line: Float32Array): void {
+  const { width, channels, data } = source;
   const curve = quickToLinear(transfer);
   const colours = channels <= 2 ? 1 : 3;
   const start = row * width * channels;
@@ -194,21 +236,19 @@ function readRow(
     }
   }
   for (let x = 0, at = start + colours, to = 3; x < width; x += 1, at += channels, to += 4)
-    line[to] = alpha === 'none' ? 1 : finite(values ? values[data[at]!]! : data[at]!);
+    line[to] = alpha === 'none' ? 1 : alphas ? alphas[data[at]!]! : finite(data[at]!);
 }
 
+/** The warnings that clear pixels have: not those of the ends of integers. */
+export const clearShows = (sample: Image['sample']): number =>
+  isFloat(sample) ? 255 : 255 & ~(warningBits.top | warningBits.bottom);
+
 /** Enters the warnings of a row's stored samples into the pixels that they fall into. */
-function warnRow(
-  { width, channels, data, sample }: Image,
-  alpha: Canvas['alpha'],
-  row: number,
-  { into, share }: Falls,
-  warnings: Uint8Array,
-  start: number,
-): void {
-  const table = warningTable(sample);
+function warnRow({ stored, alpha, columns, warnings: table, view }: ViewJob, row: number, start: number): void {
+  const { width, channels, data, sample } = stored;
+  const { into, share } = columns;
   const colours = channels <= 2 ? 1 : 3;
-  const shows = isFloat(sample) ? 255 : 255 & ~(warningBits.top | warningBits.bottom);
+  const shows = clearShows(sample);
   for (let x = 0, at = row * width * channels; x < width; x += 1, at += channels) {
     let bits = table ? table[data[at]!]! : warningOfFloat(data[at]!);
     if (colours === 3)
@@ -218,8 +258,8 @@ function warnRow(
     if (bits === 0) continue;
     if (alpha !== 'none' && data[at + colours] === 0) bits &= shows;
     const to = start + into[x]!;
-    warnings[to]! |= bits;
-    if (share[x]! < 1) warnings[to + 1]! |= bits;
+    view.warnings[to]! |= bits;
+    if (share[x]! < 1) view.warnings[to + 1]! |= bits;
   }
 }
 

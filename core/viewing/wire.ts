@@ -164,3 +164,7 @@ export function unpackPiece(bytes: Uint8Array): Piece {
   new Uint8Array(data.buffer).set(bytes.subarray(headBytes));
   return { left, top, image: { width, height, channels: channels as Image['channels'], sample, data } };
 }
+
+/** The media type of a preview that was coded as quickly as can be, by its first bytes: JPEG (ISO/IEC 10918-1) begins with its start of image. */
+export const previewType = (bytes: Uint8Array): 'image/jpeg' | 'image/png' =>
+  bytes[0] === 0xff && bytes[1] === 0xd8 ? 'image/jpeg' : 'image/png';

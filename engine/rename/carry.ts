@@ -112,8 +112,8 @@ export async function carryOutRename(work: RenameWork, means: Means): Promise<Re
   if (gone >= 0) {
     throw new ShaleError({
       code: 'source-changed',
-      fact: `${work.rows.from[gone]!} is ${who[gone] === '' ? 'no longer there' : 'no plain file'}.`,
-      wayOut: 'Nothing has been touched. Look at the names again and run.',
+      fact: `${work.rows.from[gone]!} is ${who[gone] === '' ? 'no longer there' : 'not a regular file'}.`,
+      wayOut: 'Nothing has been touched. Check the names again and run.',
       subject: work.rows.from[gone]!,
     });
   }
@@ -122,7 +122,7 @@ export async function carryOutRename(work: RenameWork, means: Means): Promise<Re
   if (across && work.mode === 'link') {
     throw new ShaleError({
       code: 'other-disk',
-      fact: 'The folder lies on another disk, and a hard link cannot lead there.',
+      fact: 'The folder is on another disk, and hard links cannot cross disks.',
       wayOut: 'Copy instead, or choose a folder on the same disk.',
       subject: work.roots[1],
     });
@@ -261,7 +261,7 @@ async function copyWhole(disk: Disk, from: string, part: string, who: string, co
   throw new ShaleError({
     code: 'source-changed',
     fact: `${from.slice(from.lastIndexOf('/') + 1)} changed while it was copied.`,
-    wayOut: 'Everything is as it was. Wait until no program writes into it, and run again.',
+    wayOut: 'Everything is as it was. Wait until no program writes to it, and run again.',
     subject: from,
   });
 }
@@ -274,31 +274,27 @@ function explain(error: unknown, { files, head }: Record): ShaleError {
   const name = row[1].slice(row[1].lastIndexOf('/') + 1);
   const asBefore = 'Everything is as it was.';
   const told: { [code: string]: [code: string, fact: string, wayOut: string] } = {
-    EEXIST: ['taken', 'A name was taken by another program in the middle.', 'Look at the names again and run.'],
-    ENOENT: [
-      'source-changed',
-      'A file was taken away by another program in the middle.',
-      'Look at the names again and run.',
-    ],
-    ENOSPC: ['disk-full', `The disk is full: ${name} could not be written.`, 'Make room and run again.'],
-    EDQUOT: ['disk-full', `The disk quota is used up: ${name} could not be written.`, 'Make room and run again.'],
+    EEXIST: ['taken', 'Another program took one of the names during the rename.', 'Check the names again and run.'],
+    ENOENT: ['source-changed', 'Another program removed a file during the rename.', 'Check the names again and run.'],
+    ENOSPC: ['disk-full', `The disk is full: ${name} could not be written.`, 'Free some space and run again.'],
+    EDQUOT: ['disk-full', `The disk quota is used up: ${name} could not be written.`, 'Free some space and run again.'],
     EACCES: [
       'not-writable',
-      `The names in ${head.into} may not be changed.`,
+      `The names in ${head.into} cannot be changed: permission denied.`,
       'Give the account that runs Shale the right to write there.',
     ],
     EPERM: [
       'not-writable',
-      `The names in ${head.into} may not be changed.`,
+      `The names in ${head.into} cannot be changed: permission denied.`,
       'Give the account that runs Shale the right to write there.',
     ],
-    EROFS: ['not-writable', 'The disk may only be read.', 'Choose another folder.'],
-    EMLINK: ['too-many-links', `${name} has as many names as the file system allows.`, 'Copy instead.'],
+    EROFS: ['not-writable', 'The disk is read-only.', 'Choose another folder.'],
+    EMLINK: ['too-many-links', `${name} has the most links that the file system allows.`, 'Copy instead.'],
   };
   const [code, fact, wayOut] = told[failed.code] ?? [
     'rename-failed',
     `${name} could not be named: ${failed.message}.`,
-    'See whether the disk is whole.',
+    'Check the disk.',
   ];
   return new ShaleError({ code, fact, wayOut: `${asBefore} ${wayOut}`, subject: row[0] });
 }
@@ -345,7 +341,7 @@ export async function takeBack(record: Record, disk: Disk, journals: string, why
   throw new ShaleError({
     code: 'rename-stuck',
     fact,
-    wayOut: `Another program changed them meanwhile; journal ${head.id} has every old and new name.`,
+    wayOut: `Another program changed them in the meantime; journal ${head.id} has every old and new name.`,
     subject: lost[0]!,
   });
 }

@@ -71,7 +71,7 @@ async function diskProblems(
     if (!told.isDirectory()) {
       problems.push({
         code: 'folder-blocked',
-        fact: `${folder} is a file, and a folder of that name is needed.`,
+        fact: `${folder} is a file, but a folder of that name is needed.`,
         wayOut: 'Choose another folder.',
         subject: folder,
       });
@@ -83,7 +83,7 @@ async function diskProblems(
     ) {
       problems.push({
         code: 'not-writable',
-        fact: `The names in ${folder} may not be changed.`,
+        fact: `The names in ${folder} cannot be changed: permission denied.`,
         wayOut: 'Give the account that runs Shale the right to write there, or copy into another folder.',
         subject: folder,
       });
@@ -97,7 +97,7 @@ async function diskProblems(
   if (across && mode === 'link') {
     problems.push({
       code: 'other-disk',
-      fact: 'The folder lies on another disk, and a hard link cannot lead there.',
+      fact: 'The folder is on another disk, and hard links cannot cross disks.',
       wayOut: 'Copy instead, or choose a folder on the same disk.',
       subject: into.id,
     });
@@ -111,7 +111,9 @@ async function diskProblems(
         code: 'disk-full',
         fact: `The copies need ${printBytes(bytes)}, and the disk has ${printBytes(bavail * bsize)} left.`,
         wayOut:
-          mode === 'copy' ? 'Make room, choose another disk, or link instead.' : 'Make room, or choose another disk.',
+          mode === 'copy'
+            ? 'Free some space, choose another disk, or link instead.'
+            : 'Free some space, or choose another disk.',
         subject: into.id,
       });
     }

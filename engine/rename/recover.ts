@@ -5,7 +5,7 @@ import { isAlive, isEnded, listRecords, readRecord, stepOf, type Owner, type Rec
 /** A rename that a process left unfinished, and what became of it. */
 export interface Recovered {
   record: Record;
-  outcome: 'finished' | 'taken back' | 'stuck';
+  outcome: 'finished' | 'undone' | 'stuck';
 }
 
 /**
@@ -34,8 +34,8 @@ async function settle(record: Record, disk: Disk, journals: string): Promise<Rec
     return 'finished';
   }
   try {
-    await takeBack(record, disk, journals, 'Shale ended in the middle.');
-    return 'taken back';
+    await takeBack(record, disk, journals, 'Shale stopped during the rename.');
+    return 'undone';
   } catch {
     return 'stuck';
   }

@@ -321,7 +321,7 @@ describe('on a real disk', () => {
     await expect(carryOutRename(work(shifted), { ...means(), disk })).rejects.toBeInstanceOf(Died);
     expect(await recoverRenames(realDisk, means().journals)).toEqual([]);
     expect((await recoverRenames(realDisk, means().journals, nobody)).map(({ outcome }) => outcome)).toEqual([
-      'taken back',
+      'undone',
     ]);
   });
 });

@@ -39,10 +39,10 @@ export async function planUndo(record: Record, disk: Disk, id: string, rest: boo
   if (touched.length > 0 && !rest) {
     problems.push({
       code: 'touched-since',
-      fact: `${touched.length === 1 ? 'One file was' : `${touched.length} of ${files.length} files were`} changed, moved or taken away since: ${someOf(touched)}.`,
+      fact: `${touched.length === 1 ? 'One file was' : `${touched.length} of ${files.length} files were`} changed, moved or removed since: ${someOf(touched)}.`,
       wayOut: removes
-        ? 'Put them back first, or undo what can be undone: copies that were worked on stay.'
-        : 'Put them back first, or undo what can be undone: names go back, the bytes stay as they are now.',
+        ? 'Put them back first, or undo what can be undone: edited copies stay.'
+        : 'Put them back first, or undo what can be undone: the old names return, the contents stay as they are now.',
       subject: touched[0]!,
     });
   } else if (kept.length === 0) {
@@ -61,8 +61,8 @@ function refuseUndone(record: Record): void {
   if (!stepOf(record, 'done') || !isEnded(record) || stepOf(record, 'undone')) {
     throw new ShaleError({
       code: 'not-undoable',
-      fact: stepOf(record, 'undone') ? 'This rename is undone already.' : 'This rename was not carried out.',
-      wayOut: 'Look at the history for what was.',
+      fact: stepOf(record, 'undone') ? 'This rename has already been undone.' : 'This rename was not carried out.',
+      wayOut: 'See the history for what happened.',
       subject: record.head.id,
     });
   }

@@ -81,10 +81,7 @@ export const avif = {
     const ends = Math.max(...top.map(({ to }) => to));
     const isSequence = file.head.toString('latin1', 8, 12) === 'avis' && top.some(({ type }) => type === 'moov');
     if (isSequence && hasAlphaTrack(file, top))
-      throw new NotRead(
-        'it is a sequence whose alpha is a track of its own',
-        'Have it written as another format with alpha.',
-      );
+      throw new NotRead('its alpha is a separate track', 'Ask for another format with alpha.');
     const sequence = isSequence ? await sequenceOf(file.path) : undefined;
     return {
       facts: {

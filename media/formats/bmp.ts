@@ -165,8 +165,7 @@ export const bmp = {
     const height = old ? head.readUInt16LE(20) : Math.abs(head.readInt32LE(22));
     refuseAbsurdSize(width, height);
     const bits = old ? head.readUInt16LE(24) : head.readUInt16LE(28);
-    if (![1, 2, 4, 8, 16, 24, 32].includes(bits))
-      throw new NotRead(`its depth of ${bits} bits is not one that Shale knows`);
+    if (![1, 2, 4, 8, 16, 24, 32].includes(bits)) throw new NotRead(`its depth of ${bits} bits is unknown to Shale`);
     const packed = !old && [1, 2].includes(head.readUInt32LE(30));
     // A fourth byte is alpha only where the later headers give it a mask, and masks are in use.
     const masked = !old && head.readUInt32LE(14) >= 56 && bits === 32 && [3, 6].includes(head.readUInt32LE(30));

@@ -15,7 +15,7 @@ export const cineon = {
     refuseAbsurdSize(width, height);
     const count = head[193]!;
     const bits = head[198]!;
-    if (bits !== 8 && bits !== 10) throw new NotRead(`its depth of ${bits} bits is not one that Shale knows`);
+    if (bits !== 8 && bits !== 10) throw new NotRead(`its depth of ${bits} bits is unknown to Shale`);
     const dataAt = word(4);
     const row = bits === 10 ? Math.ceil((width * count) / 3) * 4 : width * count;
     return {

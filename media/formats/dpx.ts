@@ -220,10 +220,10 @@ export const dpx = {
     refuseAbsurdSize(width, height);
     const element = elementOf(head);
     const { bits, packing, runLength, dataAt, descriptor, coding } = element;
-    if (![8, 10, 12, 16].includes(bits)) throw new NotRead(`its depth of ${bits} bits is not one that Shale knows`);
+    if (![8, 10, 12, 16].includes(bits)) throw new NotRead(`its depth of ${bits} bits is unknown to Shale`);
     const apart = differences[descriptor];
     const channels = apart ? ['R', 'G', 'B'] : descriptors[descriptor];
-    if (!channels) throw new NotRead(`its elements (descriptor ${descriptor}) are not ones that this version reads`);
+    if (!channels) throw new NotRead(`its elements (descriptor ${descriptor}) cannot be read by this version`);
     if (runLength && isUnpackedHere(element))
       throw new NotRead('its samples are packed or colour differences, and compressed by run lengths');
     if (apart === '4:2:2' && width % 2 === 1) throw new Error('its rows of 4:2:2 end within a pair of pixels');

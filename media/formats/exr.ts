@@ -97,7 +97,7 @@ function picturePart(parts: ExrPart[]): Chosen {
     flat.find(({ part }) => isMain(part.channels.map(({ name }) => name))) ??
     flat.find(({ part }) => part.channels.some(({ name }) => !name.includes('.'))) ??
     flat.find(({ part }) => part.channels.length > 0);
-  if (!first) throw new NotRead('all that it holds is deep: pixels with many samples each, which Shale does not read');
+  if (!first) throw new NotRead('it has only deep pixels, with many samples each, which Shale cannot read');
   const { part, index } = first;
   const [{ name }] = part.channels as [ExrPart['channels'][0]];
   const layer = name.slice(0, name.lastIndexOf('.') + 1);
@@ -112,7 +112,7 @@ const standing = ({ colours, alpha }: Chosen): string[] => [
 
 /** What stands for what, where channels are called otherwise. */
 function shownAs({ colours, alpha, luminance }: Chosen): [string, string][] {
-  if (luminance) return [['Channels', 'luminance and chroma, brought to red, green and blue']];
+  if (luminance) return [['Channels', 'luminance and chroma, converted to red, green and blue']];
   const named = [...colours, ...(alpha === undefined ? [] : [alpha])].join();
   if (['R,G,B', 'R,G,B,A', 'Y', 'Y,A'].includes(named)) return [];
   const words = colours.length === 1 ? ['grey'] : ['red', 'green', 'blue'];
@@ -149,7 +149,7 @@ function layersOf(parts: ExrPart[], main?: Chosen): string[] {
   return [...layers];
 }
 
-const missing = 'not all of its picture is there';
+const missing = 'part of its picture is missing';
 
 async function header(file: HeaderFile): Promise<StillHeader> {
   const { dataAt, whole } = exrEnd(file);

@@ -116,7 +116,7 @@ export async function writePieces(path: string, pieces: Buffer[]): Promise<void>
 export function refuseAbsurdSize(width: number, height: number): void {
   if (width < 1 || height < 1) throw new Error(`its header claims ${width} x ${height} pixels`);
   if (width > 65_536 || height > 65_536 || width * height > 2 ** 29) {
-    throw new NotRead(`its header claims ${width} x ${height} pixels, which Shale does not take`);
+    throw new NotRead(`its header claims ${width} x ${height} pixels, more than Shale accepts`);
   }
 }
 

@@ -75,7 +75,7 @@ export const gif = {
         ],
       },
       dataAt: Math.min(dataAt, file.size),
-      cutShort: file.read(file.size - 1, 1)[0] === trailer ? undefined : 'its trailer is not there',
+      cutShort: file.read(file.size - 1, 1)[0] === trailer ? undefined : 'its trailer is missing',
     };
   },
   read: async (path, _facts, picture) => readWithSharp(await readFile(path), 'u8', picture),

@@ -66,7 +66,7 @@ const cut = (path: string, how: string): ShaleError =>
   new ShaleError({
     code: 'truncated-file',
     fact: `${nameOfFile(path)} is cut short: ${how}.`,
-    wayOut: 'Have the frame made again or copied again, or leave it out.',
+    wayOut: 'Render or copy the frame again, or leave it out.',
     subject: placeOfFile(path),
   });
 
@@ -80,7 +80,7 @@ export function fileError(path: string, error: unknown): ShaleError {
   if (code !== undefined && lost.has(code)) {
     return new ShaleError({
       code: 'file-gone',
-      fact: `${name} is no longer there.`,
+      fact: `${name} no longer exists.`,
       wayOut: 'Scan the folder again; put the file back or leave the frame out.',
       subject: placeOfFile(path),
     });
@@ -88,7 +88,7 @@ export function fileError(path: string, error: unknown): ShaleError {
   if (code === 'EACCES' || code === 'EPERM') {
     return new ShaleError({
       code: 'not-allowed',
-      fact: `${name} may not be read.`,
+      fact: `${name} cannot be read: permission denied.`,
       wayOut: 'Give the account that runs Shale the right to read it.',
       subject: placeOfFile(path),
     });
@@ -96,7 +96,7 @@ export function fileError(path: string, error: unknown): ShaleError {
   return new ShaleError({
     code: 'damaged-file',
     fact: `${name} cannot be read: ${message}.`,
-    wayOut: 'Have the frame made again, or leave it out.',
+    wayOut: 'Render the frame again, or leave it out.',
     subject: placeOfFile(path),
   });
 }
@@ -105,8 +105,8 @@ function formatOf({ head, path }: HeaderFile, known?: Format): StillFormat {
   if (head.length === 0) {
     throw new ShaleError({
       code: 'empty-file',
-      fact: `${nameOfFile(path)} holds no byte.`,
-      wayOut: 'Have the frame made again, or leave it out.',
+      fact: `${nameOfFile(path)} is empty.`,
+      wayOut: 'Render the frame again, or leave it out.',
       subject: placeOfFile(path),
     });
   }
@@ -204,7 +204,7 @@ export async function readWhole(
   if (unread) {
     throw new ShaleError({
       code: 'format-not-read',
-      fact: `${nameOfFile(path)} is ${unread}, which this version does not read.`,
+      fact: `${nameOfFile(path)} is ${unread}, which this version cannot read.`,
       wayOut: notReadWayOut,
       subject: placeOfFile(path),
     });
@@ -212,8 +212,8 @@ export async function readWhole(
   if (layer !== null && !header.read) {
     throw new ShaleError({
       code: 'no-such-layer',
-      fact: `${nameOfFile(path)} has no layers, and layer "${layer}" is asked for.`,
-      wayOut: 'Take the main picture.',
+      fact: `${nameOfFile(path)} has no layers, but layer "${layer}" is asked for.`,
+      wayOut: 'Use the main picture.',
       subject: placeOfFile(path),
     });
   }

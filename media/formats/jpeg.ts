@@ -120,7 +120,7 @@ function header(file: HeaderFile): StillHeader {
     },
     ...(texts.length > 0 ? { texts } : {}),
     dataAt: scanAt,
-    cutShort: tail.lastIndexOf(endOfImage) < 0 ? 'its end marker is not there' : undefined,
+    cutShort: tail.lastIndexOf(endOfImage) < 0 ? 'its end marker is missing' : undefined,
   };
 }
 

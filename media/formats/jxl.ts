@@ -178,7 +178,7 @@ export const jxl = {
       if (bits.take(1) === 1) {
         bits.take(3);
         if (bits.take(1) === 1) sizeOf(bits);
-        if (bits.take(1) === 1) throw new NotRead('it holds a preview, of which Shale does not read the header');
+        if (bits.take(1) === 1) throw new NotRead('it has a preview, whose header Shale cannot read');
         if (bits.take(1) === 1) tick = tickOf(bits);
       }
       sample = sampleOf(bits);

@@ -29,12 +29,11 @@ export function tgaHead(head: Buffer): TgaHead {
   const kind = kinds[(type & 7) as 1];
   const bits = head[16]!;
   const entryBits = head[7]!;
-  if (![1, 2, 3, 9, 10, 11].includes(type))
-    throw new NotRead(`its TGA type ${type} is not one that this version reads`);
+  if (![1, 2, 3, 9, 10, 11].includes(type)) throw new NotRead(`its TGA type ${type} cannot be read by this version`);
   if (!(depths[kind] as readonly number[]).includes(bits))
-    throw new NotRead(`its TGA of kind ${kind} with ${bits} bits is not one that this version reads`);
+    throw new NotRead(`its TGA of kind ${kind} with ${bits} bits cannot be read by this version`);
   if (kind === 'palette' && !(depths.colour as readonly number[]).includes(entryBits))
-    throw new NotRead(`its palette of ${entryBits} bits is not one that this version reads`);
+    throw new NotRead(`its palette of ${entryBits} bits cannot be read by this version`);
   const hasPalette = head[1] === 1;
   if (kind === 'palette' && !hasPalette) throw new Error('it names a palette and has none');
   const count = hasPalette ? head.readUInt16LE(5) : 0;

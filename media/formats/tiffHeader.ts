@@ -141,7 +141,7 @@ function sampleOf(bits: number, format: number): SampleFormat {
     // Whole numbers of 32 bits as shares of the greatest.
     if (bits === 32) return 'f32';
   }
-  throw new NotRead(`its samples (${bits} bits, format ${format}) are not ones that Shale knows`);
+  throw new NotRead(`its samples (${bits} bits, format ${format}) are unknown to Shale`);
 }
 
 /** The profile that a file holds; undefined where it has none. */
@@ -162,9 +162,9 @@ function channelsOf(photometric: number, samples: number, extra: readonly number
 /** How samples of more than 16 bits are stored, where they are not read as they stand. */
 const storedAs = (format: number, bits: number): [string, string][] =>
   bits === 64
-    ? [['Stored as', 'floats of 64 bits, read as 32']]
+    ? [['Stored as', '64-bit floats, read as 32-bit']]
     : bits === 32 && format === 1
-      ? [['Stored as', 'whole numbers of 32 bits, read as shares of the greatest']]
+      ? [['Stored as', '32-bit whole numbers, read as shares of the largest']]
       : [];
 
 /** Texts of the first directory. */

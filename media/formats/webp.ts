@@ -26,7 +26,7 @@ function firstChunk(file: HeaderFile): { width: number; height: number; hasAlpha
       coding: 'lossless',
     };
   }
-  if (kind !== 'VP8 ') throw new Error('its first chunk is not one that Shale knows');
+  if (kind !== 'VP8 ') throw new Error('its first chunk is unknown to Shale');
   return {
     width: head.readUInt16LE(26) & 0x3fff,
     height: head.readUInt16LE(28) & 0x3fff,

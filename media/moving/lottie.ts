@@ -137,8 +137,8 @@ const stillSchema = z.looseObject({
 
 const drawn = (): NotRead =>
   new NotRead(
-    'it draws what it shows: not every frame of it is one embedded picture',
-    'Have it rendered as pictures or as a video.',
+    'it draws shapes: not every frame is one embedded picture',
+    'Ask for it rendered as pictures or as a video.',
   );
 
 /** Reads a Lottie animation whose every frame is one embedded picture. */

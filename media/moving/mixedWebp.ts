@@ -28,7 +28,7 @@ export class MixedWebpWriter {
       throw new ShaleError({
         code: 'too-large-to-mix',
         fact: `The first ${this.pictures.length + 1} pictures have ${printBytes(this.held)}, and a WebP that mixes holds at most ${printBytes(mostHeld)} at once.`,
-        wayOut: 'Make the pictures smaller, take fewer of them, or keep all by quality or all lossless.',
+        wayOut: 'Make the pictures smaller, use fewer, or write all by quality or all lossless.',
         subject: 'video.mixed',
       });
     this.pictures.push(Uint8Array.from(data));

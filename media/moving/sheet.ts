@@ -68,7 +68,7 @@ const tooLarge = (fact: string, most: number): ShaleError =>
   new ShaleError({
     code: 'sheet-too-large',
     fact: `${fact}, and a side of the sheet may have at most ${most.toLocaleString('en-GB')}.`,
-    wayOut: 'Raise the pixels of a side, make the frames smaller, or take fewer of them.',
+    wayOut: 'Raise the limit of a side, make the frames smaller, or use fewer.',
     subject: 'video.sheetSide',
   });
 

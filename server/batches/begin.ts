@@ -27,8 +27,8 @@ export function toBegin(
     const anyReady = ready.size > 0;
     throw new ShaleError({
       code: 'nothing-to-run',
-      fact: anyReady ? 'Everything is there already: nothing is missing or changed.' : 'None of the sources can run.',
-      wayOut: anyReady ? 'Make all of it again into another folder.' : 'See what each of them needs.',
+      fact: anyReady ? 'Everything exists already: nothing is missing or changed.' : 'None of the sources can run.',
+      wayOut: anyReady ? 'Make all of it again into another folder.' : 'Check what each of them needs.',
     });
   }
   for (const { plan: one } of runs)

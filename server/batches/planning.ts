@@ -59,8 +59,8 @@ export async function idsOf(of: Many, { store }: Workshop): Promise<string[]> {
   if (ids.length > mostSources)
     throw new ShaleError({
       code: 'too-many-sources',
-      fact: `${ids.length.toLocaleString('en-GB')} sources are more than a batch takes, ${mostSources.toLocaleString('en-GB')}.`,
-      wayOut: 'Take them in several batches: narrow the list by folder.',
+      fact: `${ids.length.toLocaleString('en-GB')} sources are more than the limit of a batch, ${mostSources.toLocaleString('en-GB')}.`,
+      wayOut: 'Use several batches: filter the list by folder.',
     });
   return [...new Set(ids)];
 }

@@ -14,6 +14,7 @@ import {
   specFileSchema,
   startingSpec,
   type Plan,
+  previewType,
 } from '@shale/core';
 import { openApi, routes, type ListedSource, type SavedSpec } from '@shale/contract';
 import { existingProblem, takenNames } from '@shale/engine';
@@ -81,7 +82,7 @@ function sameOriginOnly(app: Express): void {
     throw new ShaleError({
       code: 'foreign-origin',
       fact: 'The request comes from another site.',
-      wayOut: 'Open Shale at the address that its start printed.',
+      wayOut: 'Open Shale at the address printed when it started.',
     });
   });
 }
@@ -114,8 +115,8 @@ export function makeApp(house: House): Express {
     if (source) return source;
     throw new ShaleError({
       code: 'source-not-found',
-      fact: 'This source is no longer there.',
-      wayOut: 'Choose one on Intake; scan again where files came or went.',
+      fact: 'This source no longer exists.',
+      wayOut: 'Choose one on Intake; scan again if files were added or removed.',
       subject: id,
     });
   };
@@ -215,7 +216,7 @@ export function makeApp(house: House): Express {
       { plan, places, sourceFrame, view, width },
       { first: true, signal, asker },
     );
-    response.set('cache-control', 'no-store').type('webp').send(Buffer.from(bytes));
+    response.set('cache-control', 'no-store').type(previewType(bytes)).send(Buffer.from(bytes));
   });
   handle(app, routes.prove, async ({ body, signal }) => {
     const plan = await planOf(body);
@@ -229,8 +230,8 @@ export function makeApp(house: House): Express {
     if (body.digest !== undefined && body.digest !== digestOfPlan(plan)) {
       throw new ShaleError({
         code: 'plan-changed',
-        fact: 'What would be done is not what was shown: the source, what it is taken to be or its files changed meanwhile.',
-        wayOut: 'Look at the plan as it is now, and press Run again.',
+        fact: 'The plan has changed since it was shown: the source, its declaration or its files changed.',
+        wayOut: 'Check the new plan, and press Run again.',
         subject: body.source,
       });
     }

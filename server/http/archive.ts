@@ -79,7 +79,7 @@ async function refuseChanged({ files }: Handed): Promise<Stats[]> {
     else
       throw new ShaleError({
         code: 'source-changed',
-        fact: told ? `${name} was changed after it was written.` : `${name} is no longer there.`,
+        fact: told ? `${name} was changed after it was written.` : `${name} no longer exists.`,
         wayOut: 'Run the conversion again into another folder.',
         subject: name,
       });

@@ -39,8 +39,8 @@ export function batchRoutes(app: Express, house: House): void {
     if (body.digest !== undefined && body.digest !== planned.plan.digest)
       throw new ShaleError({
         code: 'plan-changed',
-        fact: 'What would be done is not what was shown: sources, what they are taken to be, their files or what is there already changed meanwhile.',
-        wayOut: 'Look at the plan as it is now, and press Run again.',
+        fact: 'The plan has changed since it was shown: sources, declarations, files or existing results changed.',
+        wayOut: 'Check the new plan, and press Run again.',
       });
     return batches.start(toBegin(planned, body.batch, house));
   });

@@ -4,5 +4,5 @@ import type { Unfit } from '@shale/core';
 export const handed = (what: string, code = 'bad-file'): Unfit => ({
   code,
   what,
-  wayOut: 'Correct the field; docs/naming.md and docs/specs.md list what each may hold. Nothing was changed.',
+  wayOut: 'Correct the field; docs/naming.md and docs/specs.md list what each field takes. Nothing was changed.',
 });

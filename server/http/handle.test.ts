@@ -81,7 +81,7 @@ test('a fault of ours is answered without its words', async () => {
   const answer = await fetch(`${url}/sources/a/scenes`, { method: 'POST' });
   expect(answer.status).toBe(500);
   const text = await answer.text();
-  expect(text).toContain('This failed by a fault in Shale.');
+  expect(text).toContain('This failed because of a fault in Shale.');
   expect(text).not.toContain('SELECT');
 });
 

@@ -1,9 +1,12 @@
+import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { Express } from 'express';
-import { fileOfFrame, isVideo, sampleFrames, ShaleError, type Box } from '@shale/core';
+import { fileOfFrame, isVideo, packWave, previewType, sampleFrames, ShaleError, type Box } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
+import type { PreviewKind } from '../previews.ts';
 import { shownFrame, type ShownFrame } from '../shown.ts';
+import { soundAt, Sounds, type SoundAt } from '../sounds.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -18,6 +21,18 @@ function boxOf({ left, top, width, height }: Partial<Box>): Box | undefined {
     wayOut: 'Give all four, or none for the whole picture.',
     subject: 'left',
   });
+}
+
+/** The media type of a preview's file. */
+async function typeOf(path: string, kind: PreviewKind): Promise<string> {
+  if (kind === 'png') return 'image/png';
+  if (kind !== 'quick') return 'application/octet-stream';
+  const file = await open(path);
+  try {
+    return previewType((await file.read(Buffer.alloc(2), 0, 2, 0)).buffer);
+  } finally {
+    await file.close();
+  }
 }
 
 /** Files of a sequence whose weight is looked at, at the most. */
@@ -38,8 +53,31 @@ export function lookingRoutes(
     const shown = await frameOf(params.source, params.frame);
     const path = await previews.get(shown, query.width, query.format, signal, asker);
     response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
-    const type = query.format === 'webp' || query.format === 'png' ? query.format : 'application/octet-stream';
-    response.type(type).sendFile(path, { dotfiles: 'allow' });
+    response.type(await typeOf(path, query.format)).sendFile(path, { dotfiles: 'allow' });
+  });
+  const sounds = new Sounds(pools, previews);
+  const soundOf = async (id: string, stream: number | undefined): Promise<SoundAt> => {
+    const source = await sourceOf(id);
+    return soundAt(source, made.folderOf(source), stream ?? null);
+  };
+  handle(app, routes.getSound, async ({ params, query, signal }) =>
+    sounds.facts(await soundOf(params.source, query.stream), signal),
+  );
+  handle(app, routes.soundWave, async ({ params, query, signal, asker, response }) => {
+    const { from, to, columns } = query;
+    const wave = await sounds.wave(await soundOf(params.source, query.stream), { from, to, columns }, signal, asker);
+    response
+      .set('cache-control', 'no-store')
+      .type('application/octet-stream')
+      .send(Buffer.from(packWave(wave)));
+  });
+  handle(app, routes.soundSamples, async ({ params, query, signal, asker, response }) => {
+    const { from, count } = query;
+    const samples = await sounds.samples(await soundOf(params.source, query.stream), from, count, signal, asker);
+    response
+      .set('cache-control', 'no-store')
+      .type('application/octet-stream')
+      .send(Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength));
   });
   handle(app, routes.weight, async ({ params, signal }) => {
     const source = await sourceOf(params.source);

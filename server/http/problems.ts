@@ -34,7 +34,7 @@ export const answerProblem: ErrorRequestHandler = (error: unknown, _request, res
         : problemOf(error);
   const isOurs = problem.code === 'internal';
   // What went wrong inside is for the log: it may hold paths and statements.
-  const details = problemDetails(isOurs ? { ...problem, fact: 'This failed by a fault in Shale.' } : problem);
+  const details = problemDetails(isOurs ? { ...problem, fact: 'This failed because of a fault in Shale.' } : problem);
   if (isOurs) log('error', textOf(error));
   if (response.headersSent) {
     response.destroy();

@@ -36,7 +36,7 @@ export function receiptRoutes(
     if (receipt) return receipt;
     throw new ShaleError({
       code: 'receipt-not-found',
-      fact: 'There is no receipt of this job.',
+      fact: 'This job has no receipt.',
       wayOut: 'Wait until it is done, or choose another.',
       subject: job,
     });

@@ -55,7 +55,7 @@ export function sourceRoutes(
     if (!isVideo(source)) {
       throw new ShaleError({
         code: 'not-a-clip',
-        fact: `${source.name} is no clip of video.`,
+        fact: `${source.name} is not a video clip.`,
         wayOut: 'Name its frames as ranges.',
         subject: source.id,
       });

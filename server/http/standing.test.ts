@@ -106,7 +106,7 @@ test('it is tried without running, paused, changed, and what was there may be le
   expect(changed.edition).toBe(2);
   const again = await served.fetch(routes.changeStanding, { params: { standing: standing.id }, body: wider });
   expect([again.status, ((await again.json()) as { code: string }).code]).toEqual([409, 'standing-changed']);
-  await says(standing, 'try/c there: all of it is made already');
+  await says(standing, 'try/c exists: all of it is made already');
   expect(await files('try')).toEqual(['c']);
   await end(standing);
 });
@@ -170,7 +170,7 @@ test('a folder that goes away is told, and gone on with when it is back', async 
   await end(order);
 });
 
-test('a server that begins again knows what it decided, and begins nothing twice', async () => {
+test('a server that starts again knows what it decided, and begins nothing twice', async () => {
   await ground.put('shots', 'again/a', 'bell', [1]);
   await scan();
   const order = await set(orderOf('again'));

@@ -62,7 +62,7 @@ export function timeRoutes(
     if (!hasFrames(source))
       throw new ShaleError({
         code: 'not-frames',
-        fact: `${source.name} has no frames that follow one another.`,
+        fact: `${source.name} has no frame sequence.`,
         wayOut: 'Choose a sequence or a clip.',
         subject: source.id,
       });
@@ -103,7 +103,7 @@ export function timeRoutes(
       throw new ShaleError({
         code: 'rate-not-declared',
         fact: `Nothing says the rate of ${source.name}, in which such a list counts.`,
-        wayOut: 'Declare its rate, or take the table.',
+        wayOut: 'Declare its rate, or export the table.',
         subject: source.id,
       });
     const stem = source.name.replace(/[.#]*\.[^.]+$/, '').replace(/[^\w.-]+/g, '_');
@@ -138,7 +138,7 @@ export function timeRoutes(
     if (!plan.rate)
       throw new ShaleError({
         code: 'rate-not-declared',
-        fact: 'An edit list counts frames at a rate, and nothing says which.',
+        fact: 'An edit list needs a rate, and this source has none.',
         wayOut: 'Declare the rate of the source.',
         subject: wanted.source,
       });
@@ -175,14 +175,14 @@ export function timeRoutes(
       throw new ShaleError({
         code: 'no-markers',
         fact: `No marker of ${source.name} is chosen.`,
-        wayOut: 'Set markers, or take frames evenly spread.',
+        wayOut: 'Set markers, or use evenly spaced frames.',
         subject: source.id,
       });
     if (wanted.length > mostOnSheet)
       throw new ShaleError({
         code: 'sheet-too-long',
-        fact: `${wanted.length} markers are chosen, and a sheet takes ${mostOnSheet}.`,
-        wayOut: 'Choose fewer by colour or words, or take frames evenly spread.',
+        fact: `${wanted.length} markers are chosen, but a sheet holds at most ${mostOnSheet}.`,
+        wayOut: 'Choose fewer by colour or words, or use evenly spaced frames.',
         subject: source.id,
       });
     const folder = made.folderOf(source);
@@ -222,7 +222,7 @@ const spanOf = ({ coverage }: ListedSource): number => {
 const unknownList = (name: string): ShaleError =>
   new ShaleError({
     code: 'list-unknown',
-    fact: `${name} is no list that Shale reads.`,
-    wayOut: 'Bring an edit list (.edl, .otio) or a table (.csv).',
+    fact: `${name} is not a list that Shale can read.`,
+    wayOut: 'Import an edit list (.edl, .otio) or a table (.csv).',
     subject: name,
   });

@@ -30,7 +30,7 @@ const full = (): Refusal =>
     new ShaleError({
       code: 'disk-full',
       fact: 'The disk is full: not all of the upload could be written.',
-      wayOut: 'Make room and press "Go on", or drop the same files again: what has arrived stays.',
+      wayOut: 'Free some space and press "Resume", or drop the same files again: what has arrived stays.',
     }),
   );
 
@@ -39,7 +39,7 @@ const unchecked = (): Refusal =>
   new Refusal(
     new ShaleError({
       code: 'bad-request',
-      fact: 'Checksums of pieces of an upload are not worked out here.',
+      fact: 'Checksums of parts of an upload are not supported.',
       wayOut: 'Leave Upload-Checksum out; what has arrived can be checked by its receipt.',
     }),
   );

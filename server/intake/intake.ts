@@ -86,7 +86,7 @@ export class Intake {
     if (!row || !file || !/^\d{1,6}$/.test(index ?? '')) {
       throw new ShaleError({
         code: 'arrival-not-found',
-        fact: 'This upload belongs to nothing that was announced.',
+        fact: 'This upload was not announced.',
         wayOut: 'Drop the files again.',
       });
     }
@@ -94,7 +94,7 @@ export class Intake {
       throw new ShaleError({
         code: 'source-changed',
         fact: `${file.path} was announced with ${file.size} bytes and now has ${size}.`,
-        wayOut: 'Wait until it is whole, and drop it again.',
+        wayOut: 'Wait until it is complete, and drop it again.',
         subject: file.path,
       });
     }
@@ -171,7 +171,7 @@ export class Intake {
     throw new ShaleError({
       code: 'disk-full',
       fact: `The disk has ${mib(free)} free, and these files need ${mib(needs)}.`,
-      wayOut: 'Make room, or bring in fewer; nothing was written.',
+      wayOut: 'Free some space, or upload fewer files; nothing was written.',
       subject: name,
     });
   }

@@ -8,18 +8,18 @@ const refuse = (path: string, fact: string): ShaleError =>
   new ShaleError({
     code: 'bad-name',
     fact: `"${path.slice(0, 120)}" ${fact}`,
-    wayOut: 'Rename it, or leave it out, and bring the rest in.',
+    wayOut: 'Rename it, or leave it out, and upload the rest.',
     subject: path,
   });
 
 /** Why a step of a path is not taken; undefined where it is. */
 function wrongStep(step: string, at: number, steps: readonly string[]): string | undefined {
-  if (step === '' || step === '.' || step === '..') return 'leads out of the folder that it is to lie in.';
+  if (step === '' || step === '.' || step === '..') return 'leads outside its folder.';
   if (/[\\\u0000-\u001f\u007f]/.test(step)) return 'holds a character that no file name may hold.';
-  if (devices.test(step)) return 'is named like a device.';
-  if (/[. ]$/.test(step)) return 'ends with a dot or a space, which other systems drop without a word.';
+  if (devices.test(step)) return 'is a reserved device name.';
+  if (/[. ]$/.test(step)) return 'ends with a dot or a space, which other systems drop silently.';
   if (step.startsWith('.shale-')) return 'begins like a temporary file of Shale.';
-  if (step.startsWith('.') && at < steps.length - 1) return 'lies in a hidden folder, where nothing is looked for.';
+  if (step.startsWith('.') && at < steps.length - 1) return 'is in a hidden folder, which Shale does not scan.';
   return Buffer.byteLength(step) > 255 ? 'is longer than a file system takes.' : undefined;
 }
 
@@ -37,7 +37,7 @@ export function checkOffered(files: readonly OfferedFile[]): void {
       throw new ShaleError({
         code: 'doubled-name',
         fact: `"${path}" is offered twice.`,
-        wayOut: 'Bring each file in once.',
+        wayOut: 'Upload each file once.',
         subject: path,
       });
     }
@@ -50,7 +50,7 @@ export function checkOffered(files: readonly OfferedFile[]): void {
       throw new ShaleError({
         code: 'doubled-name',
         fact: `"${folder}" is offered as a file, and as the folder of "${path.slice(0, 120)}".`,
-        wayOut: 'Rename one of them, and bring them in again.',
+        wayOut: 'Rename one of them, and upload them again.',
         subject: folder,
       });
     }

@@ -113,7 +113,7 @@ export async function carryOn(job: RunningJob, stop: AbortController, ground: Gr
     if (!ground.closing()) {
       row.state = 'stopped';
       row.problem = problemOf(error);
-      log.note('error', `stopped by itself: ${row.problem.fact}`);
+      log.note('error', `stopped by an error: ${row.problem.fact}`);
     }
   } finally {
     job.videoRests();
@@ -128,7 +128,7 @@ function goesOnWords({ plan, video, settled }: RunningJob): string {
   if (plan.into.kind !== 'video') return `goes on: ${settled.size} of ${plan.files} are settled`;
   if (video) return `goes on after ${video.safe} of ${plan.frames} pictures`;
   // A server that ended in the middle could not note how far it was.
-  return lengthOf(plan) === null ? 'begins again' : 'goes on after what of it is whole';
+  return lengthOf(plan) === null ? 'starts again' : 'continues after the complete part';
 }
 
 /** Pictures of a piece of a plan's video; null where it is encoded in one. */
@@ -138,11 +138,11 @@ const lengthOf = ({ spec: { write, video }, rate }: Plan): number | null => piec
 function stoppedWords({ plan, video, settled }: RunningJob): string {
   if (plan.into.kind !== 'video') return `stopped: ${settled.size} of ${plan.files} are settled`;
   const length = lengthOf(plan);
-  if (length === null) return 'stopped: this video is encoded in one, and begins again';
+  if (length === null) return 'stopped: this video is encoded in one, and starts again';
   const { safe = 0 } = video ?? {};
   return safe > 0
     ? `stopped: ${safe} of ${plan.frames} pictures stay, and it goes on after them`
-    : `stopped within its first ${length} pictures: it begins again`;
+    : `stopped within its first ${length} pictures: it starts again`;
 }
 
 /** Looks whether all results are still what was written, and writes the receipt. */

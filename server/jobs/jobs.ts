@@ -234,8 +234,7 @@ export class Jobs {
     const job = await this.get(id);
     await this.stop(id);
     const { state } = job.row;
-    if (state !== 'stopped' && state !== 'incomplete')
-      throw notSo(job, 'Only a job that has not come to its end can be cancelled.');
+    if (state !== 'stopped' && state !== 'incomplete') throw notSo(job, 'Only an unfinished job can be cancelled.');
     job.row.problem = null;
     job.video = undefined;
     // Of a folder that is away nothing is taken away.
@@ -254,7 +253,7 @@ export class Jobs {
     const job = await this.get(id);
     const { state } = job.row;
     const mayGoOn = state === 'stopped' || state === 'incomplete' || (state === 'done' && again !== undefined);
-    if (!mayGoOn) throw notSo(job, 'Only a stopped job, or one with failed frames, can go on.');
+    if (!mayGoOn) throw notSo(job, 'Only a stopped job, or one with failed frames, can continue.');
     const same = this.sameNames(job.plan, id);
     if (same) throw new ShaleError(same);
     // Claimed before anything is waited for: of two presses the second is refused.
@@ -277,7 +276,7 @@ export class Jobs {
       job.row.state = state;
       throw error;
     }
-    if (changed) job.log.note('info', 'source files that changed are taken as they are');
+    if (changed) job.log.note('info', 'changed source files are used as they are');
     job.row.problem = null;
     job.row.finished = null;
     this.resting.delete(id);

@@ -205,8 +205,8 @@ function notWritten(error: unknown): ShaleError {
   return new ShaleError(
     {
       code: 'disk-full',
-      fact: 'The disk that holds Shale’s own data is full: what the job does could not be noted down.',
-      wayOut: 'Make room on it and press Continue; what is written stays, and the job goes on at the next frame.',
+      fact: 'The disk that holds Shale’s own data is full: the job could not record its progress.',
+      wayOut: 'Free some space on it and press Continue; written files stay, and the job continues at the next frame.',
     },
     { cause: error },
   );

@@ -96,7 +96,7 @@ test('what cannot be is refused by its code, and nothing is touched', async () =
   await expect(renames.start([elsewhere], spec('x'), readOnly.digest)).rejects.toMatchObject({
     code: 'root-read-only',
   });
-  expect(() => renames.planned('nothing')).toThrow('no longer held');
+  expect(() => renames.planned('nothing')).toThrow('has expired');
   await expect(renames.undo('gone', false)).rejects.toMatchObject({ code: 'rename-not-found' });
   expect(await names('shots', 'b')).toHaveLength(3);
   expect(await names('more')).toEqual(['far.0001.png', 'far.0002.png']);

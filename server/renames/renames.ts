@@ -38,7 +38,7 @@ export const parseNaming = (value: unknown): NamingSpec =>
   readWith(namingSpecSchema, value, {
     code: 'bad-names',
     what: 'The stack of naming rules',
-    wayOut: 'Correct the field; docs/naming.md lists what each may hold.',
+    wayOut: 'Correct the field; docs/naming.md lists what each field takes.',
   });
 
 /** A root as a process needs it. */
@@ -101,9 +101,7 @@ export class Renames {
       throw new ShaleError({
         code: 'source-not-found',
         fact:
-          sources.length === 0
-            ? 'None of these sources is there any more.'
-            : 'Some of these sources are no longer there.',
+          sources.length === 0 ? 'None of these sources exists any more.' : 'Some of these sources no longer exist.',
         wayOut: 'Choose them again on Intake.',
       });
     }
@@ -111,7 +109,7 @@ export class Renames {
     if (sources.some(({ root }) => root !== config.id)) {
       throw new ShaleError({
         code: 'mixed-roots',
-        fact: 'The sources lie in several roots.',
+        fact: 'The sources are in several roots.',
         wayOut: 'Rename those of one root at a time.',
       });
     }
@@ -130,11 +128,9 @@ export class Renames {
       if (writable) continue;
       plan.problems.unshift({
         code: 'root-read-only',
-        fact: `The root "${name}" may only be read.`,
+        fact: `The root "${name}" is read-only.`,
         wayOut:
-          leaves && id === config.id
-            ? 'Copy or link into a root that may be written.'
-            : 'Choose another root to write into.',
+          leaves && id === config.id ? 'Copy or link into a writable root.' : 'Choose another root to write into.',
         subject: id,
       });
     }
@@ -151,8 +147,8 @@ export class Renames {
     if (planned) return planned;
     throw new ShaleError({
       code: 'plan-forgotten',
-      fact: 'This plan is no longer held.',
-      wayOut: 'Have the names worked out again.',
+      fact: 'This plan has expired.',
+      wayOut: 'Plan the names again.',
     });
   }
 
@@ -165,7 +161,7 @@ export class Renames {
       throw new ShaleError({
         code: 'plan-changed',
         fact: 'The folder changed since these names were shown.',
-        wayOut: 'Nothing has been touched. Look at the names again, then run.',
+        wayOut: 'Nothing has been touched. Check the names again, then run.',
       });
     }
     const sentence = sentenceOf(plan, into);
@@ -192,7 +188,7 @@ export class Renames {
       throw new ShaleError({
         code: 'not-undoable',
         fact: 'The journal of this rename is gone.',
-        wayOut: 'Rename by hand: the history has an example of old and new name.',
+        wayOut: 'Rename by hand: the history shows an example of the old and new names.',
         subject: id,
       });
     }
@@ -271,7 +267,7 @@ export class Renames {
     throw new ShaleError({
       code: 'folder-in-use',
       fact: 'A rename is under way in that folder.',
-      wayOut: 'Nothing has been touched. Wait until it is done, and look at the names again.',
+      wayOut: 'Nothing has been touched. Wait until it is done, and check the names again.',
       subject: busy,
     });
   }

@@ -66,11 +66,11 @@ export class AddedFolders {
       throw error.code === 'EACCES' || error.code === 'EPERM'
         ? refuse(
             'folder-denied',
-            `${path} may not be read by the account that runs Shale.`,
+            `${path} cannot be read by the account that runs Shale.`,
             'Give it the right to read there, or choose another.',
             path,
           )
-        : refuse('folder-gone', `${path} is no longer there.`, 'Choose another.', path);
+        : refuse('folder-gone', `${path} no longer exists.`, 'Choose another.', path);
     });
     const names = entries.filter((entry) => entry.isDirectory() && !entry.name.startsWith('.')).map(({ name }) => name);
     const compare = new Intl.Collator('en', { numeric: true }).compare;
@@ -103,7 +103,7 @@ export class AddedFolders {
     await access(real, constants.R_OK | constants.X_OK).catch(() => {
       throw refuse(
         'folder-denied',
-        `${path} may not be read by the account that runs Shale.`,
+        `${path} cannot be read by the account that runs Shale.`,
         'Give it the right to read there, or choose another.',
         path,
       );
@@ -112,8 +112,8 @@ export class AddedFolders {
       await access(real, constants.W_OK).catch(() => {
         throw refuse(
           'not-writable',
-          `${path} may not be written by the account that runs Shale.`,
-          'Give it the right to write there, or add it for reading alone.',
+          `${path} cannot be written by the account that runs Shale.`,
+          'Give it the right to write there, or add it as read-only.',
           path,
         );
       });
@@ -138,7 +138,7 @@ export class AddedFolders {
       throw refuse(
         'not-added',
         `The root "${id}" was not added from the page.`,
-        'Take it out of shale.config.json, and start again.',
+        'Remove it from shale.config.json, and start Shale again.',
         id,
       );
     await this.keep(this.roots.filter((one) => one.id !== id));
@@ -150,7 +150,7 @@ export class AddedFolders {
       throw refuse(
         'folder-gone',
         `There is no folder ${path}.`,
-        'See how it is written, and whether its disk is mounted.',
+        'Check its spelling, and that its disk is mounted.',
         path,
       );
     });
@@ -158,8 +158,8 @@ export class AddedFolders {
     if (!anywhere && !places.some((place) => isWithin(real, place)))
       throw refuse(
         'outside-places',
-        `${path} is outside of the places that folders may be added from: ${this.places.join(', ')}.`,
-        'Choose one below them; whoever looks after the machine widens them by "places" in shale.config.json.',
+        `${path} is outside the allowed places: ${this.places.join(', ')}.`,
+        'Choose one inside them; an operator adds more with "places" in shale.config.json.',
         path,
       );
     const own = await realpath(this.data).catch(() => this.data);

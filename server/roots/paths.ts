@@ -5,7 +5,7 @@ import { ShaleError } from '@shale/core';
 const outside = (path: string): ShaleError =>
   new ShaleError({
     code: 'outside-root',
-    fact: `"${path}" leads out of its root.`,
+    fact: `"${path}" leads outside its root.`,
     wayOut: 'Name a folder below the root, without "..", links out of it or an absolute path.',
     subject: path,
   });
@@ -13,7 +13,7 @@ const outside = (path: string): ShaleError =>
 const tooLong = (path: string): ShaleError =>
   new ShaleError({
     code: 'name-too-long',
-    fact: `A folder of ${path.length.toLocaleString('en-GB')} characters is longer than a disk takes, in whole or in one of its steps.`,
+    fact: `A folder of ${path.length.toLocaleString('en-GB')} characters is too long for a disk, in total or in one step.`,
     wayOut: 'Keep each step under 256 bytes of UTF-8.',
     subject: path.slice(0, 200),
   });

@@ -28,8 +28,8 @@ export class Roots {
     if (this.folders) return this.folders;
     throw new ShaleError({
       code: 'outside-places',
-      fact: 'No folder may be added here.',
-      wayOut: 'Write it into shale.config.json, and start again.',
+      fact: 'Folders cannot be added here.',
+      wayOut: 'Add it to shale.config.json, and start Shale again.',
     });
   }
 
@@ -79,7 +79,7 @@ export class Roots {
     if (config.writable) return config;
     throw new ShaleError({
       code: 'root-read-only',
-      fact: `The root "${config.name}" may only be read.`,
+      fact: `The root "${config.name}" is read-only.`,
       wayOut: `Write into ${this.configs
         .filter((root) => root.writable)
         .map((root) => root.id)

@@ -69,7 +69,7 @@ test('a root that is not there says so, and is well again once it is', async () 
 
 test('roots are asked for by their id, and only some may be written', () => {
   expect(() => ground.roots.config('elsewhere')).toThrow('There is no root "elsewhere".');
-  expect(() => ground.roots.writable('more')).toThrow('may only be read');
+  expect(() => ground.roots.writable('more')).toThrow('is read-only');
   expect(ground.roots.writable('out').path).toBe(ground.in('out'));
   expect(ground.roots.firstWritable()).toBe('shots');
 });

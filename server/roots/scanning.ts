@@ -347,13 +347,13 @@ const sinceLast = (sources: Source[], quiet: number): number =>
 const beingDrawn: Problem = {
   code: 'being-drawn',
   fact: 'The demo footage is being drawn.',
-  wayOut: 'Its sources come one after another, within a minute or two.',
+  wayOut: 'Its sources appear one by one within a minute or two.',
 };
 
 const notWatched = (path: string): Problem => ({
   code: 'not-watched',
   fact: `Not every folder of ${path} can be watched for changes.`,
-  wayOut: 'Press "Scan again" after changes; more folders can be watched where fs.inotify.max_user_watches is raised.',
+  wayOut: 'Press "Scan again" after changes; raise fs.inotify.max_user_watches to watch more folders.',
 });
 
 /** What is told once a source that was being written has come to rest. */
@@ -363,7 +363,7 @@ function settled(root: string, id: string, source: Source): ServerEvent {
   const count = source.kind === 'sequence' ? `${coverageCount(source.coverage)} frames` : source.kind;
   const whole = faults.length === 0;
   const sentence = whole
-    ? `${source.name} is whole: ${count}, nothing missing, every file complete.`
-    : `${source.name} has come to rest and is not whole: ${missing > 0 ? `${missing} missing` : faults[0]!.short.toLowerCase()}.`;
+    ? `${source.name} is complete: ${count}, nothing missing, every file complete.`
+    : `${source.name} is finished but incomplete: ${missing > 0 ? `${missing} missing` : faults[0]!.short.toLowerCase()}.`;
   return { type: 'settled', root, source: id, name: source.name, whole, sentence };
 }

@@ -70,7 +70,7 @@ function ofParts(parts: readonly PlannedPart[]): Omit<Decided, 'source'> {
   if (problem) return left(problem.fact);
   const files = parts.reduce((sum, part) => sum + part.files, 0);
   const kept = parts.reduce((sum, part) => sum + part.kept, 0);
-  if (kept === files) return { kind: 'there', words: 'there: all of it is made already', files: 0 };
+  if (kept === files) return { kind: 'there', words: 'exists: all of it is made already', files: 0 };
   const words =
     kept === 0 ? plural(files, 'file') : `${(files - kept).toLocaleString('en-GB')} of ${plural(files, 'file')}`;
   return { kind: 'begins', words: `begins: ${words}`, files: files - kept };

@@ -120,7 +120,7 @@ export class StandingOrders {
         throw new ShaleError({
           code: 'standing-changed',
           fact: `"${live.row.order.name}" was changed elsewhere in the meantime.`,
-          wayOut: 'Look at it as it is now, and change it again.',
+          wayOut: 'Check it as it is now, and change it again.',
           subject: id,
         });
       live.row = { ...live.row, order, edition: edition + 1 };
@@ -169,7 +169,7 @@ export class StandingOrders {
     throw new ShaleError({
       code: 'standing-not-found',
       fact: `There is no standing order ${id}.`,
-      wayOut: 'Choose one from the list, or set it anew.',
+      wayOut: 'Choose one from the list, or set a new one.',
       subject: id,
     });
   }
@@ -196,9 +196,9 @@ export class StandingOrders {
       code: 'feeds-itself',
       fact:
         through.length === 0
-          ? 'What it writes may lie in the folder that it watches: it would be given its own results again.'
-          : `What it writes is watched by ${through.join(' and ')}, and comes back to it from there.`,
-      wayOut: 'Write into a folder that is not watched, or narrow what fits: by kind, or by a name such as *.exr.',
+          ? 'Its results may be written into the folder it watches, and would be converted again.'
+          : `Its results are watched by ${through.join(' and ')}, and come back from there.`,
+      wayOut: 'Write into a folder that is not watched, or limit the sources by kind or by a name such as *.exr.',
       subject: 'order',
     });
   }
@@ -222,7 +222,7 @@ export class StandingOrders {
     for await (const part of sourcesOf(row.order, this.house)) {
       for (const source of part) {
         if (isBeingWritten(source)) continue;
-        const words = 'left: it was there before the order was set';
+        const words = 'left: it existed before the order was set';
         looks.set(source.id, { source: source.id, kind: 'left', words, stamp: stampOf(source), holds: true, at });
       }
     }

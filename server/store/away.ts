@@ -36,7 +36,7 @@ export const databaseAway = (cause?: unknown): ShaleError =>
     {
       code: 'database-away',
       fact: 'Shale’s database does not answer.',
-      wayOut: 'Shale starts it again by itself; files and running jobs are safe. Try again in a moment.',
+      wayOut: 'Shale restarts it by itself; files and running jobs are safe. Try again in a moment.',
     },
     { cause },
   );
@@ -53,14 +53,14 @@ function inWords(error: unknown): ShaleError {
       {
         code: 'disk-full',
         fact: 'The disk that holds Shale’s own data is full: its database could not write.',
-        wayOut: 'Make room on it; files and running jobs are safe.',
+        wayOut: 'Free some space on it; files and running jobs are safe.',
       },
       { cause: error },
     );
   return new ShaleError(
     {
       code: 'database-failed',
-      fact: 'Shale’s database refused what it was asked.',
+      fact: 'Shale’s database refused the request.',
       wayOut: 'This is a fault in Shale; its log has the details.',
     },
     { cause: error },

@@ -65,7 +65,7 @@ export class BatchTable {
     if (row !== undefined) return readRow('selections', row).sources.slice(0, mostSources);
     throw new ShaleError({
       code: 'selection-not-found',
-      fact: 'The list of sources that this address names is no longer kept.',
+      fact: 'The list of sources of this address is no longer kept.',
       wayOut: 'Select the sources on Intake again.',
       subject: id,
     });

@@ -29,7 +29,7 @@ export class Marks {
       throw new ShaleError({
         code: 'markers-changed',
         fact: 'The markers were changed elsewhere in the meantime.',
-        wayOut: 'Look at them as they are now, and change them again.',
+        wayOut: 'Check them as they are now, and change them again.',
         subject: source,
       });
     }

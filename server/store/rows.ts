@@ -168,5 +168,5 @@ export function readList<S extends z.ZodType>(schema: S, table: string, rows: re
 const unreadable = (table: string) => ({
   code: 'row-unreadable',
   what: `What is kept in the table ${table}`,
-  wayOut: 'It was kept by another version of Shale, or changed from outside: use that version, or make it anew.',
+  wayOut: 'It was kept by another version of Shale, or changed from outside: use that version, or make it again.',
 });

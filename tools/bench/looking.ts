@@ -48,8 +48,8 @@ export async function lookingBench(demo: string): Promise<void> {
     const image = await readStill(path);
     const plain = eightBits(image);
     const decode = await time(() => readStill(path));
-    const code = await time(() => codePreview(plain, width, 'webp'));
-    const preview = await time(() => makePreview(image, taken, width, 'webp'));
+    const code = await time(() => codePreview(plain, width, 'quick'));
+    const preview = await time(() => makePreview(image, taken, width, 'quick'));
     const view = await time(() => viewOf(image, taken, width));
     const bytes = packView(viewOf(image, taken, width), 'half');
     const ours = decode + preview;

@@ -56,6 +56,8 @@ export interface NamesWanted {
 
 /** Which rows of a rename are looked at. */
 export type RowsShown = 'all' | 'changed' | 'faults';
+/** A sound that is measured: whose, which stream, and what its file was. */
+export type SoundAsked = { id: string; stream?: number; modified: number };
 
 /** Names that are fetched together. */
 export const namesTogether = 200;
@@ -186,6 +188,7 @@ export const api = createApi({
       editFile: mutation<string, Wanted & { kind: 'edl' | 'otio' }>({
         query: (body) => ({ ...requestFor(routes.editFile, { body }), responseHandler: 'text' }),
       }),
+      sound: read(routes.getSound, ({ id, stream }: SoundAsked) => ({ ...ofSource(id), query: { stream } })),
       weight: read(routes.weight, ({ id }: { id: string; modified: number }) => ofSource(id)),
       scenes: act(routes.scenes, ({ source }: { source: string }) => ofSource(source)),
       prove: act(routes.prove, (body: Wanted & { frames: number[] }) => ({ body })),
@@ -294,10 +297,7 @@ export const api = createApi({
       deleteReceiver: act(routes.deleteReceiver, (receiver: string) => ({ params: { receiver } })),
       received: read(
         routes.received,
-        ({ source, receiver }: { source: string; receiver: string }) => ({
-          ...ofSource(source),
-          query: { receiver },
-        }),
+        ({ source, ...query }: { source: string; receiver: string }) => ({ ...ofSource(source), query }),
         { keep: 5 },
       ),
     };
@@ -345,6 +345,7 @@ export const {
   useCompareQuery,
   useProveMutation,
   useScenesMutation,
+  useSoundQuery,
   useWeightQuery,
   useCadenceQuery,
   useFindCadenceMutation,

@@ -7,7 +7,7 @@ const fetching = fetchBaseQuery({ baseUrl: '/api' });
 const unreachable: Problem = {
   code: 'server-gone',
   fact: 'Shale does not answer.',
-  wayOut: 'See whether it still runs; the page goes on by itself once it is back.',
+  wayOut: 'Check that it is running; the page continues by itself once it is back.',
 };
 
 /** Every error of the API as a problem: code, fact, way out. */

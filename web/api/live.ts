@@ -14,7 +14,7 @@ function putById<T extends { id: string }>(list: T[], one: T): void {
 
 /** What a check of every frame came to, in a sentence. */
 function endOfCheck({ name, done, total, damaged, problem }: FrameCheck): Pick<Notice, 'severity' | 'sentence'> {
-  if (problem) return { severity: 'doubt', sentence: `${name} was not checked to its end: ${problem.fact}` };
+  if (problem) return { severity: 'doubt', sentence: `${name} was not checked completely: ${problem.fact}` };
   if (damaged > 0)
     return { severity: 'doubt', sentence: `${name}: ${printCount(damaged)} of ${plural(done, 'frame')} damaged.` };
   return done < total

@@ -2,17 +2,20 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
-import { Suspense } from 'react';
+import { Suspense, useEffect, useState } from 'react';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import { useBatchesQuery, useHealthQuery, useJobsQuery } from '../api/api.ts';
 import { useLive } from '../api/live.ts';
 import { Loading, ProblemBox } from '../pieces/Notes.tsx';
 import { batchNeedsLook, needsLook } from '../pages/jobs/troubles.ts';
 import { State } from '../pieces/State.tsx';
+import { isTypedInto } from '../pieces/typing.ts';
 import { plural, progressOf } from '../pieces/words.ts';
 import { schemeSwitched } from '../state/view.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { mono } from '../theme/theme.ts';
+import { FindBox } from './FindBox.tsx';
+import { KeySheet } from './KeySheet.tsx';
 import { Notices } from './Notices.tsx';
 import { pages } from './pages.tsx';
 import { Rescue } from './Rescue.tsx';
@@ -63,18 +66,20 @@ function RunningNow({ connected }: { connected: boolean }) {
         textDecoration: 'none',
       }}
     >
-      <Box component="span" className="mono" sx={{ fontSize: 13 }}>
+      <Box component="span" className="mono" sx={{ fontSize: 13, minWidth: '9ch', textAlign: 'right' }}>
         {words}
       </Box>
       {troubles > 0 && <State severity="fault">{`${plural(troubles, 'job')} stopped or incomplete`}</State>}
-      {job && (
-        <Box sx={{ width: 120, height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden' }}>
-          <Box
-            sx={{ height: '100%', bgcolor: tokens.act, transformOrigin: 'left', width: '100%' }}
-            style={{ transform: `scaleX(${share})` }}
-          />
-        </Box>
-      )}
+      {/* Its room is kept while nothing runs, so that the head does not move when something begins. */}
+      <Box
+        sx={{ width: { xs: 48, md: 120 }, height: 6, borderRadius: 3, bgcolor: 'divider', overflow: 'hidden' }}
+        style={{ visibility: job ? 'visible' : 'hidden' }}
+      >
+        <Box
+          sx={{ height: '100%', bgcolor: tokens.act, transformOrigin: 'left', width: '100%' }}
+          style={{ transform: `scaleX(${share})` }}
+        />
+      </Box>
     </Box>
   );
 }
@@ -82,8 +87,8 @@ function RunningNow({ connected }: { connected: boolean }) {
 /** The server speaks of what this page does not know. */
 const outdatedPage = {
   code: 'page-outdated',
-  fact: 'Shale was updated since this page was opened: it may show what is no longer so.',
-  wayOut: 'Reload it. What you were working on is kept.',
+  fact: 'Shale was updated since this page was opened: it may be out of date.',
+  wayOut: 'Reload it. Your work is kept.',
 };
 
 /** What is wrong with Shale itself, on every page. */
@@ -101,6 +106,45 @@ function Trouble({ outdated }: { outdated: boolean }) {
   );
 }
 
+/** Presses the button of the page that says by `aria-keyshortcuts` that a key is its own. */
+function pressByKey(event: KeyboardEvent): void {
+  if (!event.ctrlKey && !event.metaKey) return;
+  const keys = { Enter: 'Control+Enter', z: 'Control+Z' }[event.key];
+  if (!keys || (keys === 'Control+Z' && isTypedInto(event.target)) || document.querySelector('[role=dialog]')) return;
+  const button = document.querySelector<HTMLButtonElement>(`main button[aria-keyshortcuts="${keys}"]:enabled`);
+  if (!button) return;
+  event.preventDefault();
+  button.click();
+}
+
+/** What is open over the page: the search on Ctrl+K, the keys on `?`. */
+function useOver(): [over: 'find' | 'keys' | null, say: (over: 'find' | 'keys' | null) => void] {
+  const [over, setOver] = useState<'find' | 'keys' | null>(null);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey)) {
+        event.preventDefault();
+        setOver('find');
+      } else if (event.key === '?' && !isTypedInto(event.target)) setOver('keys');
+      else pressByKey(event);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return [over, setOver];
+}
+
+/** A button of words in the head. */
+const headWords = {
+  fontSize: 14,
+  fontFamily: 'inherit',
+  color: 'text.secondary',
+  px: 0.5,
+  minHeight: 24,
+  minWidth: 24,
+  '&:hover': { color: 'text.primary' },
+} as const;
+
 /** The head of every page: where one is, what runs, the scheme. */
 export function AppFrame() {
   const { tokens } = useTheme();
@@ -108,20 +152,51 @@ export function AppFrame() {
   const { scheme, source, many } = useAppSelector((state) => state.view);
   const { connected, outdated } = useLive();
   const { pathname } = useLocation();
+  const [over, setOver] = useOver();
   const to = (path: string) => {
     if (path === '/convert' && source && pathname.startsWith('/convert/small')) return `/convert/small/${source}`;
     if (path === '/convert' && many) return `/convert/many/${many}`;
     return (path === '/inspect' || path === '/convert') && source ? `${path}/${source}` : path;
   };
   return (
-    <Box sx={{ display: 'grid', gridTemplateRows: '52px auto minmax(0, 1fr)', height: '100%', minWidth: 900 }}>
+    <Box
+      sx={{
+        display: 'grid',
+        // On a small screen, or a zoomed one, the page itself scrolls.
+        gridTemplateRows: { xs: 'auto auto minmax(0, auto)', md: '52px auto minmax(0, 1fr)' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
+        height: { xs: 'auto', md: '100%' },
+      }}
+    >
+      <Box
+        component="a"
+        href="#page"
+        onClick={(event) => {
+          event.preventDefault();
+          document.getElementById('page')?.focus();
+        }}
+        sx={{
+          position: 'absolute',
+          left: 8,
+          top: -60,
+          zIndex: 'tooltip',
+          p: 1.5,
+          bgcolor: 'background.paper',
+          color: 'text.primary',
+          '&:focus': { top: 4 },
+        }}
+      >
+        Skip to the page
+      </Box>
       <Box
         component="header"
         sx={{
           display: 'flex',
           alignItems: 'stretch',
-          gap: 3.5,
-          px: 3,
+          flexWrap: { xs: 'wrap', md: 'nowrap' },
+          columnGap: { xs: 2, md: 3.5 },
+          px: { xs: 1.5, md: 3 },
+          minHeight: 44,
           borderBottom: 1,
           borderColor: 'divider',
           bgcolor: 'background.paper',
@@ -141,7 +216,18 @@ export function AppFrame() {
           <Strata />
           Shale
         </Box>
-        <Box component="nav" aria-label="Pages" sx={{ display: 'flex', gap: 2.75 }}>
+        <Box
+          component="nav"
+          aria-label="Pages"
+          sx={{
+            display: 'flex',
+            columnGap: { xs: 1.75, md: 2.75 },
+            flexWrap: { xs: 'wrap', md: 'nowrap' },
+            minHeight: { xs: 36, md: 0 },
+            order: { xs: 1, md: 0 },
+            width: { xs: '100%', md: 'auto' },
+          }}
+        >
           {named.map(({ path, name, ahead }) => (
             <Box
               key={path}
@@ -166,29 +252,40 @@ export function AppFrame() {
         <Box sx={{ ml: 'auto', display: 'flex', alignItems: 'center', gap: 2 }}>
           <RunningNow connected={connected} />
           <ButtonBase
+            onClick={() => setOver('find')}
+            title="Find a source, a page or an action (Ctrl+K)"
+            sx={headWords}
+          >
+            Find
+          </ButtonBase>
+          <ButtonBase onClick={() => setOver('keys')} title="All keys (?)" sx={headWords}>
+            Keys
+          </ButtonBase>
+          <ButtonBase
             onClick={() => dispatch(schemeSwitched())}
-            aria-label={`Colours: ${scheme}. Switch`}
-            sx={{
-              fontSize: 14,
-              fontFamily: 'inherit',
-              color: 'text.secondary',
-              px: 0.5,
-              '&:hover': { color: 'text.primary' },
-            }}
+            aria-label={`Colours: ${scheme === 'daylight' ? 'Daylight' : 'Basalt'}. Switch`}
+            sx={headWords}
           >
             {scheme === 'daylight' ? 'Daylight' : 'Basalt'}
           </ButtonBase>
         </Box>
       </Box>
       <Trouble outdated={outdated} />
-      <Box component="main" sx={{ minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}>
+      <Box
+        component="main"
+        id="page"
+        tabIndex={-1}
+        sx={{ outline: 'none', minHeight: 0, minWidth: 0, fontFamily: 'inherit', '& .mono': { fontFamily: mono } }}
+      >
         <Rescue page={pathname}>
-          <Suspense fallback={<Loading what="Fetching the page" />}>
+          <Suspense fallback={<Loading what="Loading the page" />}>
             <Outlet />
           </Suspense>
         </Rescue>
       </Box>
       <Notices />
+      {over === 'find' && <FindBox chosen={source} onClose={() => setOver(null)} />}
+      {over === 'keys' && <KeySheet onClose={() => setOver(null)} />}
     </Box>
   );
 }

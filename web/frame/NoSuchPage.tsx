@@ -14,7 +14,7 @@ export function NoSuchPage() {
         </Button>
       }
     >
-      Shale does not know {pathname}. It may be of another version, or cut off when it was copied.
+      Shale does not know {pathname}. It may belong to another version, or be cut off.
     </EmptyPage>
   );
 }

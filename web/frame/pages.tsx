@@ -13,8 +13,8 @@ function page<K extends string>(load: () => Promise<Record<K, ComponentType>>, n
         throw new ShaleError(
           {
             code: pageNotLoaded,
-            fact: 'This page could not be fetched: the server does not answer, or runs another version by now.',
-            wayOut: 'Reload once it is there again.',
+            fact: 'This page could not be loaded: the server does not answer, or runs another version.',
+            wayOut: 'Reload when it is back.',
           },
           { cause: error },
         );

@@ -124,7 +124,7 @@ test('what is there already is not sent, and counts', async () => {
 });
 
 test('a refusal is told in the server’s words, ends the rest, and is not asked for again', async () => {
-  const full = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Make room.', status: 507 };
+  const full = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Free some space.', status: 507 };
   taker.fault = (request, response) => {
     request.resume();
     if (request.method !== 'POST') return false;

@@ -58,7 +58,7 @@ const problemIn = (text: string | undefined): Problem | undefined => {
 const lost: Problem = {
   code: 'server-gone',
   fact: 'The connection was lost while files were on their way.',
-  wayOut: 'Press "Go on", or drop the same files again: what has arrived stays, and the rest follows.',
+  wayOut: 'Press "Resume", or drop the same files again: what has arrived stays, and the rest follows.',
 };
 
 /** Whether a file or a folder that it is in is hidden: such are a system's own. */
@@ -67,7 +67,7 @@ const isHidden = (path: string): boolean => path.split('/').some((step) => step.
 const allHidden: Problem = {
   code: 'all-hidden',
   fact: 'All of these files are hidden: their names, or those of their folders, begin with a dot.',
-  wayOut: 'Rename those that are meant, and drop them again.',
+  wayOut: 'Rename the files you want, and drop them again.',
 };
 
 /** Brings files in, a drop at a time, over page changes; what has arrived is never sent twice. */

@@ -46,7 +46,7 @@ export function ReceiverChoice({ meant }: { meant: MeantFor }) {
         htmlInput: { 'aria-label': 'Receiver' },
       }}
     >
-      <MenuItem value="">None: any names will do</MenuItem>
+      <MenuItem value="">None: any names are fine</MenuItem>
       {receivers.map(({ id, receiver }) => (
         <MenuItem key={id} value={id}>
           {receiver.name}
@@ -68,7 +68,7 @@ interface Props {
 }
 
 /** What the tool that reads next would trip over, each with the mend that one press applies. */
-export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended here.', onMend }: Props) {
+export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Cannot be fixed here.', onMend }: Props) {
   const chosen = useReceiver(meant);
   // What would make copies of files that were to be renamed is never one of all: it is asked for by itself.
   const mendable = (breaches ?? []).filter(({ mend, rule }) => mend && !(meant === 'names' && rule === 'alone'));
@@ -76,12 +76,14 @@ export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended h
   const groups = [...groupedBy(breaches ?? [], ({ rule, sentence }) => `${rule} ${sentence}`).values()];
   const several = new Set((breaches ?? []).map(({ name }) => name)).size > 1;
   return (
-    <Card title="For which receiver" sx={{ flex: 'none' }}>
+    <Card title="Receiver" sx={{ flex: 'none' }}>
       <ReceiverChoice meant={meant} />
       {chosen && breaches && (
         <Box sx={{ mt: 1.25 }}>
           {breaches.length === 0 ? (
-            <State severity="note">Keeps all of its {plural(receiverSentences(chosen.receiver).length, 'rule')}</State>
+            <State severity="note">
+              Follows all of its {plural(receiverSentences(chosen.receiver).length, 'rule')}
+            </State>
           ) : (
             <Box
               component="ul"
@@ -133,7 +135,7 @@ export function ReceiverCard({ meant, breaches, loads, elsewhere = 'Not mended h
           )}
           {mendable.length > 1 && (
             <Button size="small" variant="outlined" sx={{ mt: 1.25 }} onClick={() => onMend(mendable)}>
-              Mend all {mendable.length}
+              Fix all {mendable.length}
             </Button>
           )}
           {loads && (

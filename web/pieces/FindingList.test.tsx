@@ -48,7 +48,7 @@ test('it is set aside with a reason, never without one, and taken up again', asy
   const again = new Answers({ setAside: source });
   show(<FindingList source={aside} onGo={() => undefined} />);
   expect(screen.getByText(/Set aside: “never drawn”/)).toBeTruthy();
-  await userEvent.click(screen.getByRole('button', { name: 'Take it up again' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Reopen' }));
   expect(again.of('setAside')).toMatchObject([{ body: { reason: null } }]);
 });
 
@@ -69,7 +69,7 @@ test('what names mend opens Rename with its rules', async () => {
   const spec = { version: 1, rules: [{ kind: 'template', template: 'pan.{frame:4}.{ext}' }] };
   const answers = new Answers({ mendingNames: { sources: ['pan'], spec } });
   show(<FindingList source={padded} onGo={() => undefined} />);
-  await userEvent.click(screen.getByRole('button', { name: 'Mend by new names' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Fix by renaming' }));
   expect(answers.of('mendingNames')).toMatchObject([{ body: { source: 'pan', code: 'mixed-padding' } }]);
   await arrive('/rename');
   expect(store.getState().naming.sources).toEqual(['pan']);

@@ -58,7 +58,7 @@ function One({ source, finding, onGo }: { source: ListedSource; finding: Finding
         <Typography sx={{ color: calm ? 'text.secondary' : 'text.primary' }}>{finding.sentence}</Typography>
         {calm ? (
           <Typography variant="body2" sx={{ color: 'text.secondary' }}>
-            Set aside: “{finding.setAside}” <Act onClick={() => void say(null)}>Take it up again</Act>
+            Set aside: “{finding.setAside}” <Act onClick={() => void say(null)}>Reopen</Act>
           </Typography>
         ) : (
           finding.mend && (
@@ -72,7 +72,7 @@ function One({ source, finding, onGo }: { source: ListedSource; finding: Finding
             {finding.frames?.[0] && source.kind === 'sequence' && (
               <Act onClick={() => onGo(finding.frames![0]!.first)}>Go to frame {framesWords(finding)}</Act>
             )}
-            {mendedByNames.has(finding.code) && <Act onClick={() => void mend()}>Mend by new names</Act>}
+            {mendedByNames.has(finding.code) && <Act onClick={() => void mend()}>Fix by renaming</Act>}
             {!calm && finding.severity !== 'note' && <Act onClick={() => setReason('')}>Set aside</Act>}
           </Box>
         ) : (
@@ -87,7 +87,7 @@ function One({ source, finding, onGo }: { source: ListedSource; finding: Finding
             <TextField
               autoFocus
               fullWidth
-              placeholder="Why it may stay so; receipts repeat it"
+              placeholder="Why this is acceptable (shown on receipts)"
               value={reason}
               onChange={({ target }) => setReason(target.value)}
               onKeyDown={(event) => {

@@ -29,6 +29,8 @@ export function LossLines({ losses }: { losses: readonly Loss[] }) {
   );
 }
 
+const keepsRoom = ({ copies }: Plan, isShort: boolean) => (isShort || copies ? undefined : { minHeight: 172 });
+
 interface Props {
   plan: Plan;
   measured?: Measured;
@@ -56,7 +58,12 @@ export function LossesCard({ plan, measured, measuring, isShort = false, problem
     </Button>
   );
   return (
-    <Card title={title} aside={measuring ? 'measuring' : more}>
+    <Card
+      title={title}
+      aside={measuring ? 'measuring' : more}
+      // Room for what measuring usually finds, so that nothing below moves once it comes.
+      sx={keepsRoom(plan, isShort)}
+    >
       {plan.copies && <State severity="note">No pixel changes: the files are copied byte for byte</State>}
       {!plan.copies && measured && (
         <Box data-testid="loss-sentence" sx={{ mb: 0.75 }}>

@@ -149,7 +149,7 @@ describe('a text', () => {
 
   test('that may be empty is empty, not nothing', async () => {
     const { said, user } = shown(receiverNameFields.keep, '_');
-    await user.clear(screen.getByRole('textbox', { name: 'Allowed beside letters' }));
+    await user.clear(screen.getByRole('textbox', { name: 'Allowed besides letters' }));
     expect(said).toEqual(['']);
   });
 });

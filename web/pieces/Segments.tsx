@@ -36,7 +36,9 @@ export function Segments<T extends string>({
           sx={{
             fontFamily: 'inherit',
             fontSize: options.length > 5 ? 12.5 : 13,
-            p: options.length > 5 ? '4px 6.5px' : '4px 10px',
+            p: options.length > 6 ? '4px 3px' : options.length > 5 ? '4px 6.5px' : '4px 10px',
+            minWidth: 24,
+            minHeight: 24,
             flexGrow: 1,
             whiteSpace: 'nowrap',
             color: option === value ? 'primary.contrastText' : 'text.secondary',

@@ -43,7 +43,7 @@ export function WeightCard({ source }: { source: ListedSource }) {
   return (
     <Card title="Playback weight" aside={isFetching ? 'measuring' : undefined}>
       <Box sx={{ minHeight: 300 }}>
-        {!rate && <Typography>Declare its rate: what a second weighs hangs on it.</Typography>}
+        {!rate && <Typography>Declare its rate: the data rate depends on it.</Typography>}
         {weight && currentData && (
           <>
             <Box data-testid="weight">
@@ -58,7 +58,7 @@ export function WeightCard({ source }: { source: ListedSource }) {
                     weight.decodeRate === null ? 'none' : `${weight.decodeRate.toFixed(1)} frames a second on one core`,
                   ],
                   ['Memory', memoryWords(weight)],
-                  ['Looked at', lookedWords(currentData)],
+                  ['Frames measured', lookedWords(currentData)],
                 ]}
               />
             </Box>

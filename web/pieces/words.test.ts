@@ -67,7 +67,7 @@ test('what is not declared says so', () => {
   };
   expect(takenAs(listed({ facts }))).toEqual({
     rate: 'not declared',
-    grounds: 'no grounds',
+    grounds: 'nothing says',
     pixels: 'alpha undecided, transfer undecided',
     undecided: true,
   });

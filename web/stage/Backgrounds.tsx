@@ -85,7 +85,7 @@ export function Backgrounds() {
       ))}
       <Swatch
         label="Background other"
-        title={behind ? `Over ${behind.name}` : 'Over a colour or another source'}
+        title={behind ? `Over ${behind.name}` : 'A colour or another source'}
         on={other}
         fill={value.kind === 'colour' ? value.colour : undefined}
         onPress={setAnchor}
@@ -101,7 +101,7 @@ export function Backgrounds() {
         slotProps={{ paper: { sx: { p: 2, width: 320 } } }}
       >
         <Typography variant="h2" sx={{ mb: 1.5 }}>
-          Lay it over
+          Use it
         </Typography>
         <Box sx={{ display: 'grid', gap: 1.5 }}>
           <ColourField
@@ -119,7 +119,7 @@ export function Backgrounds() {
           </Typography>
           {other && (
             <Button size="small" onClick={() => choose({ kind: 'checker' })} sx={{ justifySelf: 'start' }}>
-              Back to squares
+              Back to checker
             </Button>
           )}
         </Box>

@@ -11,12 +11,12 @@ import type { useZoom } from './useZoom.ts';
 export function SizeControls({ zoom }: { zoom: ReturnType<typeof useZoom> }) {
   return (
     <Box sx={{ display: 'flex', alignItems: 'center' }}>
-      <Tooltip title="Smaller (-)">
+      <Tooltip title="Zoom out (-)">
         <IconButton size="small" aria-label="Zoom out" onClick={zoom.out}>
           <RemoveIcon fontSize="small" />
         </IconButton>
       </Tooltip>
-      <Tooltip describeChild title={zoom.isWhole ? 'Pixel by pixel (1)' : 'Whole (0)'}>
+      <Tooltip describeChild title={zoom.isWhole ? 'Actual pixels (1)' : 'Fit (0)'}>
         <Button
           size="small"
           aria-label={`Size: ${zoom.words}`}
@@ -26,7 +26,7 @@ export function SizeControls({ zoom }: { zoom: ReturnType<typeof useZoom> }) {
           {zoom.words}
         </Button>
       </Tooltip>
-      <Tooltip title="Larger (+)">
+      <Tooltip title="Zoom in (+)">
         <IconButton size="small" aria-label="Zoom in" onClick={zoom.in}>
           <AddIcon fontSize="small" />
         </IconButton>

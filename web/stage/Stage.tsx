@@ -1,17 +1,19 @@
 import Box from '@mui/material/Box';
-import { useEffect, useRef, useState, type ReactNode, type RefObject } from 'react';
+import { useRef, type ReactNode } from 'react';
 import type { Box as PixelBox, Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { grounds } from './draw.ts';
 import { isThere, kindFor } from './frames.ts';
 import type { Pane } from './panes.ts';
-import type { Extent, Place } from './place.ts';
+import type { Place } from './place.ts';
 import { Readout } from './Readout.tsx';
 import { Region, WarningKey } from './StageOver.tsx';
 import { SecondWords, StageWords } from './StageWords.tsx';
 import { stageSet, type StageBackground } from './state.ts';
 import { StageCanvas } from './StageCanvas.tsx';
+import { useSize } from '../pieces/useSize.ts';
+import type { SoundUnder } from '../sound/useUnder.ts';
 import { Tags } from './Tags.tsx';
 import { useBackground } from './useBackground.ts';
 import { useBlink } from './useBlink.ts';
@@ -23,6 +25,8 @@ interface Props {
   source: ListedSource;
   /** The rate to play at; undeclared sources do not play. */
   rate: Rate | null;
+  /** What is heard with its frames; absent for nothing. */
+  sound?: SoundUnder | null;
   /** What the source is called beside another. */
   label?: string;
   /** By which key what it is held against is kept; absent where it is shown alone. */
@@ -45,18 +49,6 @@ const groundColour = (background: StageBackground, isAlpha: boolean): string => 
   return background.kind === 'colour' || background.kind === 'source' ? '#2a2a2a' : grounds[background.kind];
 };
 
-/** The size of an element, in pixels of the page; nothing before it is known. */
-function useSize(box: RefObject<HTMLElement | null>): Extent {
-  const [size, setSize] = useState({ width: 0, height: 0 });
-  useEffect(() => {
-    const element = box.current!;
-    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [box]);
-  return size;
-}
-
 /** The box that is drawn to be measured, or that was measured last. */
 function Measured({ first, drawn, shows }: { first: Pane; drawn: PixelBox | undefined; shows: boolean }) {
   const region = useAppSelector(({ stage }) => stage.region);
@@ -65,18 +57,29 @@ function Measured({ first, drawn, shows }: { first: Pane; drawn: PixelBox | unde
 }
 
 /** The viewer: one frame over its background, or two held against each other; stepped, scrubbed, played, zoomed, read. */
-export function Stage({ source, rate, label, against, otherLabel, over, headRoom = 0, onMeasured, noPartner }: Props) {
+export function Stage({
+  source,
+  rate,
+  sound = null,
+  label,
+  against,
+  otherLabel,
+  over,
+  headRoom = 0,
+  onMeasured,
+  noPartner,
+}: Props) {
   const dispatch = useAppDispatch();
   const { looking, background, playing, wipe } = useAppSelector((state) => state.stage);
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
-  const shown = useShown(source, rate, against, size);
+  const shown = useShown(source, rate, against, size, sound);
   const { at, otherAt, other, mode, held, width } = shown;
   const { panes, pointer } = usePanes(shown, { box, takesPointer: !over, onMeasured });
   const [first, second] = panes as [Pane, Pane?];
   const ground = useBackground(source, at, width, playing);
   const showsSecond = useBlink(mode === 'blink');
-  const isAlpha = kindFor(looking) === 'webp' && looking.channel === 'alpha';
+  const isAlpha = kindFor(looking) === 'quick' && looking.channel === 'alpha';
 
   return (
     <Box
@@ -110,8 +113,12 @@ export function Stage({ source, rate, label, against, otherLabel, over, headRoom
       {over && source.facts && size.width > 0 && over(first.place)}
       <Measured {...{ first, drawn: pointer.drawn, shows: onMeasured !== undefined }} />
       {mode === 'wipe' && <WipeLine at={wipe} onMove={(wipe) => dispatch(stageSet({ wipe }))} />}
-      <StageWords source={source} frame={at} held={held} area={mode === 'wipe' ? undefined : first.area} />
-      {second && <SecondWords pane={second} mode={mode} showsSecond={showsSecond} noPartner={noPartner} />}
+      {size.width > 0 && (
+        <>
+          <StageWords source={source} frame={at} held={held} area={mode === 'wipe' ? undefined : first.area} />
+          {second && <SecondWords pane={second} mode={mode} showsSecond={showsSecond} noPartner={noPartner} />}
+        </>
+      )}
       <Tags
         shown={shown}
         rate={rate}

@@ -89,6 +89,6 @@ export function SecondWords({ pane: { side, area }, mode, showsSecond, noPartner
   const place = mode === 'wipe' ? { ...area, x: area.x + area.width / 2, width: area.width / 2 } : area;
   if (frame !== undefined && (!noPartner || isThere(source, frame)))
     return <StageWords source={source} frame={frame} held={held} area={place} />;
-  const instead = noPartner ?? 'No frame goes with this one';
+  const instead = noPartner ?? 'No matching frame';
   return <StageWords source={source} frame={0} held={undefined} area={place} instead={instead} />;
 }

@@ -20,8 +20,9 @@ function playingLines({ playback, other, playsSmall, width }: Shown, rate: Rate 
   const small = playsSmall ? [`${width} pixels across`] : [];
   if (playback.filling) return ['fetching frames', ...small];
   const keepsTime = other?.rate && other.against.alignment.by === 'time';
+  const heard = { heard: ['with sound'], silent: [], refused: ['press Play again to hear it'] }[playback.sound];
   const second = keepsTime ? [goingWords(other.rate!, playback.second, halfSpeed)] : [];
-  return [goingWords(rate, playback.first, halfSpeed), ...small, ...second];
+  return [goingWords(rate, playback.first, halfSpeed), ...heard, ...small, ...second];
 }
 
 /** What a frame is called on the stage: what it is of, its number, its samples. */

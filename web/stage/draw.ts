@@ -138,6 +138,8 @@ function drawGround(context: CanvasRenderingContext2D, ground: Ground, place: Pl
 let tile: OffscreenCanvas | undefined;
 
 function drawChecker(context: CanvasRenderingContext2D, place: Place): void {
+  // A stage without a size has nothing to be laid on.
+  if (place.width < 1 || place.height < 1) return;
   if (!tile) {
     tile = new OffscreenCanvas(32, 32);
     const ink = tile.getContext('2d')!;

@@ -6,7 +6,7 @@ import { pieceBegin, pieceSide, type Shape } from './place.ts';
 import { render } from './renderer.ts';
 
 /** How pictures come from the server: small and coded, or in light with what the stage needs to work on them. */
-export type PictureKind = 'webp' | 'half' | 'float';
+export type PictureKind = 'quick' | 'half' | 'float';
 
 /** Widths that pictures are made in: the smallest that fills the stage is asked for. */
 const widths = [480, 960, 1440, 1920, 2880];
@@ -14,7 +14,7 @@ export const widthFor = (pixels: number): number => widths.find((one) => one >= 
 
 /** What is enough for a way of looking: colours and alpha as they are need no light. */
 export const kindFor = ({ channel, exposure, gamma, warns }: Looking): PictureKind =>
-  (channel === 'colour' || channel === 'alpha') && exposure === 0 && gamma === 1 && !warns ? 'webp' : 'half';
+  (channel === 'colour' || channel === 'alpha') && exposure === 0 && gamma === 1 && !warns ? 'quick' : 'half';
 
 /** Frames of a source that can be stepped through: a still is one. */
 export const stageSpan = (source: ListedSource): { first: number; last: number } =>
@@ -49,7 +49,7 @@ const frameUrl = ({ id }: ListedSource, frame: number, what: string): string =>
   `/api/sources/${id}/frames/${frame}/${what}`;
 
 /** The address of a frame's preview; `v` changes with the file and with what it is taken to be, so that it may be kept. */
-export const previewUrl = (source: ListedSource, frame: number, width: number, kind: PictureKind = 'webp'): string =>
+export const previewUrl = (source: ListedSource, frame: number, width: number, kind: PictureKind = 'quick'): string =>
   frameUrl(source, frame, `preview?width=${width}&format=${kind}&v=${encodeURIComponent(takenVersion(source))}`);
 
 /** Frames of a source as pictures of a width. */
@@ -62,7 +62,7 @@ export const framesOf = (source: ListedSource, width: number, kind: PictureKind)
 export const decodeFrame =
   (kind: PictureKind, looking: Looking): Decode<Blob> =>
   async (blob) =>
-    kind === 'webp'
+    kind === 'quick'
       ? createImageBitmap(blob, { premultiplyAlpha: 'none' })
       : render({ kind: 'view', bytes: new Uint8Array(await blob.arrayBuffer()), looking });
 
@@ -79,7 +79,7 @@ export const differencesOf = (
   load: async (frame, signal) => {
     const other = partner(frame);
     if (other === undefined || !isThere(b, other))
-      throw new Refused(other === undefined ? 'No frame goes with this one' : `Frame ${other} is missing`, false);
+      throw new Refused(other === undefined ? 'No matching frame' : `Frame ${other} is missing`, false);
     const urls = [previewUrl(a, frame, width, 'float'), previewUrl(b, other, width, 'float')] as const;
     return Promise.all([fetchBytes(urls[0], signal), fetchBytes(urls[1], signal)]);
   },

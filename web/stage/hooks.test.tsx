@@ -74,6 +74,7 @@ describe('playing', () => {
     const shown: number[] = [];
     const options = {
       ...{ playing: true, rate, span, coverage, returns: false, halfSpeed: false, pictures, second: null, at: 101 },
+      ...{ sound: null, rowFirst: 101 },
       onFrame: (frame: number) => void shown.push(frame),
       ...more,
     };

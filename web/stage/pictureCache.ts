@@ -184,7 +184,7 @@ export class PictureCache<T> {
       this.shown.set(key, { picture, made });
       this.forgetShown();
     } catch {
-      this.failed.set(key, 'The picture that came from the server cannot be shown');
+      this.failed.set(key, 'The picture from the server cannot be shown');
     } finally {
       this.decoding.delete(key);
     }

@@ -9,6 +9,7 @@ import {
   type Taken,
   type View,
 } from '@shale/core';
+import { Card } from './card.ts';
 
 /** What the stage has worked out off the page's thread. */
 export type Work =
@@ -27,10 +28,16 @@ function pictureOf({ width, height }: Pick<View, 'width' | 'height'>, pixels: Ui
   return createImageBitmap(image, { premultiplyAlpha: 'none' });
 }
 
+/** The graphics card, once it was looked for; null where there is none. */
+let card: Card | null | undefined;
+
 /** @throws where the bytes are no picture */
 async function work(asked: Work): Promise<ImageBitmap> {
   switch (asked.kind) {
     case 'view': {
+      card ??= Card.open() ?? null;
+      const shown = card?.show(asked.bytes, asked.looking);
+      if (shown) return shown;
       const { pixels, ...size } = showPacked(asked.bytes, asked.looking);
       return pictureOf(size, pixels);
     }

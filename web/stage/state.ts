@@ -8,6 +8,13 @@ export type StageBackground =
   | { kind: 'colour'; colour: string }
   | { kind: 'source'; id: string };
 
+/** A sound that is heard with a source: the id of its own source, and by how many frames and samples it begins later. */
+export interface ChosenSound {
+  id: string;
+  offset: number;
+  later: number;
+}
+
 /** How two sources are shown together. */
 export type CompareMode = 'wipe' | 'side' | 'difference' | 'blink';
 
@@ -32,6 +39,12 @@ export interface StageState {
   halfSpeed: boolean;
   /** Of the source that was zoomed last; whole where another is shown. */
   zoom: { source: string; zoom: Zoom } | null;
+  /** Whether sound is heard, where there is one. */
+  hears: boolean;
+  /** The sound that was chosen for a source, by its id; null for none. Absent for its own. */
+  sounds: Record<string, ChosenSound | null>;
+  /** What is played of a source in place of all of it, by its id. */
+  ranges: Record<string, { first: number; last: number }>;
   /** A box of the source that was measured last, in its pixels. */
   region: { source: string; box: Box } | null;
   /** By source, or by another key where a page holds a source against something of its own. */
@@ -49,6 +62,9 @@ const initialState: StageState = {
   background: { kind: 'checker' },
   playing: false,
   returns: false,
+  hears: true,
+  sounds: {},
+  ranges: {},
   halfSpeed: false,
   zoom: null,
   region: null,
@@ -59,7 +75,7 @@ const initialState: StageState = {
 };
 
 /** Settings that a control sets alone. */
-type Setting = 'background' | 'returns' | 'halfSpeed' | 'zoom' | 'region' | 'mode' | 'wipe' | 'gain';
+type Setting = 'background' | 'hears' | 'returns' | 'halfSpeed' | 'zoom' | 'region' | 'mode' | 'wipe' | 'gain';
 
 export const stageSlice = createSlice({
   name: 'stage',
@@ -84,6 +100,17 @@ export const stageSlice = createSlice({
     stageSet(state, { payload }: PayloadAction<Partial<Pick<StageState, Setting>>>) {
       Object.assign(state, payload);
     },
+    soundChosen(state, { payload: { source, sound } }: PayloadAction<{ source: string; sound: ChosenSound | null }>) {
+      state.sounds[source] = sound;
+    },
+    /** Marks the first or last frame of what is played; null plays all again. */
+    rangeMarked(
+      state,
+      { payload: { source, range } }: PayloadAction<{ source: string; range: { first: number; last: number } | null }>,
+    ) {
+      if (range) state.ranges[source] = range;
+      else delete state.ranges[source];
+    },
     heldAgainst(state, { payload: { key, against } }: PayloadAction<{ key: string; against: Against | null }>) {
       if (against) state.against[key] = against;
       else delete state.against[key];
@@ -94,5 +121,14 @@ export const stageSlice = createSlice({
   },
 });
 
-export const { frameChosen, frameStepped, frameReached, lookingChanged, stageSet, heldAgainst, playSwitched } =
-  stageSlice.actions;
+export const {
+  frameChosen,
+  frameStepped,
+  frameReached,
+  lookingChanged,
+  stageSet,
+  soundChosen,
+  rangeMarked,
+  heldAgainst,
+  playSwitched,
+} = stageSlice.actions;

@@ -24,9 +24,9 @@ export function useBackground(source: ListedSource, frame: number, width: number
   const { currentData: behind } = useSourceQuery(id ?? '', { skip: id === undefined });
   const cache = useCache(
     behind && width > 0 ? `${picturesOf(behind)}/${width}` : null,
-    () => framesOf(behind!, width, 'webp'),
+    () => framesOf(behind!, width, 'quick'),
     '',
-    decodeFrame('webp', plainLooking),
+    decodeFrame('quick', plainLooking),
   );
   const since = frame - stageSpan(source).first;
   useEffect(() => {

@@ -1,5 +1,8 @@
 import { useEffect, useRef, useState } from 'react';
-import { covers, type Rate } from '@shale/core';
+import { covers, heardFrom, type Rate } from '@shale/core';
+import { soundContext } from '../sound/context.ts';
+import { SoundPlayer } from '../sound/player.ts';
+import type { SoundUnder } from '../sound/useUnder.ts';
 import { begunAfter, framesFrom, placeAfter, type Track } from './track.ts';
 
 /** What a player asks of a cache of pictures. */
@@ -21,6 +24,8 @@ export interface PlaybackState {
   filling: boolean;
   first: Going;
   second: Going;
+  /** Whether a sound is heard that the pictures keep to; `refused` where the browser lets none out yet. */
+  sound: 'heard' | 'silent' | 'refused';
   /** The frame of the second source that is shown. */
   secondFrame: number | null;
 }
@@ -41,6 +46,10 @@ interface Options extends Track {
   halfSpeed: boolean;
   pictures: Pictures | null;
   second: Second | null;
+  /** What is heard with the frames, first to last of the whole row; null for nothing. */
+  sound: SoundUnder | null;
+  /** The first frame of the row that the sound lies under. */
+  rowFirst: number;
   at: number;
   onFrame: (frame: number) => void;
 }
@@ -51,13 +60,15 @@ const before = 48;
 const decoded = 10;
 const ahead = 240;
 const patience = 6000;
+/** Milliseconds that a browser is given to let sound out. */
+const mutePatience = 1500;
 
 /** The most frames that are passed over, and after how many that came in time one fewer is. */
 const mostLead = 12;
 const wellFor = 48;
 
 const still: Going = { achieved: null, dropped: 0 };
-const notPlaying: PlaybackState = { filling: false, first: still, second: still, secondFrame: null };
+const notPlaying: PlaybackState = { filling: false, first: still, second: still, sound: 'silent', secondFrame: null };
 
 /** Counts what is shown and what is not. */
 class Counter {
@@ -93,7 +104,7 @@ const canShow = ({ coverage }: Track, pictures: Pictures | null, frame: number):
 /** Plays at the declared rate: a frame that is not there in time is dropped and counted, never shown late. */
 export function usePlayback(options: Options): PlaybackState {
   const [state, setState] = useState<PlaybackState>(notPlaying);
-  const { playing, rate, span, coverage, returns, halfSpeed, pictures, second, at, onFrame } = options;
+  const { playing, rate, span, coverage, returns, halfSpeed, pictures, second, sound, rowFirst, at, onFrame } = options;
   const start = useRef(at);
   const report = useRef(onFrame);
   const other = useRef(second);
@@ -107,13 +118,19 @@ export function usePlayback(options: Options): PlaybackState {
   useEffect(() => {
     if (!playing || !pictures) return undefined;
     const track = { span, coverage };
-    const route = { start: start.current, returns };
+    const route = { start: Math.min(span.last, Math.max(span.first, start.current)), returns };
     const [mine, theirs] = [new Counter(), new Counter()];
     const opened = performance.now();
     let zero: number | null = null;
     // Frames that are passed over: what takes longer to decode than it is shown is begun so much earlier.
     let lead = 0;
     let well = 0;
+    // Sound has the time: pictures that do not keep up with it are left out. Back and forth nothing is heard.
+    const context = sound && !returns ? soundContext(sound.tape.rate) : null;
+    const heard =
+      sound && heardFrom(sound.lane, span.first - rowFirst, span.last - span.first + 1, route.start - span.first);
+    let player = context && heard && new SoundPlayer(context, sound.tape, heard, halfSpeed ? 0.5 : 1);
+    let sounds: PlaybackState['sound'] = player ? 'heard' : 'silent';
     let request = requestAnimationFrame(step);
 
     /** Asks for what is shown next, of both. */
@@ -132,13 +149,22 @@ export function usePlayback(options: Options): PlaybackState {
         const isHere =
           pictures!.hereOf(need) === need.length &&
           need.slice(0, decoded).every((frame) => canShow(track, pictures, frame));
-        if (!isHere && now - opened < patience) {
+        if ((!isHere || (player && !player.isReady)) && now - opened < patience) {
           setState((state) => (state.filling ? state : { ...notPlaying, filling: true }));
           return;
         }
+        if (player && context?.state !== 'running') {
+          // Browsers let no sound out before something was pressed.
+          if (now - opened < mutePatience) return;
+          player.end();
+          player = null;
+          sounds = 'refused';
+        }
+        player?.begin();
         zero = now;
       }
-      const gone = begunAfter(now - zero, rate, halfSpeed);
+      const seconds = player?.heard() ?? null;
+      const gone = seconds === null ? begunAfter(now - zero, rate, halfSpeed) : (seconds * rate.num) / rate.den;
       const place = placeAfter(span, route, gone);
       const beside = other.current;
       let changed = false;
@@ -167,10 +193,17 @@ export function usePlayback(options: Options): PlaybackState {
         changed = true;
       }
       if (!changed) return;
-      setState({ filling: false, first: mine.going(now, zero), second: theirs.going(now, zero), secondFrame });
+      setState({
+        filling: false,
+        first: mine.going(now, zero),
+        second: theirs.going(now, zero),
+        sound: sounds,
+        secondFrame,
+      });
     }
     return () => {
       cancelAnimationFrame(request);
+      player?.end();
       setState(notPlaying);
     };
     // Rates are new objects with every poll: their numbers say when they change.
@@ -181,9 +214,11 @@ export function usePlayback(options: Options): PlaybackState {
     rate.num,
     rate.den,
     span,
+    rowFirst,
     coverage,
     returns,
     halfSpeed,
+    sound,
     hasSecond,
     ownRate?.num,
     ownRate?.den,

@@ -1,6 +1,8 @@
 import { useMemo, useState } from 'react';
 import { hasFrames, type Rate } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
+import { useScrubbed } from '../sound/useScrubbed.ts';
+import type { SoundUnder } from '../sound/useUnder.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { useOther, type Other } from './against.ts';
 import { decodeDifference, differencesOf, isThere, kindFor, stageSpan, widthFor } from './frames.ts';
@@ -40,7 +42,13 @@ export interface Shown {
 }
 
 /** Fetches the frame that is wanted, or plays; of one source, or of two that are compared. */
-export function useShown(source: ListedSource, rate: Rate | null, key: string | undefined, size: Extent): Shown {
+export function useShown(
+  source: ListedSource,
+  rate: Rate | null,
+  key: string | undefined,
+  size: Extent,
+  sound: SoundUnder | null,
+): Shown {
   const dispatch = useAppDispatch();
   const stage = useAppSelector((state) => state.stage);
   const { looking, playing, returns, halfSpeed } = stage;
@@ -52,7 +60,7 @@ export function useShown(source: ListedSource, rate: Rate | null, key: string | 
   const ratio = Math.min(2, window.devicePixelRatio);
   // In light a picture is many times as many bytes: while they play, smaller ones do.
   const plays = playing && rate !== null && hasFrames(source);
-  const playsSmall = plays && (isDifference || kindFor(looking) !== 'webp');
+  const playsSmall = plays && (isDifference || kindFor(looking) !== 'quick');
   const width = size.width === 0 ? 0 : playsSmall ? lightWidth : widthFor(areas[0]!.width * ratio);
 
   const [playedSecond, setPlayedSecond] = useState<number | null>(null);
@@ -63,7 +71,8 @@ export function useShown(source: ListedSource, rate: Rate | null, key: string | 
   const difference = useDifference(source, isDifference ? other : null, width);
   const pictures = isDifference ? difference : first!.frames;
 
-  const span = useMemo(() => stageSpan(source), [source]);
+  const { row, span } = useRow(source);
+  const heard = useHeard(sound, at - row.first);
   const playback = usePlayback({
     playing: plays,
     rate: rate ?? { num: 1, den: 1 },
@@ -73,6 +82,8 @@ export function useShown(source: ListedSource, rate: Rate | null, key: string | 
     halfSpeed,
     pictures,
     second: isDifference ? null : besideOf(other, second),
+    sound: heard,
+    rowFirst: row.first,
     at,
     onFrame: (frame) => dispatch(frameReached({ source: source.id, frame })),
   });
@@ -82,6 +93,21 @@ export function useShown(source: ListedSource, rate: Rate | null, key: string | 
   const held = !isThere(source, at) ? undefined : isDifference ? difference?.get(at) : first!.held;
   const shared = { at, otherAt, other, mode, areas, width, ratio, held, playsSmall };
   return { ...shared, first: first!, second, playback: playing ? playback : null };
+}
+
+/** All frames of a source, and those of them that are played. */
+function useRow(source: ListedSource) {
+  const range = useAppSelector(({ stage }) => stage.ranges[source.id]);
+  const row = useMemo(() => stageSpan(source), [source]);
+  return { row, span: range ?? row };
+}
+
+/** What is heard with the frames, where sound is on; and of single frames as they are stepped to. @param place of the frame in its row */
+function useHeard(sound: SoundUnder | null, place: number): SoundUnder | null {
+  const { hears, playing } = useAppSelector(({ stage }) => stage);
+  const heard = hears ? sound : null;
+  useScrubbed(heard, place, playing);
+  return heard;
 }
 
 /** Frames of a source held against those of another; null where none are wanted. */

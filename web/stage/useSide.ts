@@ -39,7 +39,7 @@ export function useSide({ source, frame, looking, width, fetches }: Wanted): Sid
   const frames = useCache(
     mine && width > 0 && fetches ? `${mine}/${width}/${kind}` : null,
     () => framesOf(source!, width, kind),
-    kind === 'webp' ? '' : look,
+    kind === 'quick' ? '' : look,
     decodeFrame(kind, looking),
   );
   const isShown = source !== null && frame !== undefined && isThere(source, frame);

@@ -83,8 +83,8 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
       <DialogTitle id="order-form">{changes ? 'Change the standing order' : 'Set a standing order'}</DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 1.75, alignContent: 'start' }}>
         <Typography sx={{ fontSize: 14, color: 'text.secondary' }}>
-          Whenever a source in this folder is whole and nobody writes into it any more, it is made by itself. Only what
-          is missing or changed is made, and what was there before is never replaced.
+          Converts every source in this folder once it is complete. Only missing or changed results are made; existing
+          files are never replaced.
         </Typography>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 200px 1.4fr', gap: 1.5, pt: 1 }}>
           <Text label="Name" value={name} placeholder="Renders of the lines" onSay={say(setName)} />
@@ -111,7 +111,7 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
             renderInput={(field) => (
               <TextField
                 {...field}
-                label="Folder, with all below it"
+                label="Folder and everything below"
                 placeholder="the whole root"
                 sx={{
                   '& .MuiInputBase-root': { p: '0 !important' },
@@ -126,7 +126,11 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
             )}
           />
         </Box>
-        <Box role="group" aria-label="What fits" sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'center' }}>
+        <Box
+          role="group"
+          aria-label="Matching sources"
+          sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'center' }}
+        >
           {kinds.map((kind) => (
             <FormControlLabel
               key={kind}
@@ -152,7 +156,7 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
                 onChange={(_, on) => say(setFits)({ ...fits, gaps: on ? 'take' : 'wait' })}
               />
             }
-            label="also with gaps"
+            label="including gaps"
           />
         </Box>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 1.5 }}>
@@ -172,23 +176,23 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
             onSay={say(setRate)}
           />
           <Text
-            label="Frames that must be there"
+            label="Required frames"
             mono
             value={fits.frames}
-            placeholder="1-48; whatever comes"
+            placeholder="1-48; any frames"
             onSay={(text) => say(setFits)({ ...fits, frames: text.trim() })}
           />
         </Box>
         <Outputs {...{ outputs, saved }} onSay={say(setOutputs)} />
         {!changes && (
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5 }}>
-            <Typography sx={{ fontSize: 14 }}>What is there already is</Typography>
+            <Typography sx={{ fontSize: 14 }}>Existing sources are</Typography>
             <Segments
-              label="What is there already"
+              label="Existing sources"
               value={earlier}
               options={[
-                ['make', 'made as well'],
-                ['leave', 'left until it changes'],
+                ['make', 'converted too'],
+                ['leave', 'left until they change'],
               ]}
               onChoose={setEarlier}
             />
@@ -213,7 +217,7 @@ export function OrderForm({ begun, changes, onSet, onClose }: FormProps) {
           disabled={!isSaid || trying}
           onClick={() => void tryIt({ order, ...(changes ? { changes: changes.id } : {}) })}
         >
-          Try without running
+          Test without running
         </Button>
         <Button variant="contained" disabled={!isSaid || setting || changing} onClick={() => void submit()}>
           {changes ? 'Change it' : 'Set it'}
@@ -260,7 +264,7 @@ function Outputs({
           slotProps={{ select: { displayEmpty: true }, htmlInput: { 'aria-label': 'Add a saved spec' } }}
           sx={{ maxWidth: 320, '& .MuiInputBase-input': { py: '6px', fontSize: 13.5 } }}
         >
-          <MenuItem value="">{outputs.length === 0 ? 'What is made: a saved spec' : 'And a saved spec'}</MenuItem>
+          <MenuItem value="">{outputs.length === 0 ? 'What is made: a saved spec' : 'Another saved spec'}</MenuItem>
           {others.map(({ id, name, version }) => (
             <MenuItem key={id} value={String(id)}>
               {name}, version {version}
@@ -270,8 +274,8 @@ function Outputs({
       )}
       {outputs.length === 0 && others.length === 0 && (
         <Typography sx={{ fontSize: 14 }}>
-          Nothing is said yet of what is made. Mark sources on Intake, say it on Convert, and press Keep doing this
-          there; or save a spec first.
+          Nothing is set up to be made. Select sources on Intake, set up the conversion on Convert, and press Keep doing
+          this; or save a spec first.
         </Typography>
       )}
     </Box>

@@ -7,7 +7,7 @@ export const kindWords = { sequence: 'sequences', clip: 'clips', still: 'stills'
 /** What a standing order watches and takes, as one sentence. */
 export function watchedWords({ root, folder, fits }: StandingOrder, rootName = root): string {
   const { kinds, name, rate, frames, gaps } = fits;
-  const what = kinds.length === 0 ? 'whatever has pictures' : kinds.map((kind) => kindWords[kind]).join(' and ');
+  const what = kinds.length === 0 ? 'any source with pictures' : kinds.map((kind) => kindWords[kind]).join(' and ');
   return [
     `Watches ${rootName}${folder === '' ? '' : `/${folder}`} for ${what}`,
     ...(name === '' ? [] : [`named ${name}`]),
@@ -25,7 +25,7 @@ export function countWords({ counts }: Pick<StandingView, 'counts'>, made = 'mad
     ...(waits > 0 ? [`${plural(waits, 'source')} waited for`] : []),
     ...(left > 0 ? [`${plural(left, 'source')} left`] : []),
   ];
-  return words.join(', ') || 'No source fits yet';
+  return words.join(', ') || 'No matching source yet';
 }
 
 /** How a decision is marked: well, doubtful, wrong. */

@@ -1,8 +1,9 @@
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Marker, MarkerColour } from '@shale/core';
 import { useMarkerColour } from '../pieces/markers.tsx';
+import { useSize } from '../pieces/useSize.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { columnsOf, frameUnder, isPresent, stripWords, type Column, type StripModel } from './model.ts';
 
@@ -21,13 +22,7 @@ interface Props {
 export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) {
   const { tokens } = useTheme();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    const element = canvas.current!;
-    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
+  const { width } = useSize(canvas);
   const colourOf = useMarkerColour();
   const columns = useMemo(() => (width > 0 ? columnsOf(model, width) : []), [model, width]);
 

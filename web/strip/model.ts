@@ -107,7 +107,7 @@ export function stripWords(model: StripModel): string {
   const present = coverageCount(model.present);
   const extra = [
     missing > 0 && `${missing} missing`,
-    model.doubled.length > 0 && `${model.doubled.length} doubled`,
+    model.doubled.length > 0 && `${model.doubled.length} duplicated`,
     model.suspect.length > 0 && `${coverageCount(model.suspect)} suspect`,
     model.markers && model.markers.length > 0 && `${model.markers.length} marked`,
   ].filter(Boolean);

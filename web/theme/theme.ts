@@ -29,6 +29,7 @@ export function makeTheme(scheme: 'daylight' | 'basalt'): Theme {
       background: { default: tokens.ground, paper: tokens.sheet },
       text: { primary: tokens.ink, secondary: tokens.soft },
       divider: tokens.rule,
+      action: { active: tokens.soft },
     },
     shape: { borderRadius: 5 },
     typography: {
@@ -47,6 +48,14 @@ export function makeTheme(scheme: 'daylight' | 'basalt'): Theme {
           body: { fontVariantNumeric: 'tabular-nums' },
           ':focus-visible': { outline: `2px solid ${tokens.act}`, outlineOffset: 2 },
           '.mono': { fontFamily: mono, fontFeatureSettings: '"zero"' },
+          // Grounds are the system's own then: what is chosen gets an edge, and pictures keep their colours.
+          '@media (forced-colors: active)': {
+            '[aria-selected=true], [aria-pressed=true], nav .active': {
+              outline: '2px solid Highlight',
+              outlineOffset: -2,
+            },
+            'canvas, img, video': { forcedColorAdjust: 'none' },
+          },
           '@media (prefers-reduced-motion: reduce)': {
             '*': { animation: 'none !important', transition: 'none !important' },
           },
@@ -66,6 +75,21 @@ export function makeTheme(scheme: 'daylight' | 'basalt'): Theme {
       },
       MuiTooltip: { styleOverrides: { tooltip: { fontSize: 12.5 } } },
       MuiTextField: { defaultProps: { size: 'small' } },
+      // Moved as a picture, not laid out anew for each step of the way.
+      MuiLinearProgress: {
+        styleOverrides: {
+          indeterminate: {
+            '@keyframes shale-way': { from: { transform: 'translateX(-100%)' }, to: { transform: 'translateX(250%)' } },
+            '& .MuiLinearProgress-bar1': {
+              width: '40%',
+              left: 0,
+              right: 'auto',
+              animation: 'shale-way 1.6s linear infinite',
+            },
+            '& .MuiLinearProgress-bar2': { display: 'none' },
+          },
+        },
+      },
     },
   });
 }

@@ -5,8 +5,8 @@ export const bmp = {
   endings: ['bmp'],
   reads: ['u8'],
   usual: {
-    transfer: { value: 'srgb', detail: 'usual for BMP' },
-    primaries: { value: 'bt709', detail: 'usual for BMP' },
+    transfer: { value: 'srgb', detail: 'default for BMP' },
+    primaries: { value: 'bt709', detail: 'default for BMP' },
   },
   writes: {
     samples: ['u8'],

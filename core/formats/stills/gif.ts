@@ -6,8 +6,8 @@ export const gif = {
   reads: ['u8'],
   usual: {
     alpha: { value: 'straight', detail: 'GIF pixels are clear or not' },
-    transfer: { value: 'srgb', detail: 'usual for GIF' },
-    primaries: { value: 'bt709', detail: 'usual for GIF' },
+    transfer: { value: 'srgb', detail: 'default for GIF' },
+    primaries: { value: 'bt709', detail: 'default for GIF' },
   },
   documented: {
     read: 'every picture of an animation, laid over those before it',

@@ -6,8 +6,8 @@ export const jpeg = {
   endings: ['jpg', 'jpeg', 'jpe'],
   reads: ['u8'],
   usual: {
-    transfer: { value: 'srgb', detail: 'usual for JPEG without a profile' },
-    primaries: { value: 'bt709', detail: 'usual for JPEG without a profile' },
+    transfer: { value: 'srgb', detail: 'default for JPEG without a profile' },
+    primaries: { value: 'bt709', detail: 'default for JPEG without a profile' },
   },
   writes: {
     samples: ['u8'],

@@ -7,8 +7,8 @@ export const lottie = {
   reads: ['u8'],
   usual: {
     alpha: { value: 'straight', detail: 'its pictures are PNG or WebP' },
-    transfer: { value: 'srgb', detail: 'usual for Lottie' },
-    primaries: { value: 'bt709', detail: 'usual for Lottie' },
+    transfer: { value: 'srgb', detail: 'default for Lottie' },
+    primaries: { value: 'bt709', detail: 'default for Lottie' },
   },
   documented: {
     read: 'animations whose every frame is one embedded picture',

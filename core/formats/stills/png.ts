@@ -6,8 +6,8 @@ export const png = {
   reads: ['u8', 'u16'],
   usual: {
     alpha: { value: 'straight', detail: 'PNG defines alpha as straight' },
-    transfer: { value: 'srgb', detail: 'usual for PNG without a colour chunk' },
-    primaries: { value: 'bt709', detail: 'usual for PNG without a colour chunk' },
+    transfer: { value: 'srgb', detail: 'default for PNG without a colour chunk' },
+    primaries: { value: 'bt709', detail: 'default for PNG without a colour chunk' },
   },
   writes: {
     samples: ['u8', 'u16'],

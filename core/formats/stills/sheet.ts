@@ -7,8 +7,8 @@ export const sheet = {
   reads: ['u8'],
   usual: {
     alpha: { value: 'straight', detail: 'its pictures are PNG or WebP' },
-    transfer: { value: 'srgb', detail: 'usual for Sprite sheet' },
-    primaries: { value: 'bt709', detail: 'usual for Sprite sheet' },
+    transfer: { value: 'srgb', detail: 'default for Sprite sheet' },
+    primaries: { value: 'bt709', detail: 'default for Sprite sheet' },
   },
   documented: {
     read: 'the picture beside it, frame by frame',

@@ -21,15 +21,15 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       said > frames
         ? `The file says that it has ${plural(said, 'picture')} and holds ${frames} whole: it is cut short.`
         : `Its data ends in the middle of a picture: ${plural(frames, 'picture')} before it are whole.`,
-      'Have it brought again; what is whole can be converted.',
+      'Request the file again; the complete pictures can be converted.',
     );
   else if (clip.said && said < frames)
     add(
       'count-mismatch',
       'doubt',
-      'Counts too few',
+      'Fewer pictures than stated',
       `The file says ${plural(said, 'picture')} and holds ${frames}.`,
-      'All that are there are taken.',
+      'All available pictures are used.',
     );
   if (clip.torn.length > 0) {
     const which = naming(clip.torn);
@@ -40,7 +40,7 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       short: `${capital(which)} damaged`,
       sentence: `Data is lost in it: ${which} ${few ? 'leans' : 'lean'} on what is not there, and ${few ? 'is' : 'are'} not read.`,
       frames: clip.torn,
-      mend: 'Have it brought again; or let damaged frames be treated as missing ones.',
+      mend: 'Request the file again, or treat damaged frames as missing.',
     });
   }
   if (clip.changesAt !== undefined)
@@ -48,8 +48,8 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       'size-changes',
       'fault',
       'Size changes',
-      `From picture ${clip.changesAt} on pictures are no longer ${width} x ${height}.`,
-      'Let pictures that differ be fitted, or convert each part by itself.',
+      `From picture ${clip.changesAt} on pictures are not ${width} x ${height}.`,
+      'Fit pictures that differ, or convert each part separately.',
     );
   if (clip.holes) {
     const lost = clip.holes.reduce((sum, hole) => sum + hole.lost, 0);
@@ -59,15 +59,15 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       'fault',
       'Pictures missing',
       `${plural(lost, 'picture')} ${lost === 1 ? 'is' : 'are'} missing after picture ${after}: its times jump there.`,
-      'Have it brought again; or bring it to its constant rate by its times, which holds the picture before.',
+      'Request the file again, or convert it to a constant rate by timestamp, which repeats the previous picture.',
     );
   } else if (clip.variable)
     add(
       'variable-rate',
       'doubt',
       'Rate varies',
-      `Its pictures are shown for different times; ${rate ? printRate(rate) : 'no rate'} is what they come to over the whole.`,
-      'Take every picture once, or bring it to a constant rate by its times: press it in the sentence.',
+      `Its pictures stay on screen for different times; ${rate ? printRate(rate) : 'no rate'} is what they come to over the whole.`,
+      'Use every picture once, or convert to a constant rate by timestamp: press it in the sentence.',
     );
   if (clip.seen === 'pulldown')
     add(
@@ -75,18 +75,18 @@ export function clipFindings({ clip, frames = 0, rate, width, height }: Facts): 
       'doubt',
       'Pulldown',
       'Of each five pictures two are mixed of neighbours: film at 24 spread over 30 by 3:2 pulldown.',
-      'Let the pulldown be removed: press it in the sentence.',
+      'Remove the pulldown: press it in the sentence.',
     );
   else if (clip.seen === 'interlaced' || (clip.fields !== 'progressive' && clip.seen !== 'progressive'))
     add(
       'interlaced',
       'doubt',
       'Interlaced',
-      `Every other line is of a later moment${clip.fields === 'progressive' ? ', though the file does not say so' : clip.fields === 'top-first' ? ', the upper field first' : ', the lower field first'}.`,
-      'Let it be de-interlaced, or keep the pictures as they are stored: press it in the sentence.',
+      `Alternate lines are from a later moment${clip.fields === 'progressive' ? ', though the file does not say so' : clip.fields === 'top-first' ? ', the upper field first' : ', the lower field first'}.`,
+      'De-interlace it, or keep the pictures as stored: press it in the sentence.',
     );
   if (clip.turn !== 0)
-    add('turned', 'note', 'Turned', `The file asks to be shown turned by ${clip.turn} degrees; Shale turns it.`);
+    add('turned', 'note', 'Turned', `The file asks to be shown rotated by ${clip.turn} degrees; Shale turns it.`);
   return findings;
 }
 

@@ -50,7 +50,7 @@ const mixed: { code: FindingCode; severity: Severity; of: (facts: Facts) => stri
     severity: 'fault',
     of: ({ width, height }) => `${width} x ${height}`,
     short: 'Mixed picture sizes',
-    mend: 'Have them made at one size, or convert to one.',
+    mend: 'Ask for one size, or convert to one.',
   },
   {
     code: 'mixed-depth',
@@ -64,7 +64,7 @@ const mixed: { code: FindingCode; severity: Severity; of: (facts: Facts) => stri
     severity: 'doubt',
     of: ({ format }) => format.toUpperCase(),
     short: 'Mixed formats',
-    mend: 'Convert to one format: some programs believe the ending of a name.',
+    mend: 'Convert to one format: some programs rely on the ending of a name.',
   },
   {
     code: 'mixed-channels',
@@ -130,7 +130,7 @@ export function repeatedFrames({ frames }: FrameColumns, places: readonly number
     if (repeats.has(at)) runs[runs.length - 1]! += 1;
     else runs.push(1);
   }
-  const looked = sure ? '' : ' As far as samples of the files tell.';
+  const looked = sure ? '' : ' Judged by samples of the files.';
   const longest = Math.max(...runs.slice(0, 100_000));
   if (runs.length === 1) {
     return [
@@ -150,7 +150,7 @@ export function repeatedFrames({ frames }: FrameColumns, places: readonly number
       {
         code: 'repeated-frames',
         severity: 'note',
-        sentence: `Every picture stands for ${longest} frames: drawn ${on}.${looked}`,
+        sentence: `Every picture lasts ${longest} frames: drawn ${on}.${looked}`,
         short: capital(on),
       },
     ];
@@ -160,10 +160,10 @@ export function repeatedFrames({ frames }: FrameColumns, places: readonly number
     {
       code: 'repeated-frames',
       severity: 'doubt',
-      sentence: `${capital(naming(ranges))} ${places.length === 1 ? 'repeats' : 'repeat'} the picture before: a frozen render, or holds.${looked}`,
+      sentence: `${capital(naming(ranges))} ${places.length === 1 ? 'repeats' : 'repeat'} the picture before: a frozen render, or drawings that are held.${looked}`,
       short: `${capital(naming(ranges))} ${places.length === 1 ? 'repeats' : 'repeat'}`,
       frames: ranges,
-      mend: 'Look at them; have them made again where the render froze.',
+      mend: 'Check them; render again any that froze.',
     },
   ];
 }

@@ -49,16 +49,16 @@ export function strayFindings(sources: readonly Source[]): Map<Source, Finding[]
       add(main, {
         code: 'stray-files',
         severity: 'doubt',
-        sentence: `${plural(count, 'file')} of ${stray.name} ${count === 1 ? 'lies' : 'lie'} beside with the same numbers: a program that takes the whole folder takes ${count === 1 ? 'it' : 'them'} too.`,
+        sentence: `${plural(count, 'file')} of ${stray.name} ${count === 1 ? 'lies' : 'lie'} beside with the same numbers: a program that reads the whole folder also reads ${count === 1 ? 'it' : 'them'} too.`,
         short: `${plural(count, draft ? 'draft' : 'stray')} ${count === 1 ? 'lies' : 'lie'} beside it`,
         names: [stray.name],
-        mend: 'Move them to a folder of their own, or convert the sequence into a clean one.',
+        mend: 'Move them to a separate folder, or convert the sequence into a clean one.',
       });
       add(stray, {
         code: 'stray-files',
         severity: 'note',
         sentence: `Its numbers are those of ${main.name} in the same folder, which seems to be the final one.`,
-        short: `Lies among ${main.name}`,
+        short: `Mixed in with ${main.name}`,
         names: [main.name],
       });
     }

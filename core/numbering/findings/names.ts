@@ -21,7 +21,7 @@ function missing(source: Source): Finding | undefined {
     sentence: `${capital(naming(frames))} ${many ? 'are' : 'is'} missing between the first and the last.`,
     short: `${capital(naming(frames))} missing`,
     frames,
-    mend: 'Have them made again, or let the conversion leave them out.',
+    mend: 'Ask for them again, or leave them out of the conversion.',
   };
 }
 
@@ -32,7 +32,7 @@ function tiles({ coverage }: Source): Finding | undefined {
   return {
     code: 'texture-tiles',
     severity: 'note',
-    sentence: `Numbers are places of texture tiles, ten a row from 1001 on: ${plural(rows, 'row')} of up to ${columns}. Nothing is missing between the rows.`,
+    sentence: `Numbers are texture tiles, ten in a row from 1001: ${plural(rows, 'row')} of up to ${columns}. Nothing is missing between the rows.`,
     short: 'Texture tiles',
   };
 }
@@ -55,10 +55,10 @@ function doubled(source: Source): Finding | undefined {
   return {
     code: 'duplicate-number',
     severity: 'doubt',
-    sentence: `${capital(naming(frames))} ${numbers.length > 1 ? 'exist' : 'exists'} more than once, written otherwise: ${source.doubled[0]!.name} is left out.`,
-    short: `${plural(numbers.length, 'number')} doubled`,
+    sentence: `${capital(naming(frames))} ${numbers.length > 1 ? 'exist' : 'exists'} more than once, spelled differently: ${source.doubled[0]!.name} is left out.`,
+    short: `${plural(numbers.length, 'duplicate number')}`,
     frames,
-    mend: 'Rename or remove the files of the wrong name.',
+    mend: 'Rename or remove the files with the wrong name.',
   };
 }
 
@@ -88,13 +88,13 @@ function irregular(source: Source): Finding[] {
           },
         ];
   return [
-    ...tell('mixed-padding', padded, 'padded otherwise', 'Mixed padding', 'Convert or rename with one padding.'),
+    ...tell('mixed-padding', padded, 'padded differently', 'Mixed padding', 'Convert or rename with the same padding.'),
     ...tell(
       'mixed-names',
       lettered,
-      'written otherwise (the case of the ending, composed or decomposed letters)',
+      'spelled differently (capital letters in the ending, composed or decomposed accents)',
       'Mixed spelling',
-      'Convert or rename with one spelling.',
+      'Convert or rename with the same spelling.',
     ),
   ];
 }
@@ -108,7 +108,7 @@ function listingOrder(source: Source): Finding | undefined {
   return {
     code: 'listing-order',
     severity: 'doubt',
-    sentence: 'Numbers are not padded to one width: a program that sorts by name plays 1, 10, 11, 2.',
+    sentence: 'Numbers have different widths: a program that sorts by name plays 1, 10, 11, 2.',
     short: 'Not padded',
     mend: `Name the result with ${widest} digits or more.`,
   };

@@ -25,10 +25,10 @@ export function emptyFiles({ frames, bytes }: FrameColumns, nameOf: (place: numb
     {
       code: 'empty-file',
       severity: 'fault',
-      sentence: `${plural(places.length, 'file')} ${places.length > 1 ? 'hold' : 'holds'} no byte, the first is ${nameOf(places[0]!)}.`,
+      sentence: `${plural(places.length, 'file')} ${places.length > 1 ? 'are' : 'is'} empty, the first is ${nameOf(places[0]!)}.`,
       short: `${plural(places.length, 'file')} empty`,
       frames: framesAt(frames, places),
-      mend: 'Have them made again.',
+      mend: 'Ask for them again.',
     },
   ];
 }
@@ -91,10 +91,10 @@ export function sizeOutliers({ frames, bytes }: FrameColumns, leaves: ReadonlySe
     {
       code: 'size-outlier',
       severity: 'doubt',
-      sentence: `${capital(naming(ranges))} ${are(places.length)} far ${how} than the frames around: look whether the picture is whole.`,
+      sentence: `${capital(naming(ranges))} ${are(places.length)} far ${how} than the frames around: check that the pictures are complete.`,
       short: `${capital(naming(ranges))} far ${how}`,
       frames: ranges,
-      mend: 'Look at them; have them made again where they are wrong.',
+      mend: 'Check them; ask again for any that are wrong.',
     },
   ];
 }
@@ -161,7 +161,7 @@ export function staleFrames({ frames, modified }: FrameColumns): Finding[] {
       sentence: `${capital(naming(ranges))} ${strange > 1 ? 'were' : 'was'} modified up to ${span(most)} ${how === 'newer' ? 'after' : how === 'older' ? 'before' : 'before or after'} the others: another render may be mixed in.`,
       short: `${plural(strange, 'frame')} ${span(most)} ${how}`,
       frames: ranges,
-      mend: 'Compare them with their neighbours; have them made again where they belong to another render.',
+      mend: 'Compare them with their neighbours; ask again for any that belong to another render.',
     },
   ];
 }
@@ -176,9 +176,9 @@ export function stillWriting(latest: number, moment: Moment): Finding[] {
     {
       code: 'still-writing',
       severity: 'doubt',
-      sentence: `A file changed less than ${plural(moment.quiet / 1000, 'second')} before the scan: more may come, and what is there may not be whole yet.`,
+      sentence: `A file changed less than ${plural(moment.quiet / 1000, 'second')} before the scan: more may arrive, and the last ones may be incomplete.`,
       short: 'Still being written',
-      mend: 'Wait: Shale looks again by itself and says when nothing changes any more.',
+      mend: 'Wait: Shale checks again by itself and tells you when nothing changes any more.',
     },
   ];
 }

@@ -26,11 +26,11 @@ export const alongside = {
   source: beside.strict(),
   /** Its first frame goes with the first frame of the picture; this many later, or earlier where it is below 0. */
   offset: z.int().min(-1_000_000).max(1_000_000).default(0),
-  /** Where it is over before the picture is, or not begun: its nearest frame, from its beginning again, or refuse to run. */
+  /** When it ends before the picture is, or not begun: its nearest frame, from its beginning again, or refuse to run. */
   ends: z.enum(['hold', 'loop', 'stop']).default('stop'),
 };
 
-const endsWords = { hold: 'its ends held', loop: 'begun again at its end', stop: 'as long as it lasts' };
+const endsWords = { hold: 'its first and last frames repeated', loop: 'looped', stop: 'as long as it lasts' };
 
 /** How a second source goes along, in words. */
 export const alongWords = ({ offset, ends }: { offset: number; ends: keyof typeof endsWords }): string =>

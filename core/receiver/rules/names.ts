@@ -69,10 +69,10 @@ export const characters: Rule = {
   label: 'Characters',
   sentence(receiver) {
     if (receiver.characters === 'any') return undefined;
-    if (receiver.characters === 'ascii') return 'Names hold plain ASCII: letters without accents, digits and signs.';
+    if (receiver.characters === 'ascii') return 'Names use plain ASCII: letters without accents, digits and signs.';
     return receiver.keep === ''
-      ? 'Names hold letters and digits only, but for the separator and the dot before the ending.'
-      : `Names hold letters, digits and ${orWords([...receiver.keep].map((letter) => `"${letter}"`))} only.`;
+      ? 'Names use only letters and digits, apart from the separator and the dot before the ending.'
+      : `Names use letters, digits and ${orWords([...receiver.keep].map((letter) => `"${letter}"`))} only.`;
   },
   breach(held, receiver) {
     const { stem, tail } = partsOf(held);
@@ -80,12 +80,12 @@ export const characters: Rule = {
     return bad === undefined ? undefined : { sentence: `"${stem + tail}" holds "${bad}".` };
   },
   byNames: {
-    words: () => 'Take letters and digits',
+    words: () => 'Use letters and digits',
     change: (spec, receiver) =>
       withRule(spec, 'characters', (one) => ({ ...one, keep: keepOf(receiver), with: putOf(receiver) })),
   },
   byConverting: {
-    words: () => 'Take letters and digits',
+    words: () => 'Use letters and digits',
     change: (converting, receiver) =>
       withNames(converting, (stem) => ({
         stem: plainText(stem, { keep: keepOf(receiver), with: putOf(receiver) }) || 'frame',
@@ -149,7 +149,7 @@ export const separator: Rule = {
   sentence: (receiver) =>
     receiver.separator === null
       ? undefined
-      : `Before the number stands ${separatorWords(receiver.separator)}, and after it only the ending, as ${exampleOf(receiver)}.`,
+      : `Before the number comes ${separatorWords(receiver.separator)}, and after it only the ending, as ${exampleOf(receiver)}.`,
   breach(held, receiver) {
     if (!numbered(held))
       return (receiver.separator !== null || receiver.digits !== null) && held.files > 1
@@ -160,10 +160,10 @@ export const separator: Rule = {
     const more = tail === '' ? {} : { hasTail: true };
     if (gap !== receiver.separator)
       return {
-        sentence: `Before the number stands ${gap === '' ? 'nothing' : `"${gap}"`}, not ${separatorWords(receiver.separator)}.`,
+        sentence: `Before the number comes ${gap === '' ? 'nothing' : `"${gap}"`}, not ${separatorWords(receiver.separator)}.`,
         ...more,
       };
-    return tail === '' ? undefined : { sentence: `After the number stands "${tail}".`, ...more };
+    return tail === '' ? undefined : { sentence: `After the number comes "${tail}".`, ...more };
   },
   byNames: {
     words: (receiver) => `Put ${separatorWords(receiver.separator ?? '.')} before the number`,
@@ -182,7 +182,7 @@ export const digits: Rule = {
   breach(held, receiver) {
     const known = numbered(held);
     if (receiver.digits === null || !known) return undefined;
-    if (held.odd.length > 0) return { sentence: `${someOf(held.odd)}: not all names are written alike.` };
+    if (held.odd.length > 0) return { sentence: `${someOf(held.odd)}: not all names have the same form.` };
     const { padding } = known.pattern;
     const widths = [padding, ...[known.span.first, known.span.last].map((one) => frameDigits(one, padding).length)];
     const other = widths.find((width) => width !== receiver.digits);
@@ -201,7 +201,7 @@ export const digits: Rule = {
 export const byName: Rule = {
   label: 'Order',
   sentence: (receiver) =>
-    receiver.byName ? 'It plays files in the order of their names: numbers have one width.' : undefined,
+    receiver.byName ? 'It plays files in order of their names: numbers need the same width.' : undefined,
   breach(held, receiver) {
     const known = numbered(held);
     if (!receiver.byName || !known) return undefined;
@@ -209,7 +209,7 @@ export const byName: Rule = {
     const [one, other] = [first, last].map((number) => frameDigits(number, known.pattern.padding).length);
     if (held.odd.length === 0 && one === other && first >= 0) return undefined;
     return {
-      sentence: 'Sorted by name, its numbers come in another order: 1, 10, 2.',
+      sentence: 'Sorted by name, its numbers are out of order: 1, 10, 2.',
       widest: String(Math.max(Math.abs(first), Math.abs(last))).length,
     };
   },
@@ -251,7 +251,7 @@ function gapWords(held: Held): string {
 
 export const unbroken: Rule = {
   label: 'Gaps',
-  sentence: (receiver) => (receiver.unbroken ? 'No number is missing: it stops at the first gap.' : undefined),
+  sentence: (receiver) => (receiver.unbroken ? 'No number may be missing: it stops at the first gap.' : undefined),
   breach: (held, receiver) =>
     receiver.unbroken && numbered(held) && !isUnbroken(held) ? { sentence: gapWords(held) } : undefined,
   byNames: {
@@ -263,17 +263,17 @@ export const unbroken: Rule = {
 export const alone: Rule = {
   label: 'Folder',
   sentence: (receiver) =>
-    receiver.alone ? 'The sequence is alone in its folder: it takes every picture there.' : undefined,
+    receiver.alone ? 'The sequence must be alone in its folder: it reads every picture there.' : undefined,
   breach: (held, receiver) =>
     receiver.alone && held.beside.length > 0
       ? { sentence: `${someOf(held.beside)} ${held.beside.length === 1 ? 'lies' : 'lie'} in the same folder.` }
       : undefined,
   byNames: {
-    words: () => 'Copy into a folder of its own',
+    words: () => 'Copy into a separate folder',
     change: (spec) => ({ ...spec, mode: 'copy', into: { ...spec.into, folder: '{path}/{stem}' } }),
   },
   byConverting: {
-    words: () => 'Write into a folder of its own',
+    words: () => 'Write into a separate folder',
     change: ({ spec, stem }) => ({ spec: { ...spec, into: { ...spec.into, folder: null } }, stem }),
   },
 };
@@ -288,12 +288,12 @@ export const nameLength: Rule = {
     return { sentence: `A name has ${longest} characters.`, over: longest - receiver.nameLength };
   },
   byNames: {
-    words: () => 'Cut the stem',
+    words: () => 'Shorten the stem',
     change: (spec, _receiver, { over = 0 }) =>
       withRule(spec, 'trim', (one) => ({ ...one, end: Math.max(0, one.end + over) })),
   },
   byConverting: {
-    words: () => 'Cut the stem',
+    words: () => 'Shorten the stem',
     change: (converting, _receiver, { over = 0 }) =>
       withNames(converting, (stem) => ({ stem: [...stem].slice(0, -over).join('') || 'f' })),
   },

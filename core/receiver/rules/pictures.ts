@@ -191,12 +191,12 @@ export const frameBytes: Rule = {
 };
 
 export const totalBytes: Rule = {
-  label: 'Bytes of all',
+  label: 'Bytes in total',
   sentence: (receiver) =>
-    receiver.totalBytes === null ? undefined : `All of it has at most ${printBytes(receiver.totalBytes)}.`,
+    receiver.totalBytes === null ? undefined : `The total is at most ${printBytes(receiver.totalBytes)}.`,
   breach: ({ bytes, files }, receiver) =>
     bytes !== null && files > 0 && receiver.totalBytes !== null && bytes > receiver.totalBytes
-      ? { sentence: `All of it has ${printBytes(bytes)}.` }
+      ? { sentence: `The total is ${printBytes(bytes)}.` }
       : undefined,
 };
 

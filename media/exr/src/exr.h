@@ -5,7 +5,12 @@
 #include <ImfCompression.h>
 #include <ImfHeader.h>
 
+#include <sys/mman.h>
+
 #include <cstdint>
+#include <cstdlib>
+#include <memory>
+#include <new>
 #include <string>
 #include <utility>
 #include <variant>
@@ -39,12 +44,37 @@ struct Part {
   bool complete;
 };
 
+// Memory that is written before it is read: it is not cleared first, and large pages are asked for.
+template <typename T>
+struct Unset : std::allocator<T> {
+  template <typename U>
+  struct rebind {
+    using other = Unset<U>;
+  };
+  T* allocate(size_t count) {
+    constexpr size_t large = size_t(1) << 21;
+    const size_t bytes = count * sizeof(T);
+    void* room = nullptr;
+    if (posix_memalign(&room, bytes < large ? 64 : large, bytes)) throw std::bad_alloc();
+    if (bytes >= large) madvise(room, bytes, MADV_HUGEPAGE);
+    return static_cast<T*>(room);
+  }
+  void deallocate(T* room, size_t) { std::free(room); }
+  template <typename U>
+  void construct(U*) {}
+  template <typename U, typename First, typename... More>
+  void construct(U* at, First&& first, More&&... more) {
+    ::new (static_cast<void*>(at)) U(std::forward<First>(first), std::forward<More>(more)...);
+  }
+};
+using Room = std::vector<char, Unset<char>>;
+
 struct Pixels {
   int width;
   int height;
   int channels;
   bool isFloat;
-  std::vector<char> data;
+  Room data;
 };
 
 struct WriteRequest {

@@ -7,9 +7,9 @@ import { Choice, Pair, Whole } from '../../pieces/slimFields.tsx';
 import { Typed } from '../../sentence/fields.tsx';
 
 const places = [
-  ['left', 'On the left'],
-  ['middle', 'In the middle'],
-  ['right', 'On the right'],
+  ['left', 'Left'],
+  ['middle', 'Centre'],
+  ['right', 'Right'],
 ] as const;
 
 /** What is written into the pictures, and the title before a video. */
@@ -56,7 +56,7 @@ export function BurnEditor({ spec, change }: { spec: Spec; change: (spec: Spec) 
           />
           {isVideoFormat(spec.write.format) && (
             <Whole
-              label="A title before, frames"
+              label="Title card, frames"
               value={burn.slate}
               onSay={(slate) => set({ slate: Math.min(600, slate ?? 0) })}
             />

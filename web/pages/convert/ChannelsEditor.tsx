@@ -45,7 +45,7 @@ export function ChannelsEditor({ source, spec, change }: Props) {
   return (
     <Box sx={{ display: 'grid', gap: 1.25 }}>
       <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-        Each channel goes over as it is, under the name at the right.
+        Each channel is copied unchanged, under the name on the right.
       </Typography>
       <Box
         component="ul"

@@ -1,4 +1,6 @@
 import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import visuallyHidden from '@mui/utils/visuallyHidden';
 import Button from '@mui/material/Button';
 import { useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
@@ -20,6 +22,8 @@ import { Sentence } from '../../sentence/Sentence.tsx';
 import { FrameStrip } from '../../stage/FrameStrip.tsx';
 import { frameChosen } from '../../stage/state.ts';
 import { useStageFrame } from '../../stage/useStageFrame.ts';
+import { SoundLane } from '../../sound/SoundLane.tsx';
+import { usePlanSound } from '../../sound/usePlanSound.ts';
 import { store, useAppDispatch } from '../../state/store.ts';
 import { manyOpened } from '../../state/view.ts';
 import { stripOf } from '../../strip/model.ts';
@@ -49,8 +53,7 @@ export function ConvertPage() {
   if (!id) {
     return (
       <EmptyPage title="Nothing to convert yet" action={toIntake}>
-        Choose a source on Intake: here you say in a sentence what is to come out of it, and see every file before one
-        is written.
+        Choose a source on Intake, describe the result in one sentence, and see every file before it is written.
       </EmptyPage>
     );
   }
@@ -63,12 +66,15 @@ export function ConvertPage() {
 function Convert({ source, start }: { source: ListedSource; start: Spec }) {
   const { spec, change, changeFormat } = useSpec(source, start);
   const planned = usePlanned(source, spec);
-  const { plan, error } = planned;
-  if (plan) return <Planned {...{ source, start, spec, change, changeFormat, plan, planned }} />;
-  if (!error) return <Loading what="Working the plan out" />;
+  const { plan, error, looks } = planned;
+  // Once, so that what is found at the target does not push down what is read already.
+  const [isOpen, setOpen] = useState(false);
+  if (!isOpen && plan && !looks) setOpen(true);
+  if (plan && isOpen) return <Planned {...{ source, start, spec, change, changeFormat, plan, planned }} />;
+  if (!error) return <Loading what="Working out the plan" />;
   return (
     <Box sx={{ p: 3 }}>
-      <ProblemNote problem={error} action={<Button onClick={() => change(start)}>Begin anew</Button>} />
+      <ProblemNote problem={error} action={<Button onClick={() => change(start)}>Start over</Button>} />
     </Box>
   );
 }
@@ -89,6 +95,15 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
   const strip = useMemo(() => ({ ...stripOf(source), markers: marked?.markers }), [source, marked]);
   const meant = useMeant(source, spec, plan);
   const { receiver, breaches } = meant;
+  const { sound } = usePlanSound(source, plan);
+  // Moved by whole frames where it can be, by samples for the rest.
+  const moveSound = (samples: number) => {
+    const { rate, frames } = sound!.lane;
+    const all = samples + spec.sound.later + Math.round((spec.sound.offset * frames.den * rate) / frames.num);
+    const offset = Math.round((all * frames.num) / (rate * frames.den));
+    const later = all - Math.round((offset * frames.den * rate) / frames.num);
+    change({ ...spec, sound: { ...spec.sound, offset, later } });
+  };
   const proof = useProof(source, spec);
   const [look, setLook] = useState<Look>('source');
   const [side, setSide] = useState<Side>('plan');
@@ -116,13 +131,17 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
     <Box
       sx={{
         display: 'grid',
-        gridTemplateRows: 'auto minmax(0, 1fr) auto',
-        height: '100%',
+        gridTemplateRows: { xs: 'auto', md: 'auto minmax(0, 1fr) auto' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
+        height: { xs: 'auto', md: '100%' },
         p: '18px 24px 14px',
         rowGap: 1.75,
       }}
     >
       <Box sx={{ minWidth: 0 }}>
+        <Typography variant="h1" sx={visuallyHidden}>
+          Convert {source.name}
+        </Typography>
         <Sentence
           parts={sentenceOf(plan, receiver && { name: receiver.name, trips: (breaches ?? []).length > 0 })}
           editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, changeFormat, close })}
@@ -134,9 +153,17 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
         />
         {isBegun ? null : <StartShelf start={start} onTake={change} />}
       </Box>
-      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 424px', gap: 2.5, minHeight: 0 }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 424px' },
+          gridTemplateRows: { xs: 'minmax(300px, auto) minmax(420px, auto)', md: 'minmax(0, 1fr)' },
+          gap: 2.5,
+          minHeight: 0,
+        }}
+      >
         <Looked
-          {...{ source, spec, change, look }}
+          {...{ source, spec, change, look, sound }}
           rested={planned.rested}
           crops={side === 'picture' && step === 'crop'}
           onLook={(next) => {
@@ -153,7 +180,10 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
         />
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
-        {hasFrames(source) ? <FrameStrip source={source} model={strip} height={44} /> : <Box />}
+        <Box sx={{ minWidth: 0 }}>
+          {hasFrames(source) && <FrameStrip source={source} model={strip} height={sound ? 28 : 44} />}
+          {hasFrames(source) && sound && <SoundLane source={source} sound={sound} height={32} onMove={moveSound} />}
+        </Box>
         <Box sx={{ display: 'flex', gap: 1 }}>
           <Button
             variant="outlined"
@@ -173,7 +203,13 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
               Run all {planned.layers.length + 1} layers
             </Button>
           )}
-          <Button variant="contained" size="large" disabled={!planned.mayRun} onClick={() => void planned.run()}>
+          <Button
+            variant="contained"
+            size="large"
+            aria-keyshortcuts="Control+Enter"
+            disabled={!planned.mayRun}
+            onClick={() => void planned.run()}
+          >
             Run {plural(plan.frames, 'frame')}
           </Button>
         </Box>

@@ -73,7 +73,7 @@ export function ConvertSide(props: Props) {
           onMeasureAll={planned.measureAll}
         />
       </Box>
-      <SidePanel label="What is told of this plan" tabs={tabs} value={side} onChoose={onSide} fills={side === 'plan'}>
+      <SidePanel label="Notes on this plan" tabs={tabs} value={side} onChoose={onSide} fills={side === 'plan'}>
         {side === 'plan' && (
           <Box sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', rowGap: 0.75, minHeight: 0 }}>
             <Box sx={{ display: 'grid', gap: 0.5, fontSize: 13 }}>

@@ -42,7 +42,7 @@ export function FramesEditor({ source, spec, change, plan }: Props) {
         label="Frames"
         mono
         value={said}
-        help="Ranges as 1-60, single frames as 37, every second as 1-59x2, with commas between."
+        help="Ranges as 1-60, single frames as 37, every second frame as 1-59x2, separated by commas."
         refuse={(text) => refusal(() => parseCoverage(text))}
         onSay={(text) => type(text.trim())}
       />
@@ -58,13 +58,13 @@ export function FramesEditor({ source, spec, change, plan }: Props) {
         </Button>
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr auto', gap: 1, alignItems: 'center' }}>
-        <Whole label="One of every" value={every} placeholder="5" onSay={setEvery} />
+        <Whole label="Every nth frame" value={every} placeholder="5" onSay={setEvery} />
         <Button
           variant="outlined"
           disabled={every === null || every < 1}
           onClick={() => set(printCoverage(parseCoverage(`${now.first}-${now.last}x${every!}`)))}
         >
-          Take these
+          Use these
         </Button>
       </Box>
       <MarkedFields source={source} spec={spec} change={change} />

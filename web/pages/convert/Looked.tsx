@@ -6,6 +6,7 @@ import { Segments } from '../../pieces/Segments.tsx';
 import type { Place } from '../../stage/place.ts';
 import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
+import type { SoundUnder } from '../../sound/useUnder.ts';
 import { CropOverlay } from './picture/CropOverlay.tsx';
 import { ResultView } from './picture/ResultView.tsx';
 import { proofKey } from './useProof.ts';
@@ -37,10 +38,12 @@ interface Props {
   crops: boolean;
   /** Whether there is little room: only what is needed to step through is below the stage. */
   small?: boolean;
+  /** What is heard with the frames. */
+  sound?: SoundUnder | null;
 }
 
 /** The stage of Convert: the source, the result, or frames that were tried. */
-export function Looked({ source, spec, rested, change, look, onLook, crops, small = false }: Props) {
+export function Looked({ source, spec, rested, change, look, onLook, crops, small = false, sound = null }: Props) {
   const { picture } = spec;
   const rate = source.declaration.rate.value;
   // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
@@ -69,11 +72,12 @@ export function Looked({ source, spec, rested, change, look, onLook, crops, smal
           <Stage
             source={source}
             rate={rate}
+            sound={sound}
             over={crops && isUpright && source.facts && look === 'source' ? cropOver : undefined}
             {...(isProof ? { against: proofKey(source.id), label: 'Source' } : {})}
             otherLabel="Proof"
             headRoom={36}
-            noPartner="This frame is not proved yet"
+            noPartner="No proof of this frame yet"
           />
         ) : (
           <ResultView source={source} spec={rested} view={look} version={takenVersion(source)} />
@@ -87,7 +91,14 @@ export function Looked({ source, spec, rested, change, look, onLook, crops, smal
           />
         </Box>
       </Box>
-      <StageControls source={source} rate={rate} looks={!small && (look === 'source' || isProof)} small={small} />
+      <StageControls
+        source={source}
+        rate={rate}
+        looks={!small && (look === 'source' || isProof)}
+        small={small}
+        sounds={sound !== null}
+        marks={false}
+      />
     </Box>
   );
 }

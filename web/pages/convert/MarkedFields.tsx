@@ -34,7 +34,7 @@ export function MarkedFields({ source, spec, change }: Props) {
           })
         }
       >
-        {markers.length === 0 ? 'At markers: none is set' : `A still at ${plural(markers.length, 'marker')}`}
+        {markers.length === 0 ? 'At markers: none set' : `A still at ${plural(markers.length, 'marker')}`}
       </Button>
     );
   return (
@@ -53,7 +53,7 @@ export function MarkedFields({ source, spec, change }: Props) {
           onSay={(text) => set({ text: text.slice(0, 200) })}
         />
         <Whole
-          label="One of every so many"
+          label="Every nth marker"
           value={marked.every}
           onSay={(every) => set({ every: Math.min(10_000, Math.max(1, every ?? 1)) })}
         />
@@ -69,7 +69,7 @@ export function MarkedFields({ source, spec, change }: Props) {
             })
           }
         >
-          Not at markers
+          Clear markers
         </Button>
       </Pair>
       <Box sx={{ fontSize: 13, color: 'text.secondary' }}>

@@ -50,7 +50,7 @@ export function PlanProblems({ source, spec, plan, change, target, problems, isR
             <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
               {target.problem.code === 'output-exists' && (
                 <Button size="small" onClick={() => void onlyNew()} sx={{ whiteSpace: 'nowrap' }}>
-                  Only what is new
+                  Only new or changed
                 </Button>
               )}
               {target.problem.code === 'output-exists' && target.free === null && (

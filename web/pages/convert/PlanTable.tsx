@@ -15,6 +15,7 @@ import type { ListedSource, Measured } from '@shale/contract';
 import { State } from '../../pieces/State.tsx';
 import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { plural, printBytes } from '../../pieces/words.ts';
+import { scrolledTable } from '../../pieces/scrolled.tsx';
 
 const rowHeight = 24;
 
@@ -63,6 +64,7 @@ export function PlanTable({ source, plan }: { source: ListedSource; plan: Plan }
     <Box role="table" aria-label="Plan" sx={{ flex: 1, minHeight: 0 }}>
       <Virtuoso
         ref={list}
+        components={scrolledTable}
         totalCount={total}
         fixedItemHeight={rowHeight}
         itemContent={(index) => {

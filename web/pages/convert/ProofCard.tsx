@@ -47,7 +47,7 @@ export function ProofCard({ source, plan, proof: { proof, isOld, making, problem
         {problem && <ProblemNote problem={problem} />}
         {isOld && (
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-            <State severity="doubt">Made for what was wanted before</State>
+            <State severity="doubt">Made with earlier settings</State>
             <Button size="small" disabled={making} onClick={() => void make(frames.map((one) => one.sourceFrame))}>
               Make again
             </Button>
@@ -103,7 +103,7 @@ export function ProofCard({ source, plan, proof: { proof, isOld, making, problem
         )}
         {mine && (
           <>
-            <Segments label="Numbers against" value={what} options={against} onChoose={setWhat} />
+            <Segments label="Compare with" value={what} options={against} onChoose={setWhat} />
             {what === 'source' && other && <Numbers source={source} other={other} />}
             {what === 'exact' && proof && <Exactness source={source} proof={proof.id} frame={at} />}
           </>
@@ -127,7 +127,7 @@ function Exactness({ source, proof, frame }: { source: ListedSource; proof: stri
         <Typography sx={{ color: 'text.secondary', fontSize: 13 }}>Comparing.</Typography>
       )}
       <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-        The same work in 32-bit floats, without dither: what is left is what depth, clipping and format lose.
+        The same conversion in 32-bit floats, without dither: the difference is what depth, clipping and format lose.
       </Typography>
     </Box>
   );

@@ -86,7 +86,7 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
     const id = found.find((one) => one.folder === folder && one.name === name)?.id;
     if (id === undefined)
       return setProblems([
-        { code: 'source-not-found', fact: `${name} is no longer there.`, wayOut: 'Let another be the first.' },
+        { code: 'source-not-found', fact: `${name} no longer exists.`, wayOut: 'Choose another first source.' },
       ]);
     const before = spec.frames === 'markers' ? 'all' : spec.frames;
     const after = rest.map((shot) => (shot === all[0] ? { ...shot, frames: before } : shot));
@@ -99,7 +99,7 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
       setProblems([
         {
           code: 'rate-not-declared',
-          fact: 'An edit list counts frames at a rate, and nothing says which.',
+          fact: 'An edit list needs a rate, and this source has none.',
           wayOut: 'Declare the rate of the source first.',
         },
       ]);
@@ -126,7 +126,7 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
   };
   return (
     <Box sx={{ display: 'grid', gap: 1.5, width: 560 }}>
-      <Typography variant="h2">Shots, one after another</Typography>
+      <Typography variant="h2">Shots in order</Typography>
       <ShotStrip shots={listed} />
       <SortableList
         label="Shots in their order"
@@ -151,28 +151,28 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
       </SortableList>
       <SourcePicker
         key={then.length}
-        label="Add a source after them"
+        label="Add a source at the end"
         value={null}
         takes={(one) => isConvertible(one) && hasFrames(one)}
         onSay={(chosen) => put([...then, { source: chosen, frames: 'all' }])}
       />
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         <FileButton
-          words="Bring an edit list"
+          words="Import an edit list"
           accept=".edl,.otio"
           disabled={reading.isLoading}
           onText={(name, text) => void bring(name, text)}
         />
         <Button size="small" variant="outlined" disabled={writing.isLoading} onClick={() => void handOut('edl')}>
-          Hand out as EDL
+          Export as EDL
         </Button>
         <Button size="small" variant="outlined" disabled={writing.isLoading} onClick={() => void handOut('otio')}>
           As OTIO
         </Button>
       </Box>
       <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-        {plan.rate ? `Edit lists count at ${printRate(plan.rate)}. ` : ''}Edit lists of the CMX 3600 form and
-        OpenTimelineIO are read and written: cuts and markers.
+        {plan.rate ? `Edit lists count at ${printRate(plan.rate)}. ` : ''}Reads and writes cuts and markers as CMX 3600
+        edit lists and OpenTimelineIO.
       </Typography>
       {[reading.error, writing.error].map((error, at) => error && <ProblemNote key={at} problem={error as Problem} />)}
       <ListProblems problems={problems} most={mostShown} />

@@ -125,12 +125,12 @@ function MixedEditor({ spec, change, plan }: Editing) {
   return (
     <Box sx={{ display: 'grid', gap: 1.5 }}>
       <OneOf
-        label="Where a picture differs from the others"
+        label="If a picture differs from the others"
         value={spec.mixed}
         options={[
-          { value: 'stop', words: 'Stop', note: 'Nothing is written until all are alike.' },
-          { value: 'fit', words: 'Fit it', note: 'Made as large as fits, in the middle, with the same channels.' },
-          { value: 'leave-out', words: 'Leave it out', note: 'Its number stays free in the result.' },
+          { value: 'stop', words: 'Stop', note: 'Nothing is written until all match.' },
+          { value: 'fit', words: 'Fit', note: 'Scaled to fit, centred, with the same channels.' },
+          { value: 'leave-out', words: 'Leave it out', note: 'Its number stays unused in the result.' },
         ]}
         onChoose={(mixed) => change({ ...spec, mixed })}
       />
@@ -191,9 +191,7 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
           {
             value: 'none',
             words: 'No alpha',
-            note: source.facts?.hasAlpha
-              ? 'The picture is laid over black, or over a colour if one is said.'
-              : undefined,
+            note: source.facts?.hasAlpha ? 'The picture is laid over black or a chosen colour.' : undefined,
           },
           { value: 'matte', words: 'Alpha alone', note: 'As a grey picture.' },
         ]}
@@ -201,7 +199,7 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
       />
       {write.alpha === 'premultiplied' && (
         <Choice
-          label="Clear parts are"
+          label="Transparent parts over"
           value={write.matte ? 'colour' : 'black'}
           options={[
             ['black', 'black'],
@@ -211,7 +209,7 @@ function AlphaOutEditor({ spec, change, source }: Editing) {
         />
       )}
       {write.alpha === 'premultiplied' && write.matte && (
-        <ColourField label="Colour that it lies on" value={write.matte} onSay={(matte) => set({ matte })} />
+        <ColourField label="Background colour" value={write.matte} onSay={(matte) => set({ matte })} />
       )}
       <Choice
         label="Transfer"
@@ -249,7 +247,7 @@ function NameEditor({ spec, change, plan, source }: Editing) {
         label="Stem"
         mono
         value={stem}
-        help={writesVideo ? 'What {stem} stands for.' : 'What stands before the number.'}
+        help={writesVideo ? 'The text for {stem}.' : 'The text before the number.'}
         refuse={(text) => (text.trim() === '' ? 'A name needs a stem.' : tryName(template, text.trim()))}
         onSay={(text) => change({ ...spec, names: { ...names, stem: text.trim() } })}
       />
@@ -261,8 +259,8 @@ function NameEditor({ spec, change, plan, source }: Editing) {
           writesVideo
             ? '{stem}, {ext}, {version:2}, {rate}, {width}, {folder}.'
             : atMarkers
-              ? '{marker}, {note}, {number:2}, {frame:4}, {stem}, {ext}; nothing is added to it.'
-              : '{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### is taken as well.'
+              ? '{marker}, {note}, {number:2}, {frame:4}, {stem}, {ext}; nothing else is added.'
+              : '{stem}, {frame:4} for four digits or more, {ext}, {version:2}, {rate}, {width}, {folder}; #### works too.'
         }
         refuse={(text) => tryName(text, stem)}
         onSay={(text) =>
@@ -290,7 +288,7 @@ function FirstEditor({ spec, change, plan }: Editing) {
         label="First number"
         mono
         value={String(plan.runs[0]?.to ?? 0)}
-        help={names.closeUp ? 'The others follow one by one.' : 'The others follow; gaps keep their place.'}
+        help={names.closeUp ? 'The others follow in order.' : 'The others follow; gaps are kept.'}
         refuse={(text) => (/^\d{1,8}$/.test(text.trim()) ? undefined : 'A whole number, 0 or more.')}
         onSay={(text) => change({ ...spec, names: { ...spec.names, first: Number(text) } })}
       />
@@ -309,7 +307,7 @@ function FirstEditor({ spec, change, plan }: Editing) {
             onChange={(_, closeUp) => change({ ...spec, names: { ...names, closeUp } })}
           />
         }
-        label="Number one after another, whatever frames they come from"
+        label="Number without gaps"
       />
     </Box>
   );
@@ -338,15 +336,15 @@ function IntoEditor({ spec, change, plan, roots }: Editing) {
         label="Folder"
         mono
         value={into.folder ?? plan.into.folder}
-        help="Below the root; it is made where it is not there. {stem}_{rate}fps and the like are filled in."
+        help="Inside the root; created if missing. Fields such as {stem}_{rate}fps are filled in."
         onSay={(folder) => change({ ...spec, into: { ...into, folder: folder.trim() } })}
       />
       <OneOf
-        label="Where a name exists"
+        label="If a name exists"
         value={spec.existing}
         options={[
-          { value: 'refuse', words: 'Refuse to run', note: 'Nothing that exists is touched.' },
-          { value: 'replace', words: 'Replace the file', note: 'There is no undo for this.' },
+          { value: 'refuse', words: 'Refuse to run', note: 'Existing files stay untouched.' },
+          { value: 'replace', words: 'Replace the file', note: 'This cannot be undone.' },
         ]}
         onChoose={(existing) => change({ ...spec, existing })}
       />

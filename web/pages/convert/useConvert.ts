@@ -54,7 +54,10 @@ export function usePlanned(source: ListedSource, spec: Spec, { measures = true }
   const { currentData: fresh, data: plan = fresh, error, isFetching: comes } = usePlanQuery(asked);
   const rested = useRested(spec, 500);
   const works = plan !== undefined && plan.problems.length === 0;
-  const { currentData: target } = useTargetQuery({ source: source.id, spec: rested }, { skip: !works });
+  const { currentData: target, isLoading: looks } = useTargetQuery(
+    { source: source.id, spec: rested },
+    { skip: !works },
+  );
   // All frames are measured for the spec that it was asked for, and for no other.
   const [allOf, setAllOf] = useState<Spec | null>(null);
   const frames = allOf === spec ? 'all' : 'sample';
@@ -95,6 +98,8 @@ export function usePlanned(source: ListedSource, spec: Spec, { measures = true }
     /** Whether what is wanted now has rested, and may run. */
     settled,
     target,
+    /** Whether it is not known yet what is already at the target. */
+    looks,
     measured,
     measuring: measure.isFetching,
     measureError: measure.error as Problem | undefined,

@@ -57,15 +57,15 @@ export function MissingEditor({ spec, change }: Editing) {
   const writesVideo = isVideoFormat(spec.write.format);
   return (
     <OneOf
-      label="Where a frame is missing"
+      label="If a frame is missing"
       value={spec.missing}
       options={[
         { value: 'stop', words: 'Stop', note: 'Nothing is written until the frame is there.' },
-        { value: 'hold', words: 'Hold the one before', note: 'Nothing moves in time.' },
-        { value: 'slate', words: 'Put a slate', note: 'A dark picture with the missing number on it.' },
+        { value: 'hold', words: 'Repeat the previous frame', note: 'The timing does not change.' },
+        { value: 'slate', words: 'Insert a slate', note: 'A dark picture showing the missing number.' },
         writesVideo
-          ? { value: 'leave-out', words: 'Close up', note: 'The video is that much shorter.' }
-          : { value: 'leave-out', words: 'Leave it out', note: 'Its number stays free in the result.' },
+          ? { value: 'leave-out', words: 'Close up', note: 'The video becomes shorter.' }
+          : { value: 'leave-out', words: 'Leave it out', note: 'Its number stays unused in the result.' },
       ]}
       onChoose={(missing) => change({ ...spec, missing })}
     />
@@ -80,18 +80,18 @@ export function DamagedEditor({ source, spec, change }: Editing) {
   return (
     <Box sx={gap}>
       <OneOf
-        label="Where a frame is damaged"
+        label="If a frame is damaged"
         value={spec.damaged}
         options={[
           {
             value: 'fail',
             words: 'Fail',
-            note: isVideo ? 'The video is not begun.' : 'Its result is not written, all others are.',
+            note: isVideo ? 'The video is not started.' : 'Its result is not written; all others are.',
           },
           {
             value: 'as-missing',
             words: 'Treat it as missing',
-            note: 'Left out, repeated or marked by a slate, as missing frames are; the receipt lists it.',
+            note: 'Handled like a missing frame; the receipt lists it.',
           },
         ]}
         onChoose={(damaged) => change({ ...spec, damaged })}
@@ -111,9 +111,9 @@ export function ClipEditor({ source, spec, plan, change }: Editing) {
   const facts = source.facts?.clip;
   const set = (part: Partial<Spec['clip']>) => change({ ...spec, clip: { ...clip, ...part } });
   const seen = {
-    interlaced: 'Interlaced lines were seen.',
-    pulldown: 'Pulldown was seen.',
-    progressive: 'Each picture is of one moment.',
+    interlaced: 'Interlaced lines found.',
+    pulldown: 'Pulldown found.',
+    progressive: 'Each picture is progressive.',
   };
   return (
     <Box sx={gap}>
@@ -135,12 +135,12 @@ export function ClipEditor({ source, spec, plan, change }: Editing) {
           {
             value: 'every-picture',
             words: 'Every coded picture once',
-            note: 'Whatever their times: nothing is dropped or doubled.',
+            note: 'Ignores timestamps: nothing is dropped or repeated.',
           },
           {
             value: 'constant-rate',
             words: 'At a constant rate',
-            note: 'By their times: of each frame the picture that stands on the screen in its middle.',
+            note: 'By timestamp: each frame gets the picture on screen at its midpoint.',
           },
         ]}
         onChoose={(timing) => set({ timing })}
@@ -150,7 +150,7 @@ export function ClipEditor({ source, spec, plan, change }: Editing) {
           label="Rate"
           mono
           value={plan.rate ? rateFraction(plan.rate) : ''}
-          help="Frames a second, as 24, 23.976 or 30000/1001."
+          help="Frames per second, such as 24, 23.976 or 30000/1001."
           refuse={(text) => refusal(() => parseRate(text))}
           onSay={(text) => set({ rate: parseRate(text) })}
         />
@@ -225,7 +225,7 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
           control={
             <Checkbox size="small" checked={sound.beside} disabled={!own} onChange={(_, on) => set({ beside: on })} />
           }
-          label="Its sound is written beside the frames as WAV"
+          label="Write its sound as WAV next to the frames"
         />
         {sound.beside && own && (
           <Pair>
@@ -245,10 +245,10 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
           {
             value: 'own',
             words: 'The clip’s own',
-            note: own ? 'From where the pictures begin.' : 'This source has none.',
+            note: own ? 'Starts with the pictures.' : 'This source has no sound.',
           },
           { value: 'none', words: 'None' },
-          { value: 'file', words: 'A file, laid under', note: 'Choose it below.', disabled: kind !== 'file' },
+          { value: 'file', words: 'A sound file', note: 'Choose it below.', disabled: kind !== 'file' },
         ]}
         onChoose={(from) => from !== 'file' && set({ from })}
       />
@@ -261,12 +261,20 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
       {plan.sound && (
         <>
           <Typed
-            label="Begins later, frames"
+            label="Delay, frames"
             mono
             value={String(sound.offset)}
-            help="Below 0 it begins within."
+            help="A negative delay skips its beginning."
             refuse={(text) => (/^-?\d{1,7}$/.test(text.trim()) ? undefined : 'A whole number of frames.')}
             onSay={(text) => set({ offset: Number(text) })}
+          />
+          <Typed
+            label="Delay, samples"
+            mono
+            value={String(sound.later)}
+            help="Added to the frames, at the rate of the sound."
+            refuse={(text) => (/^-?\d{1,9}$/.test(text.trim()) ? undefined : 'A whole number of samples.')}
+            onSay={(text) => set({ later: Number(text) })}
           />
           <Typography sx={{ fontSize: 13 }} data-testid="sound-against">
             {soundAgainst(plan)}
@@ -301,7 +309,7 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
 
 /** How long a sound is against its picture, in frames and seconds. */
 function soundAgainst({ sound, frames, rate, spec }: Plan): string {
-  if (!sound?.seconds || !rate || sound.own) return 'It is cut or filled with silence to the length of the picture.';
+  if (!sound?.seconds || !rate || sound.own) return 'Cut or filled with silence to the length of the picture.';
   const length = (sound.seconds.num * rate.num) / (sound.seconds.den * rate.den) + spec.sound.offset;
   const off = Math.round(length - frames);
   const seconds = printSeconds(Math.abs((off * rate.den) / rate.num));

@@ -52,9 +52,8 @@ export function CadenceCard({ source }: { source: ListedSource }) {
         {problem && <ProblemNote problem={problem} />}
         {!cadence && (
           <Typography sx={{ fontSize: 13.5, color: 'text.secondary' }}>
-            Shale compares each frame with the one before: what repeats, what is missing, whether it is on twos, 24 in
-            30, or has pulldown in its lines. {plural(frames, 'frame')} {frames === 1 ? 'is' : 'are'} read once for
-            that.
+            Shale compares each frame with the previous one to find repeats, missing frames, animation on twos, 24 in
+            30, and pulldown. {plural(frames, 'frame')} {frames === 1 ? 'is' : 'are'} read once for that.
           </Typography>
         )}
         {cadence && option && (
@@ -70,11 +69,11 @@ export function CadenceCard({ source }: { source: ListedSource }) {
             <FactList
               rows={[
                 ['Repeat', listed(cadence.repeats, 'no frame')],
-                ['Missing before', listed(cadence.jumps, 'none seems to be')],
+                ['Missing before', listed(cadence.jumps, 'none apparently')],
                 ...(cadence.pattern
                   ? ([
                       [
-                        'Holds for',
+                        'Applies to',
                         `${(cadence.pattern.holds * 100).toFixed(1)}% of ${plural(cadence.frames, 'frame')}`,
                       ],
                     ] as [string, string][])

@@ -30,7 +30,7 @@ export function FactsCard({ source }: { source: ListedSource }) {
   ]);
   if (source.beside)
     rows.push([
-      'Beside it',
+      'Same folder',
       source.beside.map(({ name, seconds: { num, den } }) => `${name}, ${printSeconds(num / den)}`).join('; '),
     ]);
   if (source.folder) rows.push(['Folder', source.folder]);
@@ -44,8 +44,8 @@ export function FactsCard({ source }: { source: ListedSource }) {
 /** What is known of a clip, as label and text. */
 function clipRows(clip: ClipFacts): [string, string][] {
   const { matrix, range, keys, longestGroup, fields, seen, variable, counted } = clip;
-  const said = (is: boolean) => (is ? '' : ', not said: the usual');
-  const seenWords = { progressive: 'each picture of one moment', interlaced: 'interlaced', pulldown: '3:2 pulldown' };
+  const said = (is: boolean) => (is ? '' : ', not stated: the default');
+  const seenWords = { progressive: 'progressive', interlaced: 'interlaced', pulldown: '3:2 pulldown' };
   return [
     ['Container', clip.container],
     ['Colour as', `${matrixWords[matrix.value]}${said(matrix.said)}`],
@@ -53,7 +53,7 @@ function clipRows(clip: ClipFacts): [string, string][] {
     ['Fields', [fields, ...(seen ? [`seen: ${seenWords[seen]}`] : [])].join('; ')],
     ['Times', variable ? 'the rate varies' : 'an even rate'],
     ['Keys', keys === 0 ? 'none found' : `${keys}, ${longestGroup} pictures apart at the most`],
-    ['Counted', { packets: 'packet by packet', pictures: 'by decoding all', header: 'by the header' }[counted]],
+    ['Counted', { packets: 'packet by packet', pictures: 'by decoding all', header: 'from the header' }[counted]],
   ];
 }
 

@@ -24,7 +24,7 @@ const card = (checked?: number) => (
 test('it says that only headers were read, and starts a check of every frame', async () => {
   const answers = new Answers({ getCheck: null, startChecks: { started: 1 } });
   show(card());
-  await screen.findByText('Only headers have been read.');
+  await screen.findByText('Only headers have been read so far.');
   answers.give({ getCheck: check({ done: 480, damaged: 2 }) });
   await userEvent.click(screen.getByRole('button', { name: 'Check every frame' }));
   await screen.findByText('480 of 1,200 decoded, 2 damaged');
@@ -50,7 +50,7 @@ test('it tells how much is decoded, and why it could not be', async () => {
   forget();
   new Answers({ getCheck: null });
   show(card(3));
-  await screen.findByText('3 of 4 frames decoded; the others are new or changed since.');
+  await screen.findByText('3 of 4 frames decoded; the others are new or have changed.');
   forget();
   const problem = { code: 'worker-crashed', fact: 'A process ended.', wayOut: 'Start it again.' };
   new Answers({ getCheck: null, startChecks: new Refusal(problem) });

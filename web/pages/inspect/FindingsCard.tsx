@@ -33,10 +33,10 @@ function EveryFrame({ source }: { source: ListedSource }) {
   const words = running
     ? `${printCount(check.done)} of ${printCount(check.total)} decoded${check.damaged > 0 ? `, ${printCount(check.damaged)} damaged` : ''}`
     : checked === 0
-      ? 'Only headers have been read.'
+      ? 'Only headers have been read so far.'
       : all
         ? `${total === 1 ? `The ${noun} was` : `All ${plural(total, noun)} were`} decoded.`
-        : `${printCount(checked)} of ${plural(total, noun)} decoded; the others are new or changed since.`;
+        : `${printCount(checked)} of ${plural(total, noun)} decoded; the others are new or have changed.`;
   const problem = (check?.problem ?? error ?? refused) as Problem | undefined;
   return (
     <Box sx={{ mt: 1.5, pt: 1.25, borderTop: 1, borderColor: 'divider' }}>

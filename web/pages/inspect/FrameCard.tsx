@@ -42,7 +42,7 @@ export function FrameCard({ source }: { source: ListedSource }) {
           />
           {unlike.length > 0 && (
             <State severity="doubt">
-              Unlike the rest of its source: {unlike.map(([label]) => label.toLowerCase()).join(', ')}
+              Different from the rest of its source: {unlike.map(([label]) => label.toLowerCase()).join(', ')}
             </State>
           )}
           {data.problem && <ProblemNote problem={data.problem} />}

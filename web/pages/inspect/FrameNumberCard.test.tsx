@@ -24,7 +24,7 @@ test('every number of a name can be said to count the frames, for the folder', a
   await arrive('/intake?root=museum&folder=yard');
 });
 
-test('what was said is shown, wherever it was said, and taken back without what else the rule says', async () => {
+test('what was said is shown, wherever it was said, and undone without what else the rule says', async () => {
   const rate = { num: 24, den: 1 };
   const answers = new Answers({ listRules: [{ folder: 'yard', word: { rate, frameNumber: -1 } }], putRule: [] });
   show(<FrameNumberCard source={cameras} />);
@@ -46,7 +46,7 @@ test('one number leaves nothing to choose; a refusal is told', async () => {
   forget();
   new Answers({
     listRules: [],
-    putRule: new Refusal({ code: 'disk-full', fact: 'The disk is full.', wayOut: 'Make room.' }),
+    putRule: new Refusal({ code: 'disk-full', fact: 'The disk is full.', wayOut: 'Free some space.' }),
   });
   show(<FrameNumberCard source={cameras} />);
   await userEvent.click((await screen.findAllByRole('radio'))[3]!);

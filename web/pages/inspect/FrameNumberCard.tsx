@@ -47,7 +47,7 @@ export function FrameNumberCard({ source }: { source: ListedSource }) {
   return (
     <Card title="Frame number">
       <Typography variant="body2" sx={{ color: 'text.secondary', mb: 0.5 }}>
-        Which number counts the frames. Holds for everything in {folder || 'this root'}
+        Which number in the names counts the frames. Applies to everything in {folder || 'this root'}
         {rule && rule.folder !== folder ? `; now set for ${rule.folder || 'the whole root'}` : ''}.
       </Typography>
       <RadioGroup aria-label="Frame number" value={value} onChange={(_, chosen) => void choose(chosen)}>
@@ -55,7 +55,7 @@ export function FrameNumberCard({ source }: { source: ListedSource }) {
           value="rule"
           disabled={isLoading}
           control={<Radio size="small" sx={{ py: 0.5 }} />}
-          label={<Typography variant="body2">Automatic, by the names of the folder</Typography>}
+          label={<Typography variant="body2">Automatic, from the names in the folder</Typography>}
         />
         {numbers.map((run, at) => (
           <FormControlLabel

@@ -24,7 +24,7 @@ export function HeldCard({ source }: { source: ListedSource }) {
     <ReceiverCard
       meant={{ source: source.id }}
       breaches={breaches}
-      elsewhere="Not a matter of names."
+      elsewhere="Not about names."
       onMend={(some) => {
         if (!receiver) return;
         dispatch(

@@ -28,12 +28,17 @@ import { FactsCard } from './FactsCard.tsx';
 import { MarkersCard } from './MarkersCard.tsx';
 import { WeightCard } from '../../pieces/WeightCard.tsx';
 import { FindingsCard } from './FindingsCard.tsx';
+import { HeardCard, SoundCard } from './HeardCard.tsx';
+import { SoundView } from './SoundView.tsx';
+import { SoundLane } from '../../sound/SoundLane.tsx';
+import { useSourceSound } from '../../sound/useSourceSound.ts';
 
 /** What stands beside the picture. */
 const sides = [
   ['taken', 'Taken as'],
   ['levels', 'Levels'],
   ['against', 'Against'],
+  ['sound', 'Sound'],
   ['markers', 'Markers'],
   ['cadence', 'Cadence'],
   ['weight', 'Weight'],
@@ -52,7 +57,7 @@ export function InspectPage() {
           </Button>
         }
       >
-        Choose a source on Intake: it is played, stepped through and declared here.
+        Choose a source on Intake to play it, step through it and declare it here.
       </EmptyPage>
     );
   }
@@ -83,6 +88,7 @@ function Inspect({ source }: { source: ListedSource }) {
   const setSide = (beside: typeof side) => setParams(beside === 'taken' ? {} : { beside }, { replace: true });
   const rate = source.declaration.rate.value;
   const taken = takenAs(source);
+  const { sound } = useSourceSound(source, rate);
   const go = (frame: number) => dispatch(frameChosen({ source: source.id, frame }));
   // What is wrong goes before what is to be declared.
   const looks = source.findings.some(asksForLook);
@@ -92,7 +98,8 @@ function Inspect({ source }: { source: ListedSource }) {
       sx={{
         display: 'grid',
         gridTemplateRows: 'auto minmax(0, 1fr)',
-        height: '100%',
+        height: { xs: 'auto', md: '100%' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
         p: '20px 24px 14px',
         rowGap: 1.75,
       }}
@@ -126,15 +133,33 @@ function Inspect({ source }: { source: ListedSource }) {
           )}
         </Box>
       </Box>
-      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 372px', gap: 2.5, minHeight: 0 }}>
-        <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto auto', rowGap: 1.25, minHeight: 0 }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 372px' },
+          gap: 2.5,
+          minHeight: 0,
+        }}
+      >
+        <Box
+          sx={{
+            display: 'grid',
+            gridTemplateRows: { xs: '300px auto auto', md: 'minmax(0, 1fr) auto auto' },
+            gridTemplateColumns: 'minmax(0, 1fr)',
+            rowGap: 1.25,
+            minHeight: 0,
+          }}
+        >
           {source.kind === 'sound' ? (
-            <EmptyPage title="A sound">Its length and layout are beside; it has no picture.</EmptyPage>
+            <SoundView source={source} />
           ) : (
-            <Stage source={source} rate={rate} against={source.id} onMeasured={() => setSide('levels')} />
+            <Stage source={source} rate={rate} sound={sound} against={source.id} onMeasured={() => setSide('levels')} />
           )}
-          {hasFrames(source) ? <FrameStrip source={source} model={strip} height={40} /> : <Box />}
-          {source.kind !== 'sound' && <StageControls source={source} rate={rate} />}
+          <Box>
+            {hasFrames(source) && <FrameStrip source={source} model={strip} height={40} />}
+            {hasFrames(source) && sound && <SoundLane source={source} sound={sound} />}
+          </Box>
+          {source.kind !== 'sound' && <StageControls source={source} rate={rate} sounds={sound !== null} />}
         </Box>
         <Box sx={{ overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0 }}>
           {source.kind !== 'sound' && (
@@ -149,17 +174,19 @@ function Inspect({ source }: { source: ListedSource }) {
             </>
           )}
           {side === 'against' && <CompareCard source={source} />}
+          {side === 'sound' && <HeardCard source={source} />}
           {side === 'weight' && <WeightCard source={source} />}
           {side === 'markers' && <MarkersCard source={source} onGo={go} />}
           {side === 'cadence' && <CadenceCard source={source} />}
           {side === 'taken' && (
             <>
               {looks && <FindingsCard source={source} onGo={go} />}
-              <DeclarationCard source={source} />
+              {source.kind !== 'sound' && <DeclarationCard source={source} />}
               {!looks && <FindingsCard source={source} onGo={go} />}
               <FrameNumberCard source={source} />
               <HeldCard source={source} />
               <FactsCard source={source} />
+              {source.kind === 'sound' && <SoundCard source={source} />}
             </>
           )}
         </Box>

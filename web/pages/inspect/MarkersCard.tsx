@@ -48,7 +48,7 @@ export function MarkersCard({ source, onGo }: { source: ListedSource; onGo: (fra
             </Button>
           )}
           <FileButton
-            words="Bring from a list"
+            words="Import markers"
             accept=".edl,.otio,.csv,.tsv,.txt"
             onText={(name, text) => void marked.bring(name, text)}
           />
@@ -59,8 +59,8 @@ export function MarkersCard({ source, onGo }: { source: ListedSource; onGo: (fra
         <ListProblems problems={marked.problems} most={5} />
         {markers.length === 0 ? (
           <Typography sx={{ fontSize: 13.5, color: 'text.secondary' }}>
-            Step to a frame and mark it, or bring an edit list (EDL, OTIO) or a table (CSV) with markers. Stills and
-            contact sheets can be made at them.
+            Step to a frame and mark it, or import an edit list (EDL, OTIO) or a table (CSV) with markers. Then make
+            stills or contact sheets from them.
           </Typography>
         ) : (
           <Box role="list" aria-label="Markers" sx={{ height: Math.min(markers.length, 7) * rowHeight, mx: -0.5 }}>
@@ -152,7 +152,7 @@ function MarkerRow({ marker, on, onPress, onRemove }: RowProps) {
           {marker.note && <Box component="span" sx={{ color: 'text.secondary' }}>{`, ${marker.note}`}</Box>}
         </Box>
       </ButtonBase>
-      <IconButton size="small" aria-label={`Take the marker at frame ${marker.frame} away`} onClick={onRemove}>
+      <IconButton size="small" aria-label={`Remove the marker at frame ${marker.frame}`} onClick={onRemove}>
         <Close sx={{ fontSize: 15 }} />
       </IconButton>
     </Box>
@@ -219,7 +219,7 @@ function Spread({ source }: { source: ListedSource }) {
     <Box
       sx={{ display: 'grid', gridTemplateColumns: '150px 1fr', gap: 1, alignItems: 'center', fontSize: 13, pt: 0.75 }}
     >
-      <Whole label="Frames evenly spread" value={count} onSay={setCount} />
+      <Whole label="Evenly spaced frames" value={count} onSay={setCount} />
       <span>
         as a contact sheet:{' '}
         <Link href={sheet('png')} target="_blank" rel="noreferrer">
@@ -248,7 +248,7 @@ function Uses({ source }: { source: ListedSource }) {
   return (
     <Box sx={{ display: 'grid', gap: 0.75, justifyItems: 'start', fontSize: 13 }}>
       <Button size="small" variant="outlined" disabled={!start} onClick={stills}>
-        Make stills at them
+        Make stills at the markers
       </Button>
       <span>
         Contact sheet as{' '}

@@ -96,7 +96,7 @@ export function AddFolder({ onAdded, onClose }: { onAdded: (root: Root) => void;
           )}
         </Box>
         {browsed && browsed.more > 0 && (
-          <Typography sx={{ fontSize: 13 }}>and {printCount(browsed.more)} more: type the rest of the name.</Typography>
+          <Typography sx={{ fontSize: 13 }}>and {printCount(browsed.more)} more: type to narrow down.</Typography>
         )}
         <TextField
           fullWidth
@@ -107,7 +107,7 @@ export function AddFolder({ onAdded, onClose }: { onAdded: (root: Root) => void;
         />
         <FormControlLabel
           control={<Checkbox size="small" checked={writable} onChange={(_, on) => setWritable(on)} />}
-          label="Results may be written into it too"
+          label="Allow writing results into it"
         />
         {refused && <ProblemNote problem={refused as Problem} />}
       </DialogContent>

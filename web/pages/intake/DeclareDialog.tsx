@@ -91,7 +91,7 @@ export function DeclareDialog({ ids, first, root, folder, onClose }: Props) {
       <Typography id="declare-title" variant="h1" sx={{ fontSize: 20, mb: 0.5 }}>
         {first ? `Declare ${first.name}` : `Declare ${plural(ids.length, 'source')}`}
       </Typography>
-      <Typography sx={{ color: 'text.secondary', mb: 2 }}>What you leave as it is keeps its grounds.</Typography>
+      <Typography sx={{ color: 'text.secondary', mb: 2 }}>Anything left unchanged stays as it is.</Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: '100px minmax(0, 1fr) 70px', gap: 1.25, alignItems: 'center' }}>
         {facts.map((fact) => [
           <Typography key={`${fact}-label`} sx={{ fontWeight: 600 }}>
@@ -101,7 +101,7 @@ export function DeclareDialog({ ids, first, root, folder, onClose }: Props) {
             key={fact}
             fact={fact}
             value={(word[fact] ?? null) as never}
-            placeholder="leave as it is"
+            placeholder="unchanged"
             onSay={(value) => setWord({ ...word, [fact]: value })}
           />,
           <span key={`${fact}-clear`}>
@@ -122,18 +122,18 @@ export function DeclareDialog({ ids, first, root, folder, onClose }: Props) {
         <RadioGroup
           value={keeps}
           onChange={(_, value) => setKeeps(value as 'these')}
-          aria-label="Holds for"
+          aria-label="Applies to"
           sx={{ mt: 2 }}
         >
           <FormControlLabel
             value="these"
             control={<Radio size="small" />}
-            label={`Your word on ${ids.length === 1 ? 'this source' : `these ${plural(ids.length, 'source')}`}`}
+            label={`Set for ${ids.length === 1 ? 'this source' : `these ${plural(ids.length, 'source')}`}`}
           />
           <FormControlLabel
             value="rule"
             control={<Radio size="small" />}
-            label={`A rule for ${folderWords(target, root)}, also for what comes later`}
+            label={`A rule for ${folderWords(target, root)}, including future files`}
           />
         </RadioGroup>
       )}
@@ -149,7 +149,7 @@ export function DeclareDialog({ ids, first, root, folder, onClose }: Props) {
               </Box>
               <Link
                 component="button"
-                aria-label={`Take away the rule for ${rule.folder || root!.name}`}
+                aria-label={`Remove the rule for ${rule.folder || root!.name}`}
                 onClick={() => takeAway(rule)}
                 sx={{
                   ml: 'auto',
@@ -169,7 +169,7 @@ export function DeclareDialog({ ids, first, root, folder, onClose }: Props) {
       <Box sx={{ display: 'flex', justifyContent: 'end', gap: 1, mt: 2.5 }}>
         <Button onClick={onClose}>Cancel</Button>
         <Button variant="contained" disabled={!said || isLoading} onClick={() => void say()}>
-          {keeps === 'rule' ? 'Keep the rule' : 'Declare'}
+          {keeps === 'rule' ? 'Save the rule' : 'Declare'}
         </Button>
       </Box>
     </Dialog>

@@ -44,7 +44,7 @@ function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void })
     </Link>
   );
   return (
-    <Box role="status" aria-label="Bringing in" sx={{ fontSize: 13, textAlign: 'left' }}>
+    <Box role="status" aria-label="Uploading" sx={{ fontSize: 13, textAlign: 'left' }}>
       {phase === 'sending' || phase === 'announcing' ? (
         <>
           <Typography noWrap sx={{ fontWeight: 600, fontSize: 13 }}>
@@ -65,7 +65,7 @@ function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void })
         </>
       ) : phase === 'done' ? (
         <>
-          <State severity="note">{plural(files, 'file')} brought in</State>
+          <State severity="note">{plural(files, 'file')} uploaded</State>
           <Box sx={{ color: 'text.secondary', overflowWrap: 'anywhere' }}>
             into {folder}
             {before > 0 &&
@@ -77,7 +77,7 @@ function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void })
       ) : (
         <>
           <State severity={phase === 'stopped' ? 'doubt' : 'fault'}>
-            {phase === 'stopped' ? 'Stopped' : 'Not all came in'}
+            {phase === 'stopped' ? 'Stopped' : 'Some files did not arrive'}
           </State>
           <Box role={problem ? 'alert' : undefined} sx={{ color: 'text.secondary', overflowWrap: 'anywhere' }}>
             {problem
@@ -85,7 +85,7 @@ function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void })
               : `${printCount(arrived)} of ${plural(files, 'file')} are there.`}
           </Box>
           <Box sx={{ display: 'flex', gap: 1.5 }}>
-            {action('Go on', onGoOn)}
+            {action('Resume', onGoOn)}
             {action('Leave it', () => uploader.dismiss())}
           </Box>
         </>
@@ -133,11 +133,11 @@ export function DropZone() {
           alignContent: 'center',
         }}
       >
-        <input {...getInputProps()} aria-label="Files to bring in" />
+        <input {...getInputProps()} aria-label="Files to upload" />
         <input
           ref={folderInput}
           type="file"
-          aria-label="Folder to bring in"
+          aria-label="Folder to upload"
           hidden
           // Of all current browsers, though not of React's types.
           {...{ webkitdirectory: '' }}
@@ -153,7 +153,7 @@ export function DropZone() {
         {state.phase === 'idle' ? (
           <>
             <Typography sx={{ fontSize: 13.5, color: 'text.secondary', mb: 0.5 }}>
-              {isDragActive ? 'Let go to bring them in' : 'Drop files or a folder to bring them in'}
+              {isDragActive ? 'Drop to upload' : 'Drop files or a folder to upload them'}
             </Typography>
             <Box sx={{ display: 'flex', justifyContent: 'center' }}>
               <Button size="small" onClick={open} sx={{ px: 1, minWidth: 0 }}>

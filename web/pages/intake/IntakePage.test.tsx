@@ -46,7 +46,7 @@ function begin(more: ConstructorParameters<typeof Answers>[0] = {}, at = '/intak
   show(<IntakePage />, at);
   return answers;
 }
-const list = () => screen.findByRole('listbox', { name: 'Sources' });
+const list = () => screen.findByRole('grid', { name: 'Sources' });
 const chosen = () => store.getState().view.source;
 /** What a running scan tells of its root, over and over. */
 const tellRoot = (change: Partial<Root>) =>
@@ -55,7 +55,7 @@ const tellRoot = (change: Partial<Root>) =>
 test('sources are listed with what is found of them', async () => {
   begin();
   const rows = within(await list());
-  const first = await rows.findByRole('option', { name: /pan_0/ });
+  const first = await rows.findByRole('row', { name: /pan_0/ });
   expect(first.textContent).toContain('1-2, 4');
   expect(first.textContent).toContain('Frame 3 missing');
   expect(screen.getByRole('heading', { level: 1 }).textContent).toMatch(/^12 sources/);
@@ -64,7 +64,7 @@ test('sources are listed with what is found of them', async () => {
 test('the keyboard keeps its place while a scan tells of its root', async () => {
   begin();
   const table = await list();
-  await within(table).findByRole('option', { name: /pan_0/ });
+  await within(table).findByRole('row', { name: /pan_0/ });
   table.focus();
   const goes = async (key: string, to: string) => {
     await userEvent.keyboard(key);
@@ -83,7 +83,7 @@ test('the keyboard keeps its place while a scan tells of its root', async () => 
 test('rows are marked one by one, in a range, and all; Escape lets them go', async () => {
   begin();
   const table = await list();
-  await within(table).findByRole('option', { name: /pan_0/ });
+  await within(table).findByRole('row', { name: /pan_0/ });
   table.focus();
   const marked = (words: RegExp) => waitFor(() => expect(screen.getByText(words)).toBeTruthy());
   await userEvent.keyboard('{Home}');
@@ -99,7 +99,7 @@ test('rows are marked one by one, in a range, and all; Escape lets them go', asy
 test('a chosen row is opened by Enter', async () => {
   begin();
   const table = await list();
-  await within(table).findByRole('option', { name: /pan_0/ });
+  await within(table).findByRole('row', { name: /pan_0/ });
   table.focus();
   await userEvent.keyboard('{Home}');
   await waitFor(() => expect(chosen()).toBe('s0'));

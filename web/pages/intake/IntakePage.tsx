@@ -1,7 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
-import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { useCallback, useMemo, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
@@ -20,15 +19,14 @@ import {
   useStartChecksMutation,
   type ListWanted,
 } from '../../api/api.ts';
-import { FindingList } from '../../pieces/FindingList.tsx';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { plural, printCount } from '../../pieces/words.ts';
-import { frameChosen } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { namingBegun } from '../../state/naming.ts';
 import { keepBatch } from '../../state/keptBatch.ts';
 import { manyOpened, sourceChosen, wishMeant } from '../../state/view.ts';
 import { DeclareDialog } from './DeclareDialog.tsx';
+import { FindingsPopover } from './FindingsPopover.tsx';
 import { isListed, isNarrowed, readList, wide, writeList } from './filters.ts';
 import { MeantNote } from './MeantNote.tsx';
 import { Narrowing } from './Narrowing.tsx';
@@ -56,10 +54,16 @@ export function IntakePage() {
   // Asked for along with the overview: the first rows need not wait for it.
   useSourcePageQuery({ ...wanted, page: 0 }, { skip: !roots });
   if (error ?? listError) return <Box sx={{ p: 3 }}>{<ProblemNote problem={(error ?? listError) as Problem} />}</Box>;
-  if (!roots || !shown) return <Loading what="Reading what the scans found" />;
+  if (!roots || !shown) return <Loading what="Reading the sources" />;
   const change = (next: ListWanted) => setParams(writeList(next), { replace: true });
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: '212px minmax(0, 1fr)', height: '100%' }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: '212px minmax(0, 1fr)' },
+        height: { xs: 'auto', md: '100%' },
+      }}
+    >
       <RootList
         roots={roots}
         folders={folders}
@@ -86,7 +90,7 @@ function List(props: ListProps) {
   const dispatch = useAppDispatch();
   const selected = useSelected(wanted);
   const { chosen, marked, setMarked, targets, current, open } = selected;
-  const [declaring, setDeclaring] = useState(false);
+  const [declaring, setDeclaring] = useState<string[] | null>(null);
   const [looking, setLooking] = useState<{ source: ListedSource; at: HTMLElement } | null>(null);
   const choose = useCallback((source: ListedSource) => void dispatch(sourceChosen(source.id)), [dispatch]);
   const findings = useCallback((source: ListedSource, at: HTMLElement) => setLooking({ source, at }), []);
@@ -104,7 +108,7 @@ function List(props: ListProps) {
         minHeight: 0,
       }}
     >
-      <ListHead {...props} selected={selected} onDeclare={() => setDeclaring(true)} />
+      <ListHead {...props} selected={selected} onDeclare={() => setDeclaring(targets)} />
       <Narrowing wanted={wanted} overview={overview} onChange={change} />
       <Box>
         <MeantNote />
@@ -119,8 +123,9 @@ function List(props: ListProps) {
           borderRadius: '6px',
           bgcolor: 'background.paper',
           overflow: 'hidden',
-          minHeight: 0,
-          maxHeight: '100%',
+          maxHeight: { xs: '70vh', md: '100%' },
+          minHeight: { xs: 280, md: 0 },
+          overflowX: { xs: 'auto', md: 'hidden' },
           alignSelf: 'start',
           height: total > 0 ? Math.min(total * rowHeight + headings * groupHeight + 37, 100_000) : 340,
         }}
@@ -135,6 +140,7 @@ function List(props: ListProps) {
             onMark={setMarked}
             onMarkAll={() => void selected.markAll()}
             onOpen={open}
+            onTask={(task, ids) => (task === 'declare' ? setDeclaring(ids) : void selected[task](ids))}
             onFindings={findings}
           />
         ) : root?.problem ? (
@@ -147,11 +153,11 @@ function List(props: ListProps) {
       </Box>
       {declaring && (
         <DeclareDialog
-          ids={targets}
-          first={targets.length === 1 ? current : null}
+          ids={declaring}
+          first={declaring.length === 1 && current?.id === declaring[0] ? current : null}
           root={root}
           folder={wanted.filter.folder ?? ''}
-          onClose={() => setDeclaring(false)}
+          onClose={() => setDeclaring(null)}
         />
       )}
       <FindingsPopover looking={looking} onClose={() => setLooking(null)} onOpen={open} />
@@ -180,9 +186,9 @@ function useSelected(wanted: ListWanted) {
   );
   const open = useCallback((id: string) => go('inspect', id), [go]);
   const meant = useAppSelector((state) => state.view.meant);
-  const convert = async () => {
-    if (targets.length === 1 && !meant) return go('convert', targets[0]!);
-    const kept = await keep(targets);
+  const convert = async (ids = targets) => {
+    if (ids.length === 1 && !meant) return go('convert', ids[0]!);
+    const kept = await keep(ids);
     if (!('data' in kept) || !kept.data) return;
     if (meant) {
       keepBatch(kept.data.id, { batch: batchOf(...meant.outputs), makes: 'all' });
@@ -190,8 +196,8 @@ function useSelected(wanted: ListWanted) {
     }
     void navigate(`/convert/many/${kept.data.id}`);
   };
-  const rename = () => {
-    dispatch(namingBegun({ sources: targets }));
+  const rename = (ids = targets) => {
+    dispatch(namingBegun({ sources: ids }));
     void navigate('/rename');
   };
   const markAll = async () => {
@@ -237,15 +243,31 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
   const { all, look } = overview.facets;
   const named = (verb: string) => (targets.length > 1 ? `${verb} ${printCount(targets.length)}` : verb);
   return (
-    <Box sx={{ display: 'flex', alignItems: 'end', gap: 1.5, mb: 1.75 }}>
+    <Box sx={{ display: 'flex', flexWrap: { xs: 'wrap', md: 'nowrap' }, alignItems: 'end', gap: 1.5, mb: 1.75 }}>
       <Box sx={{ minWidth: 0 }}>
         <Typography variant="h1" noWrap>
           {plural(all, 'source')}
-          {look > 0 ? `, ${printCount(look)} ${look === 1 ? 'needs' : 'need'} a look` : ''}
+          {look > 0 ? `, ${printCount(look)} ${look === 1 ? 'needs' : 'need'} attention` : ''}
         </Typography>
         {root && <ScanWords root={root} folder={wanted.filter.folder ?? ''} />}
+        {all > 0 && (
+          <Typography sx={{ color: 'text.secondary' }}>
+            {targets.length === 0
+              ? 'Select a source, then press Convert.'
+              : `${plural(targets.length, 'source')} chosen`}
+          </Typography>
+        )}
       </Box>
-      <Box sx={{ ml: 'auto', display: 'flex', flex: 'none', gap: 1, '& .MuiButton-root': { px: 1.25, minWidth: 0 } }}>
+      <Box
+        sx={{
+          ml: { md: 'auto' },
+          display: 'flex',
+          flexWrap: { xs: 'wrap', md: 'nowrap' },
+          flex: { md: 'none' },
+          gap: 1,
+          '& .MuiButton-root': { px: 1.25, minWidth: 0 },
+        }}
+      >
         {root?.scanning ? (
           <Button variant="text" onClick={() => void stopScan(root.id)}>
             Stop scanning
@@ -258,7 +280,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         <Button
           variant="text"
           disabled={targets.length === 0}
-          title="Decode every frame of what is selected, and tell of those that are damaged"
+          title="Decode every frame of the selected sources and list damaged ones"
           onClick={() => void startChecks(targets)}
         >
           {named('Check')}
@@ -266,7 +288,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         <Button variant="outlined" disabled={targets.length === 0} onClick={onDeclare}>
           {named('Declare')}
         </Button>
-        <Button variant="outlined" disabled={targets.length === 0} onClick={selected.rename}>
+        <Button variant="outlined" disabled={targets.length === 0} onClick={() => selected.rename()}>
           {named('Rename')}
         </Button>
         <Button variant="outlined" disabled={!current} onClick={() => current && selected.open(current.id)}>
@@ -275,7 +297,7 @@ function ListHead({ root, wanted, overview, selected, onDeclare }: HeadProps) {
         <Button
           variant="outlined"
           disabled={targets.length > 1 || !current || !hasFrames(current)}
-          title="A loop or a sticker, within as many bytes as it may have"
+          title="A loop or a sticker within a size limit"
           component={Link}
           to={`/convert/small/${current?.id ?? ''}`}
         >
@@ -330,51 +352,6 @@ function ScanBar({ progress }: Root) {
   );
 }
 
-interface PopoverProps {
-  /** Whose findings, and beside what they are shown. */
-  looking: { source: ListedSource; at: HTMLElement } | null;
-  onClose: () => void;
-  onOpen: (id: string) => void;
-}
-
-function FindingsPopover({ looking, onClose, onOpen }: PopoverProps) {
-  const dispatch = useAppDispatch();
-  return (
-    <Popover
-      open={looking !== null}
-      anchorEl={looking?.at}
-      onClose={onClose}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-      transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-    >
-      {looking && (
-        <Box
-          role="dialog"
-          aria-label={`Findings of ${looking.source.name}`}
-          sx={{ width: 420, p: 2, maxHeight: 480, overflowY: 'auto' }}
-        >
-          <Typography className="mono" noWrap sx={{ fontWeight: 600, mb: 1.25 }}>
-            {looking.source.name}
-          </Typography>
-          <FreshFindings
-            source={looking.source}
-            onGo={(frame) => {
-              dispatch(frameChosen({ source: looking.source.id, frame }));
-              onOpen(looking.source.id);
-            }}
-          />
-        </Box>
-      )}
-    </Popover>
-  );
-}
-
-/** The findings as they are now, also after one was set aside. */
-function FreshFindings({ source, onGo }: { source: ListedSource; onGo: (frame: number) => void }) {
-  const { data = source } = api.endpoints.source.useQuery(source.id);
-  return <FindingList source={data} onGo={onGo} />;
-}
-
 /** A list with nothing in it says why, and what to do. */
 function NothingHere({ roots, root, wanted, overview, change }: ListProps) {
   const { all } = overview.facets;
@@ -382,14 +359,14 @@ function NothingHere({ roots, root, wanted, overview, change }: ListProps) {
   if (all > 0 && narrowed) {
     return (
       <EmptyPage
-        title="Nothing fits"
+        title="No matches"
         action={
           <Button variant="outlined" onClick={() => change({ ...wanted, filter: wide(wanted.filter) })}>
             Show all {printCount(all)}
           </Button>
         }
       >
-        No source here is of that kind. The others are still there.
+        No source matches these filters.
       </EmptyPage>
     );
   }
@@ -401,7 +378,7 @@ function NothingHere({ roots, root, wanted, overview, change }: ListProps) {
   const title = root?.scanning
     ? 'Looking through the folder'
     : root?.id === 'intake'
-      ? 'Nothing brought in yet'
+      ? 'Nothing uploaded yet'
       : root?.writable
         ? 'Nothing written yet'
         : 'No footage here';
@@ -412,7 +389,7 @@ function NothingHere({ roots, root, wanted, overview, change }: ListProps) {
       {root?.id === 'intake'
         ? 'Drop files or a whole folder on the field at the left. They are kept with their folders and their times.'
         : root?.writable
-          ? 'Choose a source, press Convert, and what comes out is listed here.'
+          ? 'Convert a source and the results are listed here.'
           : `Put numbered frames, clips or sounds into ${root?.path ?? 'the folder'}; they show up by themselves.`}
     </EmptyPage>
   );

@@ -15,7 +15,7 @@ export function MeantNote() {
         <b>Select the sources for this:</b> {meant.words}
       </Typography>
       <Button size="small" sx={{ flex: 'none' }} onClick={() => dispatch(wishMeant(null))}>
-        Forget it
+        Dismiss
       </Button>
     </Box>
   );

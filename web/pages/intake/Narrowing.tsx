@@ -120,7 +120,7 @@ export function Narrowing({ wanted, overview, onChange }: Props) {
             sx={{ fontFamily: 'inherit', fontSize: 13.5, color: tokens.act, gap: 0.5 }}
           >
             <CloseIcon sx={{ fontSize: 15 }} />
-            Widen again
+            Clear filters
           </ButtonBase>
         )}
         <Box sx={{ ml: 'auto' }}>

@@ -82,7 +82,14 @@ export function RootList({ roots, folders, place, onChoose }: Props) {
         minHeight: 0,
       }}
     >
-      <Box sx={{ p: '20px 12px 12px 24px', overflowY: 'auto', minHeight: 0 }}>
+      <Box
+        sx={{
+          p: { xs: '12px', md: '20px 12px 12px 24px' },
+          overflowY: 'auto',
+          minHeight: 0,
+          maxHeight: { xs: 150, md: 'none' },
+        }}
+      >
         <Box sx={{ display: 'flex', alignItems: 'baseline', mb: 1 }}>
           <Typography variant="h2">Roots</Typography>
           <Link
@@ -108,11 +115,11 @@ export function RootList({ roots, folders, place, onChoose }: Props) {
             {root.added && place.root === root.id && (
               <Link
                 component="button"
-                title="Nothing on the disk is touched"
+                title="Files on the disk stay"
                 onClick={() => void remove(root.id)}
                 sx={{ ml: '22px', mt: 0.5, fontSize: 12.5, fontFamily: 'inherit', color: 'text.secondary' }}
               >
-                Take off the list
+                Remove from the list
               </Link>
             )}
           </Box>

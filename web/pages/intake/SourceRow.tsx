@@ -148,7 +148,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
   const change = changeWords(source);
   return (
     <Box
-      role="option"
+      role="row"
       id={`source-${source.id}`}
       aria-selected={chosen || marked}
       onClick={(event) => onPress(index, source, event)}
@@ -167,19 +167,21 @@ export const SourceRow = memo(function SourceRow(props: Props) {
         '& > *': { pr: 1.5, minWidth: 0 },
       }}
     >
-      <Checkbox
-        size="small"
-        tabIndex={-1}
-        checked={marked}
-        onClick={(event) => event.stopPropagation()}
-        onChange={() => onMark(index, source)}
-        slotProps={{ input: { 'aria-label': `Select ${source.name}` } }}
-        sx={{ p: '4px', ml: '6px', justifySelf: 'start' }}
-      />
-      <Box>
+      <Box role="gridcell">
+        <Checkbox
+          size="small"
+          tabIndex={-1}
+          checked={marked}
+          onClick={(event) => event.stopPropagation()}
+          onChange={() => onMark(index, source)}
+          slotProps={{ input: { 'aria-label': `Select ${source.name}` } }}
+          sx={{ p: '4px', ml: '6px' }}
+        />
+      </Box>
+      <Box role="gridcell">
         <SmallPreview source={source} />
       </Box>
-      <Box>
+      <Box role="gridcell">
         <Typography
           className="mono"
           noWrap
@@ -199,7 +201,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
           , {printBytes(source.bytes)}
         </Typography>
       </Box>
-      <Box>
+      <Box role="gridcell">
         {hasFrames(source) ? <CoverageStrip model={strip} height={22} /> : <Box sx={{ height: 22 }} />}
         <Typography noWrap sx={{ fontSize: 12.5, color: 'text.secondary' }}>
           {below}
@@ -211,7 +213,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
           )}
         </Typography>
       </Box>
-      <Box>
+      <Box role="gridcell">
         {hasFrames(source) && (
           <Typography noWrap sx={{ fontSize: 13.5 }}>
             <Box component="span" sx={{ fontWeight: 600, color: taken.undecided ? 'warning.main' : 'text.primary' }}>
@@ -230,7 +232,7 @@ export const SourceRow = memo(function SourceRow(props: Props) {
           {taken.pixels}
         </Typography>
       </Box>
-      <Box>
+      <Box role="gridcell">
         <Findings source={source} onOpen={(at) => onFindings(source, at)} />
       </Box>
     </Box>

@@ -5,6 +5,7 @@ import { GroupedVirtuoso, Virtuoso, type GroupedVirtuosoHandle, type VirtuosoHan
 import type { ListedSource, Overview } from '@shale/contract';
 import { api, pageRows, useSourcePageQuery, type ListWanted } from '../../api/api.ts';
 import { plural } from '../../pieces/words.ts';
+import { scrolled } from '../../pieces/scrolled.tsx';
 import { useAppDispatch } from '../../state/store.ts';
 import { EmptyRow, rowHeight, SourceRow } from './SourceRow.tsx';
 
@@ -18,6 +19,10 @@ export const isHeaded = ({ groups }: Overview, { filter }: ListWanted): boolean 
 /** Pages of a range that are asked for at once. */
 const pagesAtOnce = 4;
 
+/** What is done with the selected sources by a key of the list. */
+const tasks: Partial<Record<string, ListTask>> = { c: 'convert', r: 'rename', d: 'declare' };
+export type ListTask = 'convert' | 'rename' | 'declare';
+
 interface Props {
   wanted: ListWanted;
   overview: Overview;
@@ -30,6 +35,8 @@ interface Props {
   onMark: (marked: ReadonlySet<string>) => void;
   onMarkAll: () => void;
   onOpen: (id: string) => void;
+  /** @param ids what is marked, or else where the keyboard is */
+  onTask: (task: ListTask, ids: string[]) => void;
   onFindings: (source: ListedSource, at: HTMLElement) => void;
 }
 
@@ -51,7 +58,7 @@ function RowAt({
 
 /** The sources of a list, however many: only what is seen is fetched and drawn. Arrow keys, space and Ctrl+A work as in any list. */
 export function SourceTable(props: Props) {
-  const { wanted, overview, chosen, marked, alone, onChoose, onMark, onMarkAll, onOpen, onFindings } = props;
+  const { wanted, overview, chosen, marked, alone, onChoose, onMark, onMarkAll, onOpen, onTask, onFindings } = props;
   const dispatch = useAppDispatch();
   const plain = useRef<VirtuosoHandle>(null);
   const grouped = useRef<GroupedVirtuosoHandle>(null);
@@ -144,6 +151,10 @@ export function SourceTable(props: Props) {
     const { total } = overview;
     if (total === 0) return;
     if (event.key === 'Enter' && cursor) return onOpen(cursor);
+    const task = !event.ctrlKey && !event.metaKey && !event.altKey && tasks[event.key.toLowerCase()];
+    const here = cursor ?? chosen;
+    const ids = marked.size > 0 ? [...marked] : here ? [here] : [];
+    if (task && ids.length > 0) return onTask(task, ids);
     if (event.key === 'Escape') return onMark(new Set());
     if (event.key.toLowerCase() === 'a' && (event.ctrlKey || event.metaKey)) {
       event.preventDefault();
@@ -192,7 +203,7 @@ export function SourceTable(props: Props) {
   const key = JSON.stringify(wanted);
   return (
     <Box
-      role="listbox"
+      role="grid"
       aria-label="Sources"
       aria-multiselectable
       tabIndex={0}
@@ -204,6 +215,7 @@ export function SourceTable(props: Props) {
         <GroupedVirtuoso
           key={key}
           ref={grouped}
+          components={scrolled}
           groupCounts={counts}
           defaultItemHeight={rowHeight}
           increaseViewportBy={rowHeight * 4}
@@ -214,6 +226,7 @@ export function SourceTable(props: Props) {
         <Virtuoso
           key={key}
           ref={plain}
+          components={scrolled}
           totalCount={total}
           fixedItemHeight={rowHeight}
           increaseViewportBy={rowHeight * 4}

@@ -32,7 +32,7 @@ test('chips say what they would leave; those that leave nothing go, but for the 
   };
   const words = (inForce: Parameters<typeof chipsOf>[1]) =>
     chipsOf(overview, inForce).map((chip) => `${chip.words} ${chip.count}`);
-  expect(words({})).toEqual(['All 9', 'Need a look 2', 'Sequences 7', 'Clips 2']);
+  expect(words({})).toEqual(['All 9', 'Need attention 2', 'Sequences 7', 'Clips 2']);
   expect(words({ rate: 'none' })).toContain('Rate not declared 0');
   const [all, look] = chipsOf(overview, {});
   expect([

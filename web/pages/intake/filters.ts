@@ -56,7 +56,7 @@ const kindWords = { sequence: 'Sequences', clip: 'Clips', still: 'Stills', sound
 export function chipsOf({ facets }: Overview, inForce: SourceFilter): Chip[] {
   const chips: Chip[] = [
     { words: 'All', count: facets.all, filter: {} },
-    { words: 'Need a look', count: facets.look, filter: { look: true } },
+    { words: 'Need attention', count: facets.look, filter: { look: true } },
     { words: 'Rate not declared', count: facets.undeclared, filter: { rate: 'none' } },
     ...(Object.keys(kindWords) as (keyof typeof kindWords)[]).map((kind) => ({
       words: kindWords[kind],
@@ -83,9 +83,9 @@ export const ages: [hours: number, words: string][] = [
 
 export const sorts: [SourceSort, boolean, string][] = [
   ['folder', false, 'by folder'],
-  ['findings', true, 'gravest findings first'],
-  ['modified', true, 'last changed first'],
-  ['modified', false, 'longest unchanged first'],
+  ['findings', true, 'most serious findings first'],
+  ['modified', true, 'newest changes first'],
+  ['modified', false, 'oldest changes first'],
   ['frames', true, 'most frames first'],
   ['bytes', true, 'largest first'],
 ];

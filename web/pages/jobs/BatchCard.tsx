@@ -38,7 +38,7 @@ function BatchState({ batch }: { batch: BatchView }) {
 /** How quickly it goes; said too where that cannot be known yet. */
 function paceOf({ state, secondsLeft, workSeconds }: BatchView): string {
   if (state === 'running' || state === 'queued')
-    return secondsLeft === null ? 'time left not known yet' : `${printLeft(secondsLeft)} left`;
+    return secondsLeft === null ? 'time left unknown' : `${printLeft(secondsLeft)} left`;
   return workSeconds > 0 ? `${printLeft(workSeconds)} of work` : '';
 }
 
@@ -140,7 +140,7 @@ function BatchActions({ batch, opened, onOpen }: { batch: BatchView; opened: boo
             disabled={busy}
             onClick={() => void goOn({ batch: id, changed: 'take' })}
           >
-            Take changed files as they are
+            Use changed files as they are
           </Button>
         )}
         {!isOpen && rests > 0 && (
@@ -150,7 +150,7 @@ function BatchActions({ batch, opened, onOpen }: { batch: BatchView; opened: boo
             disabled={busy}
             onClick={() => void goOn({ batch: id })}
           >
-            {state === 'stopped' ? 'Continue' : 'Try the failed again'}
+            {state === 'stopped' ? 'Continue' : 'Retry failed'}
           </Button>
         )}
         {(states.done ?? 0) + (states.incomplete ?? 0) > 0 && (
@@ -207,7 +207,7 @@ export const BatchCard = memo(function BatchCard({ batch }: { batch: BatchView }
         </Box>
         {batch.standing && (
           <Button size="small" component={Link} to={`/jobs/standing/${batch.standing}`} sx={{ whiteSpace: 'nowrap' }}>
-            By a standing order
+            From a standing order
           </Button>
         )}
         <BatchState batch={batch} />
@@ -226,7 +226,7 @@ export const BatchCard = memo(function BatchCard({ batch }: { batch: BatchView }
       {refused.slice(0, 3).map(({ name, output, problem }) => (
         <ProblemNote
           key={`${name} ${output}`}
-          problem={{ ...problem, fact: `${name} was not begun. ${problem.fact}` }}
+          problem={{ ...problem, fact: `${name} did not start. ${problem.fact}` }}
         />
       ))}
       {opened && <JobsOf batch={batch} />}

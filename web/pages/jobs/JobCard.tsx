@@ -35,7 +35,7 @@ function jobStrip({ span, coverage, failedFrames, leftOut }: Job): StripModel {
 }
 
 function JobState({ job }: { job: Job }) {
-  if (job.problem) return <State severity="fault">Stopped by itself</State>;
+  if (job.problem) return <State severity="fault">Stopped by an error</State>;
   if (job.state === 'incomplete')
     return <State severity="fault">{`Incomplete: ${plural(job.failed, 'frame')} failed`}</State>;
   if (job.state === 'stopped' || job.state === 'cancelled')
@@ -45,10 +45,10 @@ function JobState({ job }: { job: Job }) {
 
 /** How quickly it goes, and how long it will take; said too where that cannot be known yet. */
 function paceOf(job: Job): string {
-  if (job.state === 'stopped' && job.video && job.video.done > 0) return 'these stay, and it goes on after them';
+  if (job.state === 'stopped' && job.video && job.video.done > 0) return 'these stay, and the job continues after them';
   if (job.state !== 'running') return job.workSeconds > 0 ? `${printLeft(job.workSeconds)} of work` : '';
   if (job.video && job.video.done === job.video.of) return 'reading it back';
-  if (job.rate === null || job.secondsLeft === null) return 'time left not known yet';
+  if (job.rate === null || job.secondsLeft === null) return 'time left unknown';
   return `${job.rate.toFixed(1)} frames/s, ${printLeft(job.secondsLeft)} left`;
 }
 
@@ -70,7 +70,7 @@ function JobLog({ job }: { job: Job }) {
           {level === 'error' ? <State severity="fault">{text}</State> : <span>{text}</span>}
         </Box>
       ))}
-      {data?.length === 0 && <Typography sx={{ fontSize: 13 }}>Nothing was noted of it.</Typography>}
+      {data?.length === 0 && <Typography sx={{ fontSize: 13 }}>Nothing was recorded.</Typography>}
     </Box>
   );
 }
@@ -94,7 +94,7 @@ function MakeAgain({ onAgain }: { onAgain: (text: string) => void }) {
         placeholder="1001-1024"
         value={text}
         error={bad}
-        helperText={bad ? 'Write numbers and ranges: 1001-1024,1030' : 'They take the place of what this job wrote.'}
+        helperText={bad ? 'Write numbers and ranges: 1001-1024,1030' : 'They replace what this job wrote.'}
         onChange={({ target }) => setText(target.value)}
       />
       <Button type="submit" variant="outlined" disabled={text === '' || bad}>
@@ -149,7 +149,7 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
       </Button>
       {ended && !job.video && (
         <Button size="small" aria-expanded={opened === 'again'} onClick={() => onOpen('again')}>
-          Some again
+          Redo some
         </Button>
       )}
       {(isOpen || job.state === 'stopped') && (
@@ -164,7 +164,7 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
       )}
       {mayGoOn && job.sourceChanged && (
         <Button variant="outlined" size="small" disabled={act.busy} onClick={() => void act.goOn({ changed: 'take' })}>
-          Take changed files as they are
+          Use changed files as they are
         </Button>
       )}
       {mayGoOn && (
@@ -174,7 +174,7 @@ function JobActions({ job, opened, onOpen, act }: ActionsProps) {
           disabled={act.busy}
           onClick={() => void act.goOn()}
         >
-          {job.state === 'stopped' ? (job.video?.done === 0 ? 'Begin again' : 'Continue') : 'Try the failed again'}
+          {job.state === 'stopped' ? (job.video?.done === 0 ? 'Begin again' : 'Continue') : 'Retry failed'}
         </Button>
       )}
       {ended && (

@@ -9,7 +9,7 @@ import { JobCard } from './JobCard.tsx';
 import { JobsPage } from './JobsPage.tsx';
 
 afterEach(forget);
-const problem = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Make room.' };
+const problem = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Free some space.' };
 const card = async () => within(await screen.findByTestId('job'));
 
 test('it waits, says that there is none, and what is wrong, each in words', async () => {
@@ -25,7 +25,7 @@ test('it waits, says that there is none, and what is wrong, each in words', asyn
   forget();
   new Answers({ listJobs: new Refusal(problem) });
   show(<JobsPage />);
-  expect((await screen.findByRole('alert')).textContent).toContain('The disk is full.Make room.');
+  expect((await screen.findByRole('alert')).textContent).toContain('The disk is full.Free some space.');
 });
 
 test('one at work tells how far it is and how long it takes, and is stopped by its number', async () => {
@@ -55,13 +55,13 @@ test('what failed is counted, and tried again; a refusal is told on its card', a
   const one = await card();
   expect(one.getByText('Incomplete: 1 frame failed')).toBeTruthy();
   expect(one.getByRole('progressbar').getAttribute('aria-valuenow')).toBe('4');
-  await userEvent.click(one.getByRole('button', { name: 'Try the failed again' }));
+  await userEvent.click(one.getByRole('button', { name: 'Retry failed' }));
   expect((await one.findByRole('alert')).textContent).toContain('The disk is full.');
   expect(answers.of('continueJob')).toHaveLength(1);
   expect(one.getByRole('link', { name: 'Receipt' }).getAttribute('href')).toBe('/receipts/j1');
 });
 
-test('a video counts its pictures, says when it is read back, and begins again where it was stopped', async () => {
+test('a video counts its pictures, says when it is read back, and starts again where it was stopped', async () => {
   const video = job({ total: 1, written: 0, video: { done: 48, of: 48 }, rate: null });
   new Answers({ listJobs: [video] });
   show(<JobsPage />);
@@ -79,7 +79,7 @@ test('a video of which whole pieces stay goes on after them', async () => {
   new Answers({ listJobs: [{ ...video, state: 'stopped', video: { done: 240, of: 480 } }] });
   show(<JobsPage />);
   expect(await screen.findByRole('button', { name: 'Continue' })).toBeTruthy();
-  expect(screen.getByText('these stay, and it goes on after them')).toBeTruthy();
+  expect(screen.getByText('these stay, and the job continues after them')).toBeTruthy();
 });
 
 test('one that stopped by itself says why; what waits is told as waiting', async () => {
@@ -88,8 +88,8 @@ test('one that stopped by itself says why; what waits is told as waiting', async
   show(<JobsPage />);
   const [first, second] = await screen.findAllByTestId('job');
   expect(within(first!).getByText('Waiting')).toBeTruthy();
-  expect(within(second!).getByText('Stopped by itself')).toBeTruthy();
-  expect(within(second!).getByRole('alert').textContent).toContain('Make room.');
+  expect(within(second!).getByText('Stopped by an error')).toBeTruthy();
+  expect(within(second!).getByRole('alert').textContent).toContain('Free some space.');
   expect(screen.getByText('1 job at work')).toBeTruthy();
 });
 
@@ -107,7 +107,7 @@ test('a job whose sources changed may go on with them as they are; one can be ca
   const one = await card();
   await userEvent.click(one.getByRole('button', { name: 'Log' }));
   expect((await one.findByRole('list', { name: 'What happened' })).textContent).toContain('it is another file');
-  await userEvent.click(one.getByRole('button', { name: 'Take changed files as they are' }));
+  await userEvent.click(one.getByRole('button', { name: 'Use changed files as they are' }));
   expect(answers.of('continueJob')).toMatchObject([{ params: { job: 'j1' }, body: { changed: 'take' } }]);
   await userEvent.click(one.getByRole('button', { name: 'Cancel' }));
   expect(answers.of('cancelJob')).toHaveLength(1);
@@ -120,7 +120,7 @@ test('frames that were written are made again by their numbers; what is no numbe
   });
   show(<JobsPage />);
   const one = await card();
-  await userEvent.click(one.getByRole('button', { name: 'Some again' }));
+  await userEvent.click(one.getByRole('button', { name: 'Redo some' }));
   const field = one.getByLabelText('Frames to make again');
   await userEvent.type(field, 'x');
   expect(one.getByText('Write numbers and ranges: 1001-1024,1030')).toBeTruthy();
@@ -147,7 +147,7 @@ test('what waits is listed in its order; the time left is not told before it is 
       .getAllByRole('listitem')
       .map((item) => /^[a-z]+/.exec(item.textContent)?.[0]),
   ).toEqual(['a', 'b', 'late']);
-  expect(screen.getByText('time left not known yet')).toBeTruthy();
+  expect(screen.getByText('time left unknown')).toBeTruthy();
 });
 
 test('a card is drawn again only where its job changed', async () => {
@@ -210,8 +210,8 @@ test('what went wrong in a batch is told on its card, and tried again', async ()
   show(<JobsPage />);
   const one = within(await screen.findByTestId('batch'));
   expect(one.getByText('Incomplete: 1 file failed')).toBeTruthy();
-  expect(one.getByText(/bell\.####\.exr was not begun/)).toBeTruthy();
+  expect(one.getByText(/bell\.####\.exr did not start/)).toBeTruthy();
   expect(one.getByRole('link', { name: 'Receipt' }).getAttribute('href')).toBe('/receipts/batch/b1');
-  await userEvent.click(one.getByRole('button', { name: 'Try the failed again' }));
+  await userEvent.click(one.getByRole('button', { name: 'Retry failed' }));
   expect(answers.of('continueBatch')).toHaveLength(1);
 });

@@ -126,8 +126,8 @@ export function JobsPage() {
           </Box>
         }
       >
-        Choose a source, say what is wanted on Convert, and press Run. A job shows its frames here as they are written,
-        can be stopped, and goes on where it was.
+        Choose a source, set up the conversion on Convert, and press Run. The job appears here with its progress; it can
+        be stopped and continued.
       </EmptyPage>
     );
   }
@@ -137,7 +137,7 @@ export function JobsPage() {
     .filter(({ state }) => state === 'queued')
     .sort((a, b) => rank[a.priority] - rank[b.priority] || a.place - b.place);
   return (
-    <Box sx={{ p: '20px 24px', height: '100%', overflowY: 'auto' }}>
+    <Box sx={{ p: { xs: 1.5, md: '20px 24px' }, height: { xs: 'auto', md: '100%' }, overflowY: 'auto' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 2 }}>
         <Typography variant="h1">
           {running > 0
@@ -148,11 +148,11 @@ export function JobsPage() {
           Standing orders
         </Button>
         <Button size="small" component={Link} to="/server">
-          How the server does
+          Server status
         </Button>
         {tells === 'ask' && (
           <Button size="small" onClick={() => void askToTell().then(setTells)}>
-            Tell me when a job ends
+            Notify me when a job ends
           </Button>
         )}
       </Box>

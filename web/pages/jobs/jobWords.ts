@@ -10,7 +10,7 @@ export const stateWords: Record<JobState, string> = {
 };
 
 export const priorityWords: Record<JobPriority, string> = {
-  first: 'Before others',
+  first: 'Before other jobs',
   normal: 'In turn',
-  last: 'After others',
+  last: 'After other jobs',
 };

@@ -1,7 +1,7 @@
 import { job } from '../../testing/samples.ts';
 import { endOf, needsLook } from './troubles.ts';
 
-const problem = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Make room.' };
+const problem = { code: 'disk-full', fact: 'The disk is full.', wayOut: 'Free some space.' };
 
 test('what stopped by itself or failed asks for a look; what a person stopped does not', () => {
   expect(needsLook(job({ state: 'incomplete', failed: 2 }))).toBe(true);

@@ -18,7 +18,7 @@ export function DoForOthers({ outputs }: { outputs: readonly Spec[] | undefined 
         void navigate('/intake');
       }}
     >
-      Do it for others
+      Do the same for others
     </Button>
   );
 }

@@ -84,7 +84,7 @@ export function SimilarityCard({ receipt }: { receipt: ReceiptEntry }) {
   const worst = worstFirst(compared);
   if (worst.length === 0) return null;
   return (
-    <Card title="Against what was meant" sx={{ gridColumn: '1 / -1' }}>
+    <Card title="Compared with the input" sx={{ gridColumn: '1 / -1' }}>
       <Chart
         option={chartOf(compared, tokens)}
         height={150}

@@ -31,7 +31,7 @@ test('none yet leads to Intake', async () => {
 });
 
 test.each<[string, Partial<ReceiptEntry>, string]>([
-  ['exact', {}, 'Each of the 4 files was read back from disk and decoded: every sample is what was meant.'],
+  ['exact', {}, 'Each of the 4 files was read back from disk and decoded: every sample matches.'],
   ['lossy', { check: { readBack: 4, identical: 1, most: 3 } }, '3 files differ by at most 3 steps'],
   ['not read back', { spec: { ...receipt().spec, readBack: false } }, 'The files were not read back.'],
 ])('how the check went: %s', async (_what, more, words) => {
@@ -51,18 +51,18 @@ test('a video tells what came and how far off the thought before was', async () 
   expect(page.getByText('48 at 24 fps, 2.00 s')).toBeTruthy();
   expect(page.getByText('41.3 dB, at most 4 codes off')).toBeTruthy();
   expect(page.getByText(/50% too much/)).toBeTruthy();
-  expect(page.getByText(/right to the percent/)).toBeTruthy();
+  expect(page.getByText(/accurate to 1 %/)).toBeTruthy();
 });
 
 test('what failed and what was set aside is told by name and reason; results that are gone are told where they would be', async () => {
   const failed = [1, 2].map((frame) => ({
-    ...{ code: 'damaged-file', fact: `Frame ${frame} is damaged.`, wayOut: 'Have it made again.' },
+    ...{ code: 'damaged-file', fact: `Frame ${frame} is damaged.`, wayOut: 'Make it again, or ask for it again.' },
     ...{ frame, sourceFrame: frame, name: `pan.000${frame}.png` },
   }));
   const setAside = [{ code: 'missing-frames', sentence: 'Frame 3 is missing.', reason: 'never drawn' }];
   const page = await shown(receipt({ failed, setAside, written: 2 }));
   expect(page.getByText('2 frames failed')).toBeTruthy();
-  expect(page.getByText(/Frame 2 is damaged. Have it made again./)).toBeTruthy();
+  expect(page.getByText(/Frame 2 is damaged. Make it again, or ask for it again./)).toBeTruthy();
   expect(page.getByText('“never drawn”')).toBeTruthy();
   expect((await page.findByRole('alert')).textContent).toContain('The results are gone.');
   expect(page.getByRole('link', { name: 'Download all' }).getAttribute('href')).toBe('/api/receipts/j1/archive');
@@ -79,12 +79,12 @@ test('of several the one of the address is shown, and the list says which', asyn
 test('an address that names no receipt says so, and shows no other', async () => {
   const none = new Refusal({
     code: 'receipt-not-found',
-    fact: 'There is no receipt of this job.',
+    fact: 'This job has no receipt.',
     wayOut: 'Choose another.',
   });
   new Answers({ listReceipts: [receipt()], getReceipt: none });
   show(<ReceiptsPage />, '/receipts/zzz', path);
-  expect((await screen.findByRole('alert')).textContent).toContain('There is no receipt of this job.');
+  expect((await screen.findByRole('alert')).textContent).toContain('This job has no receipt.');
   expect(screen.queryByTestId('receipt')).toBeNull();
 });
 
@@ -107,7 +107,7 @@ test('a batch has one receipt: all that was written, how it was checked, each pa
   expect(page.getByRole('link', { name: 'Download all' }).getAttribute('href')).toBe('/api/batches/b1/archive');
   expect(page.getByRole('link', { name: 'Do it again' }).getAttribute('href')).toBe('/convert/many/of-b1');
   // For others it is kept in mind until sources are selected.
-  await userEvent.click(page.getByRole('button', { name: 'Do it for others' }));
+  await userEvent.click(page.getByRole('button', { name: 'Do the same for others' }));
   await arrive('/intake');
   const { meant } = store.getState().view;
   expect(meant?.outputs).toEqual(wanted.batch.outputs);

@@ -41,11 +41,11 @@ function checkWords({ check, written, spec, video }: ReceiptEntry): { severity: 
   if (check.identical === written)
     return {
       severity: 'note',
-      words: `${written === 1 ? 'The file' : `Each of the ${plural(written, 'file')}`} was read back from disk and decoded: every sample is what was meant.`,
+      words: `${written === 1 ? 'The file' : `Each of the ${plural(written, 'file')}`} was read back from disk and decoded: every sample matches.`,
     };
   return {
     severity: 'doubt',
-    words: `Each was read back; ${plural(written - check.identical, 'file')} differ by at most ${check.most} steps, as the format loses.`,
+    words: `Each was read back; ${plural(written - check.identical, 'file')} differ by at most ${check.most} steps, as expected of a lossy format.`,
   };
 }
 
@@ -54,11 +54,13 @@ function DoAgain({ receipt }: { receipt: ReceiptEntry }) {
   const navigate = useNavigate();
   const { data } = useMadeByQuery(receipt.job);
   const source = data?.source;
-  if (!source) return null;
   return (
     <Button
       variant="text"
+      disabled={!source}
+      title={source ? undefined : 'Its source no longer exists'}
       onClick={() => {
+        if (!source) return;
         keepSpec(source.id, receipt.spec);
         void navigate(`/convert/${source.id}`);
       }}
@@ -90,7 +92,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
   ];
   return (
     <Box sx={{ overflowY: 'auto', p: '20px 24px', minWidth: 0 }} data-testid="receipt">
-      <Box sx={{ display: 'flex', alignItems: 'end', gap: 2, mb: 2 }}>
+      <Box sx={{ display: 'flex', flexWrap: { xs: 'wrap', md: 'nowrap' }, alignItems: 'end', gap: 2, mb: 2 }}>
         <Box sx={{ minWidth: 0 }}>
           <Typography variant="h1">
             {receipt.video ? `Video of ${plural(receipt.video.frames, 'frame')}` : plural(receipt.written, 'frame')}{' '}
@@ -105,7 +107,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
           </Typography>
           <State severity={checked.severity}>{checked.words}</State>
         </Box>
-        <Box sx={{ ml: 'auto', display: 'flex', gap: 1 }}>
+        <Box sx={{ ml: { md: 'auto' }, display: 'flex', flexWrap: { xs: 'wrap', md: 'nowrap' }, gap: 1 }}>
           <DoAgain receipt={receipt} />
           <DoForOthers outputs={[receipt.spec]} />
           <TakeAway job={receipt.job} />
@@ -120,25 +122,31 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
       <Box sx={{ mb: 2 }}>
         <ResultStage key={receipt.job} job={receipt.job} strip={strip} />
         <Typography sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.5 }}>
-          Frames <span className="mono">{printCoverage(receipt.coverage).replaceAll(',', ', ')}</span>. Every file's
-          SHA-256 stands in the manifest.
+          Frames <span className="mono">{printCoverage(receipt.coverage).replaceAll(',', ', ')}</span>. The manifest has
+          the SHA-256 of every file.
         </Typography>
       </Box>
-      <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', gap: 1.5 }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'repeat(2, minmax(0, 1fr))' },
+          gap: 1.5,
+        }}
+      >
         <Card title="What is different">
           <LossLines losses={receipt.losses} />
         </Card>
         <MadeCard receipt={receipt} />
         <SimilarityCard receipt={receipt} />
         <MadeFromCard receipt={receipt} />
-        <Card title="What was said">
+        <Card title="Settings">
           <Typography>{receipt.sentence}</Typography>
         </Card>
         <Card title="Taken as">
           <FactList rows={declared} />
         </Card>
         {receipt.setAside?.length > 0 && (
-          <Card title="Set aside before the run" sx={{ gridColumn: '1 / -1' }}>
+          <Card title="Findings set aside before the run" sx={{ gridColumn: '1 / -1' }}>
             {receipt.setAside.map(({ code, sentence, reason }) => (
               <Box key={code} sx={{ mb: 0.75 }}>
                 <Typography>{sentence}</Typography>
@@ -176,7 +184,7 @@ function Detail({ receipt }: { receipt: ReceiptEntry }) {
 function off(thought: number, came: number): string {
   if (came <= 0) return '';
   const percent = Math.round((100 * (thought - came)) / came);
-  return percent === 0 ? ', right to the percent' : `, ${Math.abs(percent)}% too ${percent > 0 ? 'much' : 'little'}`;
+  return percent === 0 ? ', accurate to 1 %' : `, ${Math.abs(percent)}% too ${percent > 0 ? 'much' : 'little'}`;
 }
 
 /** What a video holds, the sound beside stills, and how what was thought before the run stands to what came. */
@@ -193,18 +201,18 @@ function MadeCard({ receipt: { video, sound, estimate, bytes, workSeconds, check
     if (video.kilobits !== null)
       rows.push(['Bitrate of its pictures', `${video.kilobits.toLocaleString('en-GB')} kb/s`]);
     if (video.psnr !== null)
-      rows.push(['Held against what went in', `${video.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
+      rows.push(['Compared with the input', `${video.psnr.toFixed(1)} dB, at most ${check.most} codes off`]);
   }
-  if (video?.beside) rows.push(['Beside it', `${video.beside.name}, ${printBytes(video.beside.bytes)}`]);
+  if (video?.beside) rows.push(['Same folder', `${video.beside.name}, ${printBytes(video.beside.bytes)}`]);
   if (sound) rows.push(['Sound beside', `${sound.name}, ${printBytes(sound.bytes)}`]);
   if (estimate)
     rows.push(
-      ['Size, thought before', `${printBytes(estimate.bytes)}${off(estimate.bytes, bytes)}`],
-      ['Time, thought before', `${estimate.seconds.toFixed(1)} s${off(estimate.seconds, workSeconds)}`],
+      ['Estimated size', `${printBytes(estimate.bytes)}${off(estimate.bytes, bytes)}`],
+      ['Estimated time', `${estimate.seconds.toFixed(1)} s${off(estimate.seconds, workSeconds)}`],
     );
   if (rows.length === 0) return null;
   return (
-    <Card title="What came">
+    <Card title="Result">
       <FactList rows={rows} />
     </Card>
   );
@@ -246,14 +254,19 @@ export function ReceiptsPage() {
           </Button>
         }
       >
-        A finished job leaves a receipt: what was written, that it was read back, what is different, and the files to
-        take away.
+        A finished job leaves a receipt: what was written, how it was checked, what differs, and the files to download.
       </EmptyPage>
     );
   }
   const [kind, id] = shown.startsWith('batch/') ? (['batch', shown.slice(6)] as const) : (['job', shown] as const);
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: '260px minmax(0, 1fr)', height: '100%' }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: '260px minmax(0, 1fr)' },
+        height: { xs: 'auto', md: '100%' },
+      }}
+    >
       <ReceiptNav entries={all} shown={shown} />
       {kind === 'batch' ? <BatchDetail key={id} id={id} /> : <JobDetail key={id} job={id} />}
     </Box>

@@ -38,10 +38,18 @@ export function ResultStage({ job, strip }: { job: string; strip: StripModel }) 
   }, [dispatch, key, currentData]);
   if (error) return <ProblemNote problem={error as Problem} />;
   // The room that it takes is kept, so that nothing moves when it comes.
-  if (!currentData) return <Box sx={{ height: 520 }} aria-label="Reading the results" />;
+  if (!currentData) return <Box sx={{ height: 593, mb: 2 }} aria-label="Reading the results" />;
   const { made } = currentData;
   return (
-    <Box sx={{ display: 'grid', gridTemplateRows: '400px auto auto', rowGap: 1, mb: 2 }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateRows: { xs: '260px auto auto', md: '400px auto auto' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
+        rowGap: 1,
+        mb: 2,
+      }}
+    >
       <Stage
         source={made}
         rate={made.declaration.rate.value}
@@ -56,13 +64,13 @@ export function ResultStage({ job, strip }: { job: string; strip: StripModel }) 
           <Segments label="Look at" value={show} options={shows} onChoose={setShow} />
         ) : (
           <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
-            What it was made of is no longer there: the result is shown alone.
+            Its source no longer exists: only the result is shown.
           </Typography>
         )}
         {show === 'both' && source && <CompareModes />}
         {!weighs && (
           <Button size="small" sx={{ ml: 'auto' }} onClick={() => setWeighs(true)}>
-            Weigh it for playing
+            Measure its playback weight
           </Button>
         )}
       </Box>

@@ -28,7 +28,7 @@ function wholeOf(text: string, what: string, most: number): number {
   if (/^\d{1,10}$/.test(text.trim()) && number >= 1 && number <= most) return number;
   throw new ShaleError({
     code: 'bad-count',
-    fact: `"${text.trim()}" is no ${what}.`,
+    fact: `"${text.trim()}" is not a ${what}.`,
     wayOut: `Write a whole number from 1 to ${most.toLocaleString('en-GB')}.`,
   });
 }
@@ -38,7 +38,7 @@ function percentOf(text: string): number {
   if (text.trim() !== '' && number > 0 && number <= 1000) return number;
   throw new ShaleError({
     code: 'bad-count',
-    fact: `"${text.trim()}" is no share.`,
+    fact: `"${text.trim()}" is not a percentage.`,
     wayOut: 'Write a number above 0, 100 for no compression.',
   });
 }
@@ -96,12 +96,12 @@ export function LargeCard() {
           ))}
         </TextField>
         <Asked label="Length" value={time} fault={length.fault} onSay={setTime} />
-        <RateAsked label="Rate of it" value={rateText} onSay={setRate} />
+        <RateAsked label="Its rate" value={rateText} onSay={setRate} />
         <Asked label="Compressed to, %" value={percent} fault={share.fault} onSay={setPercent} />
         <Asked label="Video, kb/s" value={kilobits} fault={bitrate.fault} onSay={setKilobits} />
       </Box>
       <SourcePicker
-        label="As a source is kept"
+        label="As stored on disk"
         value={like}
         onSay={(chosen, listed) => {
           setLike(chosen);
@@ -162,7 +162,7 @@ export function LeftCard() {
   const left =
     made.value && all.value && time.value ? tried(() => timeLeft(made.value, all.value, time.value)) : undefined;
   return (
-    <Card title="Time left of a run">
+    <Card title="Time left in a run">
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', columnGap: 1.5, pt: 0.75 }}>
         <Asked label="Done" value={done} fault={made.fault ?? left?.fault} onSay={setDone} />
         <Asked label="Of" value={of} fault={all.fault} onSay={setOf} />

@@ -47,7 +47,7 @@ function frameOf(kind: Kind, text: string, rate: Rate, gauge: Gauge): number {
       if (!/^\d{1,9}$/.test(text.trim()))
         throw new ShaleError({
           code: 'bad-frame',
-          fact: `"${text.trim()}" is no frame.`,
+          fact: `"${text.trim()}" is not a frame number.`,
           wayOut: 'Write a whole number, 0 or more.',
           subject: 'frame',
         });
@@ -81,7 +81,7 @@ export function MomentCard() {
     setKind(next);
   };
   return (
-    <Card title="A moment, told in every way">
+    <Card title="One moment in every notation">
       <Box sx={{ ...two, gridTemplateColumns: '110px 1fr 110px' }}>
         <TextField
           select
@@ -148,13 +148,7 @@ export function RatesCard() {
         <RateAsked label="Made at" value={made} onSay={setMade} />
         <RateAsked label="Played at" value={played} onSay={setPlayed} />
         <Asked label="Frame of the first" value={frameText} fault={frame.fault} onSay={setFrame} />
-        <Asked
-          label="After a time of"
-          value={time}
-          fault={length.fault}
-          help="seconds, or minutes as 1:30"
-          onSay={setTime}
-        />
+        <Asked label="After" value={time} fault={length.fault} help="seconds, or minutes as 1:30" onSay={setTime} />
       </Box>
       <Box sx={{ minHeight: 190 }}>
         {a && b && drift && (
@@ -182,7 +176,7 @@ export function RatesCard() {
                 <Answer
                   label="Speed"
                   value={`${Number(((b.num * a.den * 100) / (b.den * a.num)).toFixed(4))}%`}
-                  formula={`(${rateFraction(b)}) / (${rateFraction(a)}), every frame played once`}
+                  formula={`(${rateFraction(b)}) / (${rateFraction(a)}), each frame played once`}
                 />
               </>
             )}
@@ -201,7 +195,7 @@ export function CountCard() {
   const length = tried(() => parseSeconds(time));
   const count = rate && length.value ? framesIn(length.value, rate) : undefined;
   return (
-    <Card title="Frames of a length">
+    <Card title="Frames in a length of time">
       <Box sx={two}>
         <Asked label="Length" value={time} fault={length.fault} help="seconds, or minutes as 1:30" onSay={setTime} />
         <RateAsked label="Frames a second" value={rateText} onSay={setRate} />

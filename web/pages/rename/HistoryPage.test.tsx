@@ -29,7 +29,7 @@ test('each is told by its state, with a way back only where there is one', async
   new Answers({ listRenames: all });
   show(<HistoryPage />);
   const rows = (await screen.findAllByTestId('rename')).map((row) => within(row));
-  const words = ['Needs a look', 'Running', 'Brought back', 'Undone', 'Carried out'];
+  const words = ['Needs attention', 'Running', 'Names restored', 'Undone', 'Carried out'];
   words.forEach((word, at) => expect(rows[at]!.getByText(word)).toBeTruthy());
   expect(rows.map((row) => row.queryByRole('button')?.textContent ?? null)).toEqual([
     null,
@@ -43,7 +43,7 @@ test('each is told by its state, with a way back only where there is one', async
 });
 
 test('what was touched since is told, and what can be is brought back on a second word', async () => {
-  const touched = { code: 'touched-since', fact: 'One file was changed.', wayOut: 'Undo what can be.' };
+  const touched = { code: 'touched-since', fact: 'One file was changed.', wayOut: 'Undo what is possible.' };
   const answers = new Answers({ listRenames: [rename()], undoRename: new Refusal(touched) });
   show(<HistoryPage />);
   await userEvent.click(await screen.findByRole('button', { name: 'Undo: Renamed 4 files.' }));
@@ -52,7 +52,7 @@ test('what was touched since is told, and what can be is brought back on a secon
     undoRename: rename({ id: 'r2', undoes: 'r1' }),
     listRenames: [rename({ id: 'r2', undoes: 'r1' }), rename({ state: 'undone' })],
   });
-  await userEvent.click(await screen.findByRole('button', { name: 'Undo what can be' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Undo what is possible' }));
   expect(answers.of('undoRename')[1]).toMatchObject({ body: { rest: true } });
   expect(await screen.findByText('Undone')).toBeTruthy();
 });

@@ -14,9 +14,9 @@ import { goesBack } from './way.ts';
 const words: Record<Rename['state'], { severity: 'note' | 'doubt' | 'fault'; text: string }> = {
   running: { severity: 'note', text: 'Running' },
   done: { severity: 'note', text: 'Carried out' },
-  back: { severity: 'doubt', text: 'Taken back' },
+  back: { severity: 'doubt', text: 'Reverted' },
   undone: { severity: 'doubt', text: 'Undone' },
-  stuck: { severity: 'fault', text: 'Needs a look' },
+  stuck: { severity: 'fault', text: 'Needs attention' },
 };
 
 function One({ rename, back }: { rename: Rename; back: boolean }) {
@@ -24,10 +24,17 @@ function One({ rename, back }: { rename: Rename; back: boolean }) {
   const problem = (error as Problem | undefined) ?? rename.problem;
   const touched = problem?.code === 'touched-since';
   const { severity, text } =
-    back && rename.state === 'done' ? { severity: 'note' as const, text: 'Brought back' } : words[rename.state];
+    back && rename.state === 'done' ? { severity: 'note' as const, text: 'Names restored' } : words[rename.state];
   return (
     <Box data-testid="rename" data-state={rename.state} sx={{ borderBottom: 1, borderColor: 'divider', py: 1.5 }}>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '150px minmax(0, 1fr) auto', gap: 2, alignItems: 'start' }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: '150px minmax(0, 1fr) auto' },
+          gap: 2,
+          alignItems: 'start',
+        }}
+      >
         <Box>
           <State severity={severity}>{text}</State>
           <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
@@ -59,7 +66,7 @@ function One({ rename, back }: { rename: Rename; back: boolean }) {
             problem={problem}
             action={
               touched ? (
-                <Button onClick={() => void undo({ id: rename.id, rest: true })}>Undo what can be</Button>
+                <Button onClick={() => void undo({ id: rename.id, rest: true })}>Undo what is possible</Button>
               ) : undefined
             }
           />
@@ -88,12 +95,12 @@ export function HistoryPage() {
   if (renames.length === 0) {
     return (
       <EmptyPage title="Nothing renamed yet" action={toRename}>
-        Every rename is listed here with its way back, also after days and restarts.
+        Every rename is listed here and can be undone, even after a restart.
       </EmptyPage>
     );
   }
   return (
-    <Box ref={setBox} sx={{ height: '100%', overflowY: 'auto', p: '20px 24px' }}>
+    <Box ref={setBox} sx={{ height: { xs: '70vh', md: '100%' }, overflowY: 'auto', p: { xs: 1.5, md: '20px 24px' } }}>
       <Box sx={{ display: 'flex', alignItems: 'center', mb: 1 }}>
         <Typography variant="h1">History of renames</Typography>
         <Box sx={{ ml: 'auto' }}>{toRename}</Box>

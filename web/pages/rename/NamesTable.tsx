@@ -7,6 +7,7 @@ import { namesTogether, useRenameRowsQuery, type RowsShown } from '../../api/api
 import { difference, type Piece } from '../../names/difference.ts';
 import { Chip } from '../../pieces/Chip.tsx';
 import { plural, printCount } from '../../pieces/words.ts';
+import { scrolledTable } from '../../pieces/scrolled.tsx';
 
 const rowHeight = 26;
 const columns = 'minmax(0, 1fr) 30px minmax(0, 1fr) 150px';
@@ -23,13 +24,13 @@ const relationWords: Record<RenameRow['relation'], string> = {
 };
 const faultWords: Record<RenameRow['fault'], string> = {
   none: '',
-  collision: 'twice the same',
+  collision: 'duplicate',
   taken: 'name is taken',
   'differs-in-case': 'differs in case only',
   'empty-name': 'no name',
   'hidden-name': 'hidden',
   'unfit-character': 'unfit character',
-  'reserved-name': 'reserved elsewhere',
+  'reserved-name': 'reserved on other systems',
   'name-too-long': 'too long',
 };
 
@@ -168,12 +169,13 @@ export function NamesTable({ plan }: { plan: RenameView }) {
         {total === 0 ? (
           <Box sx={{ p: 3, color: 'text.secondary' }}>
             {counts.files === 0
-              ? 'These names cannot be worked out yet; why stands below.'
+              ? 'These names cannot be planned yet; see the reason below.'
               : 'No name changes by these rules.'}
           </Box>
         ) : headed ? (
           <GroupedVirtuoso
             key={show}
+            components={scrolledTable}
             groupCounts={sizes.filter((size) => size > 0)}
             groupContent={(at) => {
               const { name, from, into, reads, count } = heads[at]!;
@@ -211,6 +213,7 @@ export function NamesTable({ plan }: { plan: RenameView }) {
         ) : (
           <Virtuoso
             key={show}
+            components={scrolledTable}
             totalCount={total}
             fixedItemHeight={rowHeight}
             itemContent={(index) => <LineAt digest={digest} show={show} index={index} />}

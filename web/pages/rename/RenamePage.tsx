@@ -46,8 +46,7 @@ export function RenamePage() {
   if (ids.length === 0) {
     return (
       <EmptyPage title="Nothing to rename yet" action={toIntake}>
-        Mark sources on Intake and press Rename: here you see every name as it is and as it will be, and the history
-        takes each rename back.
+        Select sources on Intake and press Rename to see every old and new name; each rename can be undone from History.
       </EmptyPage>
     );
   }
@@ -81,7 +80,7 @@ function Rename({ ids }: { ids: string[] }) {
         </Box>
       );
     }
-    return <Loading what={begun ? 'Looking at the new names' : 'Working the names out'} />;
+    return <Loading what={begun ? 'Looking at the new names' : 'Working out the names'} />;
   }
   const stale = isFetching || rested !== spec;
   const target = roots.find(({ writable }) => writable);
@@ -94,7 +93,8 @@ function Rename({ ids }: { ids: string[] }) {
       sx={{
         display: 'grid',
         gridTemplateRows: 'auto minmax(0, 1fr) auto',
-        height: '100%',
+        height: { xs: 'auto', md: '100%' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
         p: '18px 24px 14px',
         rowGap: 1.75,
       }}
@@ -111,7 +111,14 @@ function Rename({ ids }: { ids: string[] }) {
           History
         </Button>
       </Box>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '368px minmax(0, 1fr)', gap: 2.5, minHeight: 0 }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: '368px minmax(0, 1fr)' },
+          gap: 2.5,
+          minHeight: 0,
+        }}
+      >
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, minHeight: 0, overflowY: 'auto', pr: 0.5 }}>
           <RuleStack spec={spec} onChange={setSpec} idle={plan.idle} problems={plan.problems} />
           <WhereCard spec={spec} roots={roots} own={own} several={ids.length > 1} onChange={setSpec} />
@@ -232,10 +239,11 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
             {current?.state === 'done' || current?.state === 'undone' ? (
               <>
                 <State severity="note">
-                  {isBack ? 'Brought back' : 'Done'}: {plural(current.files, 'file')}.
+                  {isBack ? 'Names restored' : 'Done'}: {plural(current.files, 'file')}.
                 </State>
                 <Button
                   variant="outlined"
+                  aria-keyshortcuts={isBack ? undefined : 'Control+Z'}
                   disabled={undoing || current.state === 'undone'}
                   onClick={() => void back(current.id)}
                 >
@@ -248,6 +256,7 @@ function Outcome({ plan, ids, stale }: { plan: RenameView; ids: string[]; stale:
             <Button
               variant="contained"
               size="large"
+              aria-keyshortcuts="Control+Enter"
               sx={{ ml: 'auto' }}
               disabled={stale || starting || changed === 0 || plan.problems.length > 0}
               onClick={() => void run()}
@@ -266,11 +275,11 @@ function willWords({ counts: { changed, overlaps, swaps, caseOnly, faults } }: R
   if (faults > 0) return `${plural(faults, 'name')} in the way. Nothing is touched until you run it.`;
   if (changed === 0) return 'Nothing changes yet.';
   const told = [
-    overlaps > 0 && `${plural(overlaps, 'name moves', 'names move')} up into names that others give up`,
+    overlaps > 0 && `${plural(overlaps, 'name takes a name', 'names take names')} that other files give up`,
     swaps > 0 && `${printCount(swaps)} change places`,
     caseOnly > 0 && `${printCount(caseOnly)} in capitals only`,
   ].filter(Boolean);
-  return `${told.length > 0 ? `${told.join(', ')}. ` : ''}All or none, and the history takes it back.`;
+  return `${told.length > 0 ? `${told.join(', ')}. ` : ''}All or nothing; undo it from History.`;
 }
 
 function Running({ entry, isBack }: { entry: RenameEntry; isBack: boolean }) {

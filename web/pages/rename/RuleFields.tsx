@@ -47,7 +47,7 @@ function NumberFields({ rule, onChange }: Props<RuleOf<'number'>>) {
           onSay={(digits) => set({ digits: digits === asItIs ? null : digits === 'auto' ? 'auto' : Number(digits) })}
         />
         <Choice
-          label="Where one is missing"
+          label="If a frame is missing"
           value={rule.gaps}
           options={[
             ['keep', 'keep the gap'],
@@ -115,7 +115,7 @@ export function RuleFields({ rule, onChange, idle, failing }: Props<NameRule> & 
             onSay={(template) => onChange({ ...rule, template })}
           />
           <Choice
-            label="Put a field in"
+            label="Insert a field"
             value=""
             options={[['', 'stem, frame, version, rate ...'], ...fields]}
             onSay={(field) => field !== '' && onChange({ ...rule, template: withField(rule.template, field) })}
@@ -163,15 +163,19 @@ export function RuleFields({ rule, onChange, idle, failing }: Props<NameRule> & 
     case 'trim':
       return (
         <Pair>
-          <Whole label="Off the start" value={rule.start} onSay={(start) => onChange({ ...rule, start: start ?? 0 })} />
-          <Whole label="Off the end" value={rule.end} onSay={(end) => onChange({ ...rule, end: end ?? 0 })} />
+          <Whole
+            label="Trim from the start"
+            value={rule.start}
+            onSay={(start) => onChange({ ...rule, start: start ?? 0 })}
+          />
+          <Whole label="Trim from the end" value={rule.end} onSay={(end) => onChange({ ...rule, end: end ?? 0 })} />
         </Pair>
       );
     case 'characters':
       return (
         <Pair>
           <Text
-            label="Kept beside them"
+            label="Also keep"
             mono
             value={rule.keep}
             placeholder="nothing"

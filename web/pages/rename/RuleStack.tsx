@@ -22,8 +22,8 @@ const kinds: Record<NameRuleKind, [words: string, note: string]> = {
   case: ['Letters', 'small, capital'],
   separators: ['Separators', 'dots, dashes, underscores, spaces'],
   characters: ['Letters and digits', 'no accents, no signs'],
-  trim: ['Trim', 'letters off an end, stray separators'],
-  spelling: ['Spelled alike', 'endings and accents like most of them'],
+  trim: ['Trim', 'trim ends, remove stray separators'],
+  spelling: ['Spelled alike', 'match the most common endings and accents'],
 };
 
 /** Rules have no name of their own: each is known by its place when the stack was last ordered. */
@@ -69,7 +69,7 @@ export function RuleStack({ spec, onChange, idle, problems }: Props) {
     <Card title="Rules, from the first to the last" sx={{ flex: 'none' }}>
       {spec.rules.length === 0 ? (
         <Typography sx={{ color: 'text.secondary', fontSize: 13, mb: 1 }}>
-          None yet: every file keeps its name. Add one and watch the names at the right.
+          None yet: every file keeps its name. Add one and watch the names on the right.
         </Typography>
       ) : (
         <SortableList

@@ -11,10 +11,10 @@ import type { Root } from '@shale/contract';
 import { Card } from '../../pieces/Card.tsx';
 
 const notes: Record<NamingSpec['mode'], string> = {
-  rename: 'On the spot. The history takes it back.',
+  rename: 'In place. Undo it from History.',
   copy: 'The originals stay as they are.',
-  link: 'A second name for the same bytes: no time, no room.',
-  move: 'Names and places change, the bytes do not.',
+  link: 'A second name for the same file: instant, no extra space.',
+  move: 'Names and folders change, contents do not.',
 };
 
 interface Props {
@@ -40,7 +40,7 @@ export function WhereCard({ spec, roots, own, several, onChange }: Props) {
         fullWidth
         size="small"
         value={spec.mode}
-        aria-label="What is done with the files"
+        aria-label="What happens to the files"
         onChange={(_, mode: NamingSpec['mode'] | null) => mode && setMode(mode)}
       >
         {renameModeSchema.options.map((mode) => (
@@ -70,7 +70,7 @@ export function WhereCard({ spec, roots, own, several, onChange }: Props) {
             ))}
             {own && !own.writable && (
               <MenuItem value={own.id} disabled>
-                {own.name}, may only be read
+                {own.name}, read-only
               </MenuItem>
             )}
           </TextField>
@@ -79,7 +79,7 @@ export function WhereCard({ spec, roots, own, several, onChange }: Props) {
             label="Folder"
             value={spec.into.folder ?? ''}
             placeholder="{path}"
-            helperText="Below the root, with fields as {stem}, {folder}, {rate}. Empty keeps each source's own."
+            helperText="Inside the root, with fields such as {stem}, {folder}, {rate}. Empty keeps each source's folder."
             onChange={({ target }) =>
               onChange({ ...spec, into: { ...spec.into, folder: target.value === '' ? null : target.value } })
             }

@@ -73,20 +73,20 @@ export function ServerPage() {
         <ProblemNote problem={error as Problem} />
       </Box>
     );
-  if (!data) return <Loading what="Asking the server" />;
+  if (!data) return <Loading what="Reading the server’s status" />;
   const { jobs, parts, pools, log } = data;
   return (
-    <Box sx={{ p: '20px 24px', height: '100%', overflowY: 'auto' }}>
-      <Typography variant="h1">How the server does</Typography>
+    <Box sx={{ p: { xs: 1.5, md: '20px 24px' }, height: { xs: 'auto', md: '100%' }, overflowY: 'auto' }}>
+      <Typography variant="h1">Server status</Typography>
       <Typography sx={{ color: 'text.secondary', mb: 2 }}>
         Shale {data.version}, since {new Date(data.since).toLocaleString('en-GB')}. {jobs.running} running,{' '}
         {jobs.waiting} waiting; since then {plural(jobs.written, 'file')} written, {jobs.failed} failed.
       </Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))', gap: 1.5 }}>
-        <Card title="What it stands on">
+        <Card title="What it depends on">
           {parts.map(({ name, ok, says }) => (
             <Box key={name} sx={{ display: 'flex', gap: 1, py: 0.25 }}>
-              <State severity={ok ? 'note' : 'fault'}>{ok ? 'well' : 'not well'}</State>
+              <State severity={ok ? 'note' : 'fault'}>{ok ? 'well' : 'not working'}</State>
               <Typography sx={{ fontSize: 14, overflowWrap: 'anywhere' }}>
                 {name}: {says}
               </Typography>
@@ -102,7 +102,7 @@ export function ServerPage() {
         <Card title="Memory of the processes, MiB">
           <Chart option={memory} height={150} label="Memory of the worker processes over the last ten minutes" />
         </Card>
-        <Card title="What went wrong of late" sx={{ gridColumn: '1 / -1' }}>
+        <Card title="Recent problems" sx={{ gridColumn: '1 / -1' }}>
           {log.length === 0 && <Typography>Nothing.</Typography>}
           {log.map(({ at, level, text }, index) => (
             <Box key={index} sx={{ display: 'flex', gap: 1.5, fontSize: 13, py: 0.25 }}>

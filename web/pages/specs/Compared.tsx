@@ -26,7 +26,7 @@ export function Compared({ one, other }: { one: Told; other?: Told }) {
         overflowWrap: 'anywhere',
       }}
     >
-      {content === '' ? <span style={{ color: tokens.soft }}>asks for nothing</span> : content}
+      {content === '' ? <span style={{ color: tokens.soft }}>no rules</span> : content}
     </Box>
   );
   return (

@@ -93,7 +93,7 @@ export function Detail({ item, items }: { item: Item; items: readonly Item[] }) 
             </Button>
             {removable && (
               <Button variant="outlined" color={receiver?.shipped ? 'primary' : 'error'} onClick={() => void remove()}>
-                {receiver?.shipped ? 'As it came' : 'Remove'}
+                {receiver?.shipped ? 'Reset to built-in' : 'Remove'}
               </Button>
             )}
             <Button variant="contained" onClick={edit}>
@@ -129,14 +129,21 @@ export function Detail({ item, items }: { item: Item; items: readonly Item[] }) 
 /** A receiver's rules as sentences, and what a tool that keeps them to the letter would load. */
 function Rules({ item, receiver }: { item: Item; receiver: Receiver }) {
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 330px', gap: 3, alignItems: 'start' }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 330px' },
+        gap: 3,
+        alignItems: 'start',
+      }}
+    >
       <Box
         component="ol"
         aria-label={`Rules of ${receiver.name}`}
         sx={{ m: 0, p: 0, listStyle: 'none', fontSize: 17, lineHeight: 1.4 }}
       >
         {item.rows.length === 0 && (
-          <Typography sx={{ color: 'text.secondary' }}>It takes anything: no rule is set.</Typography>
+          <Typography sx={{ color: 'text.secondary' }}>It accepts anything: no rules are set.</Typography>
         )}
         {item.rows.map(([label, sentence]) => (
           <Box
@@ -179,7 +186,7 @@ function OpenedStrictly({ id }: { id: string }) {
     <Card title={source ? `It opens ${source.folder || 'the root'}` : 'It opens a folder'}>
       {!source ? (
         <Typography sx={{ color: 'text.secondary' }}>
-          Choose a source on Intake: here stands what a tool with these rules would load from its folder.
+          Choose a source on Intake: see what a tool with these rules would load from its folder.
         </Typography>
       ) : error ? (
         <ProblemNote problem={error as Problem} />

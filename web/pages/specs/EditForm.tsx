@@ -39,7 +39,7 @@ export function EditForm({ label, onSave, onLeave, problem, children }: Props) {
           Save
         </Button>
         <Button variant="text" onClick={onLeave}>
-          Leave it as it was
+          Discard changes
         </Button>
       </Box>
     </Box>

@@ -88,14 +88,14 @@ export function SpecForm({ spec, onSave, onLeave, problem }: Props) {
             onSay={(primaries) => setWrite({ primaries: primaries === '' ? null : primaries })}
           />
           <Choice
-            label="Where one is missing"
+            label="If a frame is missing"
             value={draft.missing}
             options={words(missingPolicySchema.options, (one) => missingWords[one])}
             onSay={(missing) => set({ missing })}
           />
         </Pair>
         <Choice
-          label="Where one is damaged"
+          label="If a frame is damaged"
           value={draft.damaged}
           options={words(damagedPolicySchema.options, (one) => damagedWords[one])}
           onSay={(damaged) => set({ damaged })}

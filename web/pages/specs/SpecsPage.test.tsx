@@ -26,7 +26,7 @@ function begin(more: ConstructorParameters<typeof Answers>[0] = {}, at = '/specs
   show(<SpecsPage />, at, '/specs/:kind?/:id?');
   return answers;
 }
-const list = async () => within(await screen.findByRole('navigation', { name: 'What is kept' }));
+const list = async () => within(await screen.findByRole('navigation', { name: 'Lists' }));
 
 test('all three kinds are listed; the first is shown with its rules', async () => {
   begin();
@@ -38,14 +38,14 @@ test('all three kinds are listed; the first is shown with its rules', async () =
   const rules = within(screen.getByRole('list', { name: `Rules of ${first.name}` })).getAllByRole('listitem');
   expect(rules.length).toBeGreaterThan(5);
   // Shipped and unchanged: there is nothing to take away.
-  expect(screen.queryByRole('button', { name: 'As it came' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Reset to built-in' })).toBeNull();
   expect(screen.queryByRole('button', { name: 'Remove' })).toBeNull();
   expect(screen.getByText(/Choose a source on Intake/)).toBeTruthy();
 });
 
 test('an address of something that is gone shows nothing else in its place', async () => {
   begin({}, '/specs/specs/8');
-  expect(await screen.findByText('It is not kept any more')).toBeTruthy();
+  expect(await screen.findByText('It no longer exists')).toBeTruthy();
 });
 
 test('a copy has a name of its own and is opened; removed, the list is opened', async () => {
@@ -63,15 +63,15 @@ test('a copy has a name of its own and is opened; removed, the list is opened', 
   await arrive('/specs');
 });
 
-test('a changed receiver that comes with Shale is brought back, one of your own removed', async () => {
+test('a changed built-in receiver is reset, one of your own removed', async () => {
   const changed = { ...receivers[0]!, changed: true };
   const own = { ...receivers[1]!, id: 'own', shipped: false };
   const answers = begin({ listReceivers: [changed, own], deleteReceiver: { removed: true } });
-  expect(await (await list()).findByText('comes with Shale, changed')).toBeTruthy();
+  expect(await (await list()).findByText('built in, changed')).toBeTruthy();
   answers.give({ listReceivers: [receivers[0], own] });
-  await userEvent.click(screen.getByRole('button', { name: 'As it came' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Reset to built-in' }));
   expect(answers.of('deleteReceiver')).toMatchObject([{ params: { receiver: changed.id } }]);
-  expect(await (await list()).findByText('comes with Shale')).toBeTruthy();
+  expect(await (await list()).findByText('built in')).toBeTruthy();
 });
 
 test('naming rules go to Rename as they are', async () => {

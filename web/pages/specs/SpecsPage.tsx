@@ -47,7 +47,7 @@ export function SpecsPage() {
         <ProblemNote problem={error as Problem} />
       </Box>
     );
-  if (!receivers) return <Loading what="Reading what is kept" />;
+  if (!receivers) return <Loading what="Reading the lists" />;
   const items = itemsOf(receivers, specs, stacks);
   // An address of something that is not kept any more shows nothing else in its place.
   const shown = id === undefined ? items[0] : items.find((item) => item.kind === kind && item.id === id);
@@ -62,10 +62,16 @@ export function SpecsPage() {
     void navigate(`/specs/${to.kind}/${to.items[0]!.id}`);
   };
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: '260px minmax(0, 1fr)', height: '100%' }}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: '260px minmax(0, 1fr)' },
+        height: { xs: 'auto', md: '100%' },
+      }}
+    >
       <Box
         component="nav"
-        aria-label="What is kept"
+        aria-label="Lists"
         sx={{ p: '20px 12px 20px 24px', borderRight: 1, borderColor: 'divider', overflowY: 'auto' }}
       >
         {(Object.keys(titles) as Kind[]).map((one) => (
@@ -96,7 +102,7 @@ export function SpecsPage() {
         {shown ? (
           <Detail key={`${shown.kind}/${shown.id}`} item={shown} items={items} />
         ) : (
-          <EmptyPage title="It is not kept any more">Choose another at the left, or import it again.</EmptyPage>
+          <EmptyPage title="It no longer exists">Choose another on the left, or import it again.</EmptyPage>
         )}
       </Box>
     </Box>
@@ -143,7 +149,7 @@ function CameNote({ came: { kind, items }, onClose }: { came: Came; onClose: () 
             <MuiLink component={Link} to={`/specs/${kind}/${id}`}>
               {name}
             </MuiLink>
-            {name === was ? '' : `: "${was}" was taken already`}
+            {name === was ? '' : `: "${was}" was in use`}
           </li>
         ))}
       </Box>

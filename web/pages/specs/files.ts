@@ -28,7 +28,7 @@ export async function readHanded(file: File): Promise<HandedFile | Problem> {
     wayOut: 'Choose a file that Export of this page made; nothing was changed.',
     subject: file.name,
   });
-  if (file.size > 2 << 20) return refuse('it is larger than any such file.');
+  if (file.size > 2 << 20) return refuse('it is too large for such a file.');
   try {
     const parsed = fileSchema.safeParse(JSON.parse(await file.text()));
     if (parsed.success) return parsed.data;

@@ -40,7 +40,7 @@ export function itemsOf(
       kind: 'receivers' as const,
       id: one.id,
       name: one.receiver.name,
-      note: one.shipped ? (one.changed ? 'comes with Shale, changed' : 'comes with Shale') : 'your own',
+      note: one.shipped ? (one.changed ? 'built in, changed' : 'built in') : 'your own',
       rows: receiverRows(one.receiver),
       receiver: one,
     })),

@@ -48,7 +48,7 @@ function Counts({ evidence, onSay }: { evidence: AlphaEvidence; onSay: (matte: C
       </Box>
       {evidence.leans === 'over-colour' && matte && (
         <Button size="small" sx={{ ml: -0.5, px: 0.5 }} onClick={() => onSay(matte.colour)}>
-          Take it as premultiplied on {hexOf(matte.colour)}
+          Treat it as premultiplied on {hexOf(matte.colour)}
         </Button>
       )}
       <Box sx={{ color: 'text.secondary', mt: 0.5 }}>

@@ -52,11 +52,11 @@ function Fact({ label, grounds, detail, onConfirm, onTakeBack, help, children }:
         {(said || onConfirm) && (
           <Link
             component="button"
-            aria-label={said ? `Take your word for ${label.toLowerCase()} back` : `Confirm ${label.toLowerCase()}`}
+            aria-label={said ? `Clear your ${label.toLowerCase()}` : `Confirm ${label.toLowerCase()}`}
             onClick={said ? onTakeBack : onConfirm}
             sx={{ ml: 'auto', fontSize: 12.5, fontFamily: 'inherit', whiteSpace: 'nowrap', verticalAlign: 'baseline' }}
           >
-            {said ? 'Take back' : 'Confirm'}
+            {said ? 'Clear' : 'Confirm'}
           </Link>
         )}
       </Box>

@@ -31,7 +31,7 @@ export const factLabels: Record<FactName, string> = {
   primaries: 'Primaries',
   first: 'First frame',
   pixelAspect: 'Pixel aspect',
-  matte: 'Lies on',
+  matte: 'On colour',
 };
 
 const alphas: [AlphaKind, string][] = [

@@ -53,6 +53,7 @@ export function RateMeaning({ source, onSay }: { source: ListedSource; onSay: (r
                   fontFamily: 'inherit',
                   fontSize: 12.5,
                   p: '2px 8px',
+                  minHeight: 24,
                   bgcolor: on ? tokens.actWash : 'transparent',
                   fontWeight: on ? 600 : 400,
                   '&:hover': { bgcolor: tokens.actWash },

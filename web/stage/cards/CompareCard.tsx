@@ -51,11 +51,11 @@ export function CompareCard({ source }: { source: ListedSource }) {
   const isItself = other?.source.id === source.id;
   return (
     <Card
-      title={other ? `Against ${isItself ? 'itself at another rate' : other.source.name}` : 'Against another source'}
+      title={other ? `Against ${isItself ? 'itself at another rate' : other.source.name}` : 'With another source'}
       aside={
         other && (
           <Button size="small" sx={{ py: 0, px: 1 }} onClick={() => hold(null)}>
-            Alone again
+            Stop comparing
           </Button>
         )
       }
@@ -113,7 +113,7 @@ function Aligned({
     <>
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
         <Segments
-          label="Frames go together by"
+          label="Match frames by"
           value={alignment.by}
           options={ways}
           onChoose={(by) => onSay({ alignment: { by, offset: by === 'time' ? 0 : alignment.offset } })}
@@ -124,7 +124,7 @@ function Aligned({
         {alignment.by === 'time' && <RateField value={other.rate} onSay={(rate) => onSay({ rate })} />}
       </Box>
       <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-        Frame {at} goes with{' '}
+        Frame {at} matches{' '}
         {partner === undefined
           ? 'none'
           : isThere(other.source, partner)
@@ -141,7 +141,7 @@ function OffsetField({ value, onSay }: { value: number; onSay: (offset: number) 
   const [typed, setTyped] = useState<string | null>(null);
   return (
     <Text
-      label="Moved by frames"
+      label="Offset, frames"
       mono
       value={typed ?? String(value)}
       error={typed !== null && !/^[-+]?\d{1,8}$/.test(typed.trim())}
@@ -211,7 +211,7 @@ export function Numbers({ source, other }: { source: ListedSource; other: Other 
         )
       ) : (
         <Typography sx={{ color: 'text.secondary', fontSize: 13 }}>
-          {playing ? 'Numbers come when playing stops.' : isFetching ? 'Comparing.' : ''}
+          {playing ? 'Numbers appear when playback stops.' : isFetching ? 'Comparing.' : ''}
         </Typography>
       )}
     </Box>

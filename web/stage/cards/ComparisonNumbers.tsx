@@ -32,7 +32,7 @@ export function ComparisonNumbers({ comparison, onGo }: Props) {
   const { most, mean, psnr, ssim, changed, beyondRounding, pixels, step, at, channels, notNumbers } = comparison;
   const verdict =
     changed === 0 ? (
-      <State severity="note">Every sample is the same</State>
+      <State severity="note">Every sample matches</State>
     ) : beyondRounding === 0 && step !== null ? (
       <State severity="note">Nothing differs by more than rounding</State>
     ) : (

@@ -35,7 +35,7 @@ export function ScopesCard({ source }: { source: ListedSource }) {
     <Card
       title={`Levels, ${where}`}
       aside={
-        playing ? 'stands while playing' : isFetching ? 'reading' : source.facts && sampleWords(source.facts.sample)
+        playing ? 'paused during playback' : isFetching ? 'reading' : source.facts && sampleWords(source.facts.sample)
       }
     >
       {error && there ? (
@@ -44,7 +44,7 @@ export function ScopesCard({ source }: { source: ListedSource }) {
         <Levels scopes={shown} />
       ) : (
         <Typography sx={{ color: 'text.secondary', minHeight: 330 }}>
-          {there ? 'Reading the samples.' : 'There is no frame to measure here.'}
+          {there ? 'Reading the samples.' : 'No frame to measure.'}
         </Typography>
       )}
       <Box sx={{ minHeight: 31 }}>

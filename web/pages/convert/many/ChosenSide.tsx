@@ -112,7 +112,7 @@ export function ChosenSide(props: Props) {
         onLook={setLook}
       />
       <SidePanel
-        label="What is told of this source"
+        label="Notes on this source"
         tabs={tabsOf(known, parts)}
         value={side}
         onChoose={onSide}
@@ -163,7 +163,7 @@ function tabsOf({ part, receiver }: ChosenPart, parts: readonly PlannedPart[]): 
     ['losses', losses > 0 ? `Losses, ${printCount(losses)}` : 'Losses'],
     ['picture', 'Picture'],
     ['receiver', receiver ? receiver.name : 'Receiver'],
-    ['own', parts.some(({ differs }) => differs) ? 'This source, different' : 'This source'],
+    ['own', parts.some(({ differs }) => differs) ? 'This source, with its own settings' : 'This source'],
   ];
 }
 
@@ -193,9 +193,7 @@ function OwnSettings({ source, parts, wish, output, onSide, known, plan }: Known
   const { spec, roots } = known;
   return (
     <Box sx={{ display: 'grid', gap: 1.5, justifyItems: 'start' }}>
-      <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
-        What is changed here holds for this source alone.
-      </Typography>
+      <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>Changes here apply to this source only.</Typography>
       <Sentence
         size={16}
         parts={sentenceOf(plan)}
@@ -214,7 +212,7 @@ function OwnSettings({ source, parts, wish, output, onSide, known, plan }: Known
       />
       {parts.some(({ differs }) => differs) && (
         <Button variant="outlined" size="small" onClick={() => wish.setBack([source.id])}>
-          Make it as the rest
+          Use the common settings
         </Button>
       )}
     </Box>

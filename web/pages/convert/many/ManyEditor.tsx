@@ -58,7 +58,7 @@ function RateForMany({ ids, rate, undeclared }: Pick<Props, 'ids' | 'rate' | 'un
         label="Rate, frames a second"
         value={text}
         error={wrong !== undefined}
-        helperText={wrong ?? 'As 24, 23.976 or 30000/1001.'}
+        helperText={wrong ?? 'Such as 24, 23.976 or 30000/1001.'}
         onChange={({ target }) => setText(target.value)}
       />
       <Box sx={{ display: 'flex', gap: 1 }}>

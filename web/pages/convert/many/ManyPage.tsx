@@ -104,7 +104,7 @@ function Selected({ selection }: { selection: string }) {
       <Told
         problem={{
           code: 'source-not-found',
-          fact: 'None of these sources is there any more.',
+          fact: 'None of these sources exists any more.',
           wayOut: 'Select others on Intake.',
         }}
       />
@@ -160,7 +160,8 @@ function Many({ selection, ids, sources, start }: ManyProps) {
       sx={{
         display: 'grid',
         gridTemplateRows: 'auto minmax(0, 1fr) auto',
-        height: '100%',
+        height: { xs: 'auto', md: '100%' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
         p: '14px 24px 12px',
         rowGap: 1.25,
       }}
@@ -251,14 +252,20 @@ function Many({ selection, ids, sources, start }: ManyProps) {
             value={makes}
             options={[
               ['all', 'Make all'],
-              ['new', 'Only what is new'],
+              ['new', 'Only new or changed'],
             ]}
             onChoose={wish.makeOnly}
           />
-          <Button size="large" onClick={() => setKeeping(true)} title="Have it made by itself whenever more comes">
+          <Button size="large" onClick={() => setKeeping(true)} title="Convert new sources automatically">
             Keep doing this
           </Button>
-          <Button variant="contained" size="large" disabled={!planned.mayRun} onClick={() => void planned.run()}>
+          <Button
+            variant="contained"
+            size="large"
+            aria-keyshortcuts="Control+Enter"
+            disabled={!planned.mayRun}
+            onClick={() => void planned.run()}
+          >
             {runWords(plan, spoken)}
           </Button>
         </Box>
@@ -326,7 +333,7 @@ function Sums({ planned }: { planned: ReturnType<typeof useManyPlanned> }) {
       : []),
     ...(left.length > 0
       ? [
-          `results without a source any more, which stay: ${someOf(left.map(({ into, leftOver }) => `${into.folder} ${leftOver}`))}`,
+          `results whose source is gone are kept: ${someOf(left.map(({ into, leftOver }) => `${into.folder} ${leftOver}`))}`,
         ]
       : []),
     ...(gone.length > 0
@@ -336,7 +343,7 @@ function Sums({ planned }: { planned: ReturnType<typeof useManyPlanned> }) {
   return (
     <Box data-testid="sums">
       <Typography noWrap>
-        <b>{count || (sums.ready > 0 ? 'Everything is there already' : 'Nothing can run yet')}</b>
+        <b>{count || (sums.ready > 0 ? 'Everything exists already' : 'Nothing can run yet')}</b>
         <Box component="span" sx={{ color: isTight ? 'error.main' : undefined }}>
           {room}
         </Box>

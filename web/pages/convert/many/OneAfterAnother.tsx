@@ -52,8 +52,8 @@ function InOrder({ sources, spec, onClose }: { sources: ListedSource[]; spec: Sp
     <>
       <DialogContent sx={{ pb: 1 }}>
         <Typography sx={{ fontSize: 14, color: 'text.secondary', mb: 1 }}>
-          {plural(order.length, 'source')} become one, {plural(frames, 'frame')} long. Drag them into their order, or
-          move them by keyboard: space, arrows, space.
+          {plural(order.length, 'source')} become one, {plural(frames, 'frame')} long. Drag to reorder, or use the
+          keyboard: space, arrows, space.
         </Typography>
         <SortableList
           label="Sources in their order"
@@ -81,7 +81,7 @@ function InOrder({ sources, spec, onClose }: { sources: ListedSource[]; spec: Sp
       <DialogActions>
         <Button onClick={onClose}>Cancel</Button>
         <Button variant="contained" disabled={order.length < 2} onClick={open}>
-          Take them as one
+          Join them
         </Button>
       </DialogActions>
     </>

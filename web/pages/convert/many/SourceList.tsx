@@ -128,7 +128,7 @@ export function SourceList({ ids, bySource, needs, tried, chosen, shown, onShown
             <Button
               size="small"
               onClick={() => void tried.run()}
-              title="Makes one frame of each, reads it back, and keeps nothing"
+              title="Makes one frame of each, reads it back and keeps nothing"
               sx={{ whiteSpace: 'nowrap' }}
             >
               Try one of each

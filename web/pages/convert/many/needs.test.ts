@@ -64,7 +64,7 @@ test('files and videos are counted apart, and what is new by itself', () => {
   expect(countsOf([part('a')])).toBe('10');
   expect(countsOf([part('a'), review])).toBe('10 + 1');
   expect(countsOf([review])).toBe('1 video');
-  expect(countsOf([part('a', { kept: 10 }), { ...review, kept: 1 }])).toBe('all there');
+  expect(countsOf([part('a', { kept: 10 }), { ...review, kept: 1 }])).toBe('complete');
   expect(countsOf([part('a', { kept: 7 }), review])).toBe('4 new');
 });
 

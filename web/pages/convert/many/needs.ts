@@ -28,12 +28,12 @@ const shortWords: Record<string, string> = {
   'alpha-not-declared': 'Alpha not declared',
   'transfer-not-declared': 'Transfer not declared',
   'output-exists': 'Names exist already',
-  'output-claimed': 'A job writes these names',
-  'same-names': 'Same names as another',
+  'output-claimed': 'A job is writing these names',
+  'same-names': 'Same names as another source',
   'not-frames': 'Has no frames',
   'missing-frames': 'Frames missing',
   'root-read-only': 'Folder is read-only',
-  'bad-spec': 'Its own settings do not fit',
+  'bad-spec': 'Its own settings do not apply',
 };
 
 /** What parts of a batch need, looked up by source: so that "for these 2" is counted once. */
@@ -83,7 +83,7 @@ function mendOf({ code }: Problem, needs: Needs): Need['mend'] {
     case 'same-names':
       return { words: 'A folder for each', mend: { kind: 'apart' } };
     case 'output-exists':
-      return { words: 'Only what is new', mend: { kind: 'new' } };
+      return { words: 'Only new or changed', mend: { kind: 'new' } };
     case 'missing-frames':
       return { words: `Repeat the previous frame${forThese(sources.length)}`, mend: { kind: 'hold', sources } };
     default:
@@ -133,7 +133,7 @@ export function countsOf(parts: readonly PlannedPart[]): string {
     of.reduce((all, part) => all + count(part), 0);
   const files = sum(parts, (part) => part.files);
   const kept = sum(parts, (part) => part.kept);
-  if (kept > 0) return kept === files ? 'all there' : `${printCount(files - kept)} new`;
+  if (kept > 0) return kept === files ? 'complete' : `${printCount(files - kept)} new`;
   const videos = sum(
     parts.filter(({ into }) => into.isVideo),
     (part) => part.files,

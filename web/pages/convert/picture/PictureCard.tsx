@@ -103,8 +103,8 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
     else
       setClear({
         code: 'all-clear',
-        fact: `All of ${source.name} is clear: there is nothing to fit to.`,
-        wayOut: 'See whether its alpha is what you think on Inspect.',
+        fact: `All of ${source.name} is clear: there is no content to fit to.`,
+        wayOut: 'Check its declared alpha on Inspect.',
       });
   };
 
@@ -112,7 +112,7 @@ export function PictureCard({ source, spec, change, shown, onShow, open, onOpen 
     <Box
       component="section"
       id="picture"
-      aria-label="Work on the picture"
+      aria-label="Picture operations"
       sx={{ bgcolor: 'background.paper', border: 1, borderColor: 'divider', borderRadius: '6px', flexShrink: 0 }}
     >
       <ButtonBase

@@ -54,7 +54,7 @@ const lost = (error: unknown): Problem =>
     : {
         code: 'no-answer',
         fact: 'The server does not answer.',
-        wayOut: 'See whether it is running; it is asked again.',
+        wayOut: 'Check that it is running; Shale tries again by itself.',
       };
 
 const css = (colour: readonly number[]): string => `rgb(${colour.join(', ')})`;

@@ -43,7 +43,7 @@ const Hint = ({ children }: { children: ReactNode }) => (
 export function LayerFields({ source, picture, set }: Working) {
   const { layers = [], window } = source.facts ?? {};
   if (layers.length === 0 && !window && picture.window === 'kept')
-    return <Hint>The files have no layers beside their main picture.</Hint>;
+    return <Hint>The files have only their main picture.</Hint>;
   return (
     <Box sx={{ display: 'grid', gap: 1.5 }}>
       {layers.length > 0 && (
@@ -84,7 +84,7 @@ export function OrientFields({ picture, set }: Working) {
         label="Turn, clockwise"
         value={String(picture.turn)}
         options={[
-          ['0', 'not at all'],
+          ['0', 'none'],
           ['90', 'a quarter, 90°'],
           ['180', 'half, 180°'],
           ['270', 'three quarters, 270°'],
@@ -92,10 +92,10 @@ export function OrientFields({ picture, set }: Working) {
         onSay={(turn) => set({ turn: Number(turn) as 90 })}
       />
       <Choice
-        label="Then flip"
+        label="Flip"
         value={picture.flip}
         options={[
-          ['none', 'not at all'],
+          ['none', 'none'],
           ['across', 'left to right'],
           ['down', 'top to bottom'],
         ]}
@@ -134,7 +134,7 @@ export function CropFields({ picture, set, turned, onFit, fitting, fitProblem }:
           Fit, centred
         </Button>
         <Button size="small" disabled={picture.crop === null} onClick={() => set({ crop: null })}>
-          Keep all of it
+          Keep all
         </Button>
       </Box>
       {fitProblem && <ProblemNote problem={fitProblem} />}
@@ -167,15 +167,9 @@ export function KeyFields({ picture, set }: Working) {
       <Pair>
         <Decimal label="Tolerance" value={key.tolerance} least={0} most={1} onSay={(tolerance) => say({ tolerance })} />
         <Decimal label="Softness" value={key.softness} least={0} most={1} onSay={(softness) => say({ softness })} />
-        <Decimal
-          label="Spill taken out, 0 to 1"
-          value={key.spill}
-          least={0}
-          most={1}
-          onSay={(spill) => say({ spill })}
-        />
+        <Decimal label="Spill removal, 0 to 1" value={key.spill} least={0} most={1} onSay={(spill) => say({ spill })} />
       </Pair>
-      <Hint>Look at it as Result, Matte or Opacity zones above the picture.</Hint>
+      <Hint>View it as Result, Matte or Opacity zones above the picture.</Hint>
       <Off onOff={() => set({ key: null })} />
     </>
   );
@@ -238,8 +232,8 @@ export function SizeFields({ picture, set, source }: Working) {
           )}
           {to.by === 'limit' && (
             <Pair>
-              <Whole label="Width at the most" value={to.width} onSay={(w) => w && say({ ...to, width: w })} />
-              <Whole label="Height at the most" value={to.height} onSay={(h) => h && say({ ...to, height: h })} />
+              <Whole label="Maximum width" value={to.width} onSay={(w) => w && say({ ...to, width: w })} />
+              <Whole label="Maximum height" value={to.height} onSay={(h) => h && say({ ...to, height: h })} />
             </Pair>
           )}
           <Pair>
@@ -253,7 +247,7 @@ export function SizeFields({ picture, set, source }: Working) {
               onSay={(filter) => set({ resize: { ...resize, filter: filter } })}
             />
             <Choice
-              label="Colours are mixed"
+              label="Blend colours"
               value={resize.light}
               options={light}
               onSay={(one) => set({ resize: { ...resize, light: one } })}
@@ -270,7 +264,7 @@ export function PadFields({ picture, set }: Working) {
   return (
     <Pair>
       <Whole
-        label="Sides a multiple of"
+        label="Pad sides to a multiple of"
         value={pad?.multiple ?? null}
         placeholder="any number"
         onSay={(multiple) => {
@@ -280,7 +274,7 @@ export function PadFields({ picture, set }: Working) {
       />
       {pad && (
         <Choice
-          label="What is added stands"
+          label="Add padding"
           value={pad.where}
           options={[
             ['end', 'right and below'],
@@ -315,7 +309,7 @@ export function LevelsFields({ picture, set }: Working) {
   return (
     <>
       <Decimal
-        label="Exposure, in stops"
+        label="Exposure, stops"
         value={levels.exposure}
         least={-20}
         most={20}
@@ -324,7 +318,7 @@ export function LevelsFields({ picture, set }: Working) {
       {row('black', -10, 10)}
       {row('white', -10, 100)}
       {row('gamma', 0.05, 20)}
-      <Off onOff={() => set({ levels: null })}>Leave them</Off>
+      <Off onOff={() => set({ levels: null })}>Keep them</Off>
     </>
   );
 }
@@ -333,7 +327,7 @@ export function RoundingFields({ picture, set }: Working) {
   return (
     <Pair>
       <Choice
-        label="Light above 1, to integers"
+        label="Values above 1, when writing integers"
         value={picture.highlights}
         options={[
           ['clip', 'clipped'],

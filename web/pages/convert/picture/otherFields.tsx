@@ -6,8 +6,8 @@ import { light, type Working } from './fields.tsx';
 
 const ends = [
   ['stop', 'stop the run'],
-  ['hold', 'hold its nearest frame'],
-  ['loop', 'begin it again'],
+  ['hold', 'hold the nearest frame'],
+  ['loop', 'loop'],
 ] as const;
 
 /** How frames of a second source go with those of the first. */
@@ -19,13 +19,13 @@ function AlongFields({
   return (
     <Pair>
       <Decimal
-        label="Frames later"
+        label="Delay, frames"
         value={offset}
         least={-1_000_000}
         most={1_000_000}
         onSay={(value) => Number.isInteger(value) && onSay({ offset: value })}
       />
-      <Choice label="Where it is over" value={now} options={ends} onSay={(one) => onSay({ ends: one })} />
+      <Choice label="When it ends" value={now} options={ends} onSay={(one) => onSay({ ends: one })} />
     </Pair>
   );
 }
@@ -53,7 +53,7 @@ export function OverFields({ picture, set }: Working) {
         />
         {over && (
           <Choice
-            label="Colours are mixed"
+            label="Blend colours"
             value={over.light}
             options={light}
             onSay={(one) => set({ over: { ...over, light: one } })}
@@ -64,7 +64,7 @@ export function OverFields({ picture, set }: Working) {
         <ColourField label="Colour" value={over.colour} onSay={(colour) => set({ over: { ...over, colour } })} />
       )}
       <SourcePicker
-        label="Or over a still or another sequence"
+        label="Or over a still or sequence"
         value={isOverSource(over) ? over.source : null}
         onSay={(source) => set({ over: isOverSource(over) ? { ...over, source } : overSourceSchema.parse({ source }) })}
       />
@@ -76,35 +76,35 @@ export function OverFields({ picture, set }: Working) {
               label="It is"
               value={over.fit}
               options={[
-                ['cover', 'as large as covers'],
-                ['within', 'as large as fits'],
+                ['cover', 'cover'],
+                ['within', 'fit'],
                 ['own', 'its own size'],
               ]}
               onSay={(fit) => set({ over: { ...over, fit: fit } })}
             />
             <Decimal
-              label="Then scaled, percent"
+              label="Then scale, %"
               value={over.scale}
               least={0.1}
               most={10_000}
               onSay={(scale) => set({ over: { ...over, scale } })}
             />
             <Decimal
-              label="Moved right, pixels"
+              label="Move right, pixels"
               value={over.right}
               least={-65_536}
               most={65_536}
               onSay={(right) => set({ over: { ...over, right } })}
             />
             <Decimal
-              label="Moved down, pixels"
+              label="Move down, pixels"
               value={over.down}
               least={-65_536}
               most={65_536}
               onSay={(down) => set({ over: { ...over, down } })}
             />
             <Decimal
-              label="Turned clockwise, degrees"
+              label="Rotate clockwise, degrees"
               value={over.rotation}
               least={-360}
               most={360}
@@ -134,7 +134,7 @@ export function AlphaFromFields({ picture, set }: Working) {
         />
       )}
       <SourcePicker
-        label="Take alpha from"
+        label="Alpha from"
         value={alphaFrom?.source ?? null}
         onSay={(source) => set({ alphaFrom: alphaFromSchema.parse({ ...alphaFrom, source }) })}
       />
@@ -143,7 +143,7 @@ export function AlphaFromFields({ picture, set }: Working) {
           <AlongFields {...alphaFrom} onSay={say} />
           <Pair>
             <Choice
-              label="Take its"
+              label="Use its"
               value={`${alphaFrom.use}${alphaFrom.inverted ? ' inverted' : ''}`}
               options={[
                 ['luma', 'luma: white is opaque'],

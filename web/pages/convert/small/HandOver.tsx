@@ -23,12 +23,12 @@ export function useHandOver(view: SearchView | undefined, at: number | null, cou
 
 /** What the upload desk said. */
 export function HandedWords({ answer, problem, hand }: ReturnType<typeof useHandOver>) {
-  if (problem) return <ProblemNote problem={problem} action={<Button onClick={hand}>Hand it over again</Button>} />;
+  if (problem) return <ProblemNote problem={problem} action={<Button onClick={hand}>Send it again</Button>} />;
   if (!answer) return null;
   return (
     <Box role="status" data-testid="handed" sx={{ fontSize: 13.5 }}>
       <State severity={answer.taken ? 'note' : 'fault'}>
-        {answer.taken ? 'The upload desk takes it.' : `The upload desk refuses it. ${answer.reasons.join(' ')}`}
+        {answer.taken ? 'The upload desk accepted it.' : `The upload desk refused it. ${answer.reasons.join(' ')}`}
       </State>
     </Box>
   );

@@ -10,11 +10,11 @@ import { plural } from '../../../pieces/words.ts';
 
 /** How much a seam is seen, beside what a usual step moves. */
 function seamSaid({ seam, step }: CleanLoop): string {
-  if (seam < 0.05) return 'the seam is not seen: both frames are alike';
+  if (seam < 0.05) return 'the seam is invisible: both frames match';
   const share = step > 0 ? seam / step : Infinity;
   return share <= 1
-    ? 'the seam moves no more than a usual step'
-    : `the seam moves as much as ${share.toFixed(1)} steps`;
+    ? 'the seam moves no more than a normal step'
+    : `the seam moves as far as ${share.toFixed(1)} steps`;
 }
 
 interface Props {
@@ -47,9 +47,9 @@ export function LoopFinder({ source, spec, change }: Props) {
   );
   return (
     <Box component="section" aria-label="Clean loops" sx={{ display: 'grid', gap: 1 }}>
-      {isLoading && <Box sx={{ fontSize: 13, color: 'text.secondary' }}>Comparing every frame with every other.</Box>}
+      {isLoading && <Box sx={{ fontSize: 13, color: 'text.secondary' }}>Comparing all frames with each other.</Box>}
       {error && <ProblemNote problem={error as Problem} />}
-      {data?.loops.length === 0 && <Box sx={{ fontSize: 13 }}>There are too few frames for a loop.</Box>}
+      {data?.loops.length === 0 && <Box sx={{ fontSize: 13 }}>Too few frames for a loop.</Box>}
       {data?.loops.map((loop) => {
         const frames = `${loop.first}-${loop.last}`;
         const isTaken = spec.frames === frames;

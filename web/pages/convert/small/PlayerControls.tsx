@@ -31,7 +31,7 @@ export function PlayerControls({ playing, frames, onPlay }: Props) {
       <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1, my: '-6px' }}>
         {mark('loop', 'For ever')}
         {mark('reverse', 'Backwards')}
-        {mark('onHover', 'Under the pointer')}
+        {mark('onHover', 'On hover')}
       </Box>
       <Slider
         size="small"

@@ -197,7 +197,7 @@ export function Shown({ first, second, isOld }: { first: Looked; second?: Looked
         )}
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 190px', alignItems: 'center', gap: 1, fontSize: 12.5 }}>
-        <Box sx={{ color: 'text.secondary' }}>Press a picture to enlarge that place</Box>
+        <Box sx={{ color: 'text.secondary' }}>Click a picture to enlarge that place</Box>
         {colour ? (
           <ColourField label="Ground" value={colour} onSay={setColour} />
         ) : (

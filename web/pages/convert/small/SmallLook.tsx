@@ -61,7 +61,7 @@ function Waiting({ small: { search, mayRun } }: { small: Small }) {
       ) : (
         <Box>
           <Typography sx={{ mb: 1.5 }}>
-            {mayRun ? 'The moving result is made in full before it is shown.' : 'What is in its way is told beside.'}
+            {mayRun ? 'The result is made in full before it is shown.' : 'The problems are listed on the side.'}
           </Typography>
           {mayRun && (
             <Button variant="contained" onClick={() => void begin()}>

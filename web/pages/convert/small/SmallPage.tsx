@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
+import visuallyHidden from '@mui/utils/visuallyHidden';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 import {
@@ -38,7 +39,7 @@ export function SmallPage() {
   if (!id)
     return (
       <EmptyPage title="Nothing to make small yet" action={toIntake}>
-        Choose a source on Intake: here it becomes a loop or a sticker, within as many bytes as it may have.
+        Choose a source on Intake: make it a loop or a sticker within a size limit.
       </EmptyPage>
     );
   if (error ?? startError)
@@ -59,10 +60,10 @@ function Small({ source, start }: { source: ListedSource; start: Spec }) {
   const { plan, error } = planned;
   if (plan && isSmall && isAnimationFormat(plan.spec.write.format))
     return <Planned {...{ source, planned, plan, ...wanted }} />;
-  if (!error) return <Loading what="Working the plan out" />;
+  if (!error) return <Loading what="Working out the plan" />;
   return (
     <Box sx={{ p: 3 }}>
-      <ProblemNote problem={error} action={<Button onClick={() => change(start)}>Begin anew</Button>} />
+      <ProblemNote problem={error} action={<Button onClick={() => change(start)}>Start over</Button>} />
     </Box>
   );
 }
@@ -81,17 +82,15 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
   return (
     <Box
       sx={{
-        ...{ display: 'grid', gridTemplateColumns: 'minmax(320px, 470px) minmax(0, 1fr)', gap: 2.5, height: '100%' },
+        ...{ display: 'grid', gap: 2.5, height: { xs: 'auto', md: '100%' } },
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(320px, 470px) minmax(0, 1fr)' },
         ...{ p: '16px 24px 14px', minHeight: 0 },
       }}
     >
       <SmallLook plan={plan} small={small} />
       <Box sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr) auto', rowGap: 1.5, minHeight: 0 }}>
         <Box>
-          <Typography
-            variant="h1"
-            sx={{ position: 'absolute', width: '1px', height: '1px', overflow: 'hidden', clipPath: 'inset(50%)' }}
-          >
+          <Typography variant="h1" sx={visuallyHidden}>
             Small moving picture of {source.name}
           </Typography>
           <Sentence

@@ -63,8 +63,8 @@ function CannotNote({ small: { search, one } }: { small: Small }) {
     <ProblemNote
       problem={{
         code: 'limit-not-reached',
-        fact: `With all given up that may be it still has ${decimalBytes(one?.bytes ?? 0)}: within ${decimalBytes(search.view?.limit ?? 0)} it cannot be.`,
-        wayOut: 'Raise the limit, let more be given up, or write another format.',
+        fact: `With everything given up that is allowed it still has ${decimalBytes(one?.bytes ?? 0)}: within ${decimalBytes(search.view?.limit ?? 0)} it cannot be.`,
+        wayOut: 'Raise the limit, allow more to be given up, or choose another format.',
       }}
     />
   );
@@ -79,7 +79,7 @@ function SearchWords({ small: { search, mayRun } }: { small: Small }) {
   if (!isCurrent)
     return (
       <Box sx={row}>
-        Made for what was wanted before.
+        Made with earlier settings.
         <Button size="small" disabled={starting} onClick={() => void begin()}>
           Make it again
         </Button>
@@ -96,7 +96,7 @@ function SearchWords({ small: { search, mayRun } }: { small: Small }) {
     <Box role="status" sx={row}>
       {words}
       <Button size="small" onClick={view.state === 'searching' ? stop : goOn}>
-        {view.state === 'searching' ? 'Stop' : 'Go on'}
+        {view.state === 'searching' ? 'Stop' : 'Resume'}
       </Button>
     </Box>
   );

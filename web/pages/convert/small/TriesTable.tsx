@@ -93,7 +93,7 @@ export function TriesTable({ plan, view: { tries, limit }, taken, beside, onTake
                   disabled={isTaken}
                   checked={beside === at}
                   onChange={(_, on) => onBeside(on ? at : null)}
-                  slotProps={{ input: { 'aria-label': `Try ${at + 1} beside the taken one` } }}
+                  slotProps={{ input: { 'aria-label': `Try ${at + 1} next to the chosen one` } }}
                 />
               </TableCell>
               <TableCell sx={{ py: '0 !important', minWidth: 74 }}>
@@ -102,7 +102,12 @@ export function TriesTable({ plan, view: { tries, limit }, taken, beside, onTake
                     taken
                   </Box>
                 ) : (
-                  <Button size="small" aria-label={`Take try ${at + 1}`} onClick={() => onTake(at)} sx={{ px: '5px' }}>
+                  <Button
+                    size="small"
+                    aria-label={`Choose try ${at + 1}`}
+                    onClick={() => onTake(at)}
+                    sx={{ px: '5px' }}
+                  >
                     Take
                   </Button>
                 )}

@@ -226,7 +226,7 @@ export function TriesChart({ view, taken }: { view: SearchView; taken: number })
     };
   }, [tries, limit, taken, tokens]);
   return (
-    <Card title="Bytes against likeness (SSIM): the further up and left, the better">
+    <Card title="Bytes against likeness (SSIM): further up and left is better">
       <Chart
         option={option}
         height={190}

@@ -99,7 +99,7 @@ export function smallEditorFor(control: Control, editing: Editing): ReactNode | 
     case 'format':
       return (
         <OneOf
-          label="Written as"
+          label="Format"
           value={spec.write.format as CodecId}
           options={formats.map((value) => ({ value, words: codecRecord(value)!.words }))}
           onChoose={changeFormat}
@@ -113,7 +113,7 @@ export function smallEditorFor(control: Control, editing: Editing): ReactNode | 
           label="Bytes, at most"
           mono
           value={video.limit === null ? '' : video.limit.toLocaleString('en-GB')}
-          help="As 256 KB, 256 KiB or 1.5 MB; nothing for no limit."
+          help="For example 256 KB, 256 KiB or 1.5 MB; empty for no limit."
           refuse={(text) => (text.trim() === '' ? undefined : refusal(() => parseBytes(text)))}
           onSay={(text) =>
             change({ ...spec, video: { ...video, limit: text.trim() === '' ? null : parseBytes(text), given: null } })

@@ -86,7 +86,7 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
         <Box role="row" sx={{ ...row, fontSize: 12, color: 'text.secondary' }}>
           <span role="columnheader">Frame of the source</span>
           <span role="columnheader">at frame of the result</span>
-          <span role="columnheader">then at a speed of</span>
+          <span role="columnheader">then at speed</span>
           <span />
         </Box>
         {keys.map((key, k) => (
@@ -147,13 +147,13 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
             })
           }
         >
-          All backward
+          Reverse all
         </Button>
         <FormControlLabel
           control={
             <Checkbox size="small" checked={curve.backward} onChange={(_, backward) => onSay({ ...curve, backward })} />
           }
-          label="may run backward"
+          label="Allow reverse"
         />
       </Box>
       {problems.map(({ fact, wayOut }) => (

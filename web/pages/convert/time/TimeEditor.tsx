@@ -38,9 +38,9 @@ interface Props {
 }
 
 const hows = [
-  { value: 'every-frame', words: 'every one once', note: 'At another rate the same frames run faster or slower.' },
-  { value: 'hold', words: 'each held', note: 'On twos, threes: the result is that many times longer.' },
-  { value: 'rate', words: 'brought to another rate', note: 'At the same speed: frames are dropped, repeated or made.' },
+  { value: 'every-frame', words: 'each once', note: 'The same frames play faster or slower.' },
+  { value: 'hold', words: 'each repeated', note: 'On twos, threes: the result is longer by that factor.' },
+  { value: 'rate', words: 'converted to another rate', note: 'Same speed: frames are dropped, repeated or created.' },
   { value: 'curve', words: 'retimed by a curve', note: 'Faster here, slower there, frozen, backward.' },
 ] as const;
 
@@ -81,21 +81,21 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
         />
         <RateField
           key={time.how}
-          label={time.how === 'rate' ? 'To the rate' : 'Played at'}
+          label={time.how === 'rate' ? 'To rate' : 'Played at'}
           rate={time.rate}
           placeholder={results ? `${printRate(results)}, as they are` : 'no rate declared'}
           onSay={(rate) => set({ rate })}
         />
         {time.how === 'hold' && (
           <Whole
-            label="Results of each"
+            label="Results for each"
             value={time.hold}
             onSay={(hold) => hold !== null && hold >= 1 && hold <= 1000 && set({ hold })}
           />
         )}
         {mixes && (
           <Choice
-            label="Between two stands"
+            label="In-between frames"
             value={time.between}
             options={(Object.keys(betweenWords) as Between[]).map((one) => [one, betweenWords[one]])}
             onSay={(between) => set({ between: between })}
@@ -103,11 +103,11 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
         )}
         {time.how === 'curve' ? (
           <Choice
-            label="From key to key"
+            label="Between keys"
             value={time.curve.bend}
             options={[
               ['straight', 'straight: one speed'],
-              ['smooth', 'smooth: the speed changes gently'],
+              ['smooth', 'smooth: the speed changes gradually'],
             ]}
             onSay={(bend) => set({ curve: { ...time.curve, bend: bend } })}
           />
@@ -139,7 +139,7 @@ export function TimeEditor({ source, plan, spec, change }: Props) {
           disabled={JSON.stringify(time) === JSON.stringify(plainTime)}
           onClick={() => change({ ...spec, time: plainTime })}
         >
-          Leave time as it is
+          Keep the timing
         </Button>
       </Box>
     </Box>
@@ -196,11 +196,11 @@ function Before({ source, spec: { time }, set }: { source: ListedSource; spec: S
     <Box sx={{ display: 'grid', gap: 1.25 }}>
       <Pair>
         <Choice
-          label="First take back"
+          label="First remove"
           value={time.undo}
           options={[
             ['nothing', 'nothing'],
-            ['holds', 'frames that repeat the one before'],
+            ['holds', 'repeated frames'],
             ['pulldown', '3:2 pulldown in the lines'],
           ]}
           onSay={(undo) => {
@@ -219,7 +219,7 @@ function Before({ source, spec: { time }, set }: { source: ListedSource; spec: S
       {(time.undo === 'pulldown' || time.pulldown) && (
         <Pair>
           <Choice
-            label="The first frame is in its cycle"
+            label="First frame’s place in the cycle"
             value={String(time.phase)}
             options={['0, whole', '1, whole', '2, woven', '3, woven', '4, whole'].map((words, at) => [
               String(at),
@@ -228,7 +228,7 @@ function Before({ source, spec: { time }, set }: { source: ListedSource; spec: S
             onSay={(phase) => set({ phase: Number(phase) })}
           />
           <Choice
-            label="Shown first"
+            label="First field"
             value={time.lines}
             options={[
               ['top', 'top lines'],
@@ -250,7 +250,7 @@ function After({ time, plan, set }: { time: TimeSpec; plan: Plan; set: Set }) {
   return (
     <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', columnGap: 1, rowGap: 1, alignItems: 'center' }}>
       <Choice
-        label="Results stand"
+        label="Hold results"
         value={String(time.stand)}
         options={[1, 2, 3, 4, 6, 8].map((each) => [String(each), each === 1 ? 'on ones' : `on ${onesWords(each)}`])}
         onSay={(stand) => set({ stand: Number(stand) })}
@@ -269,12 +269,12 @@ function After({ time, plan, set }: { time: TimeSpec; plan: Plan; set: Set }) {
       <FormControlLabel
         sx={{ gridColumn: '1 / -1' }}
         control={<Checkbox size="small" checked={time.back} onChange={(_, back) => set({ back })} />}
-        label="There and back: once more to the second, backwards"
+        label="There and back: then backwards to the second frame"
       />
       <FormControlLabel
         sx={{ gridColumn: '1 / -1' }}
         control={<Checkbox size="small" checked={time.pulldown} onChange={(_, pulldown) => set({ pulldown })} />}
-        label="Weave four frames into five at last (3:2 pulldown)"
+        label="Finally add 3:2 pulldown (four frames to five)"
       />
     </Box>
   );

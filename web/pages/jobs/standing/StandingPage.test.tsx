@@ -49,7 +49,7 @@ test('it waits, says that there is none, and what is wrong, each in words', asyn
   await screen.findByText('No standing order');
   await userEvent.click(screen.getByRole('button', { name: 'Set a standing order' }));
   const form = within(await screen.findByRole('dialog'));
-  expect(form.getByText(/Nothing is said yet of what is made/)).toBeTruthy();
+  expect(form.getByText(/Nothing is set up to be made/)).toBeTruthy();
   expect(form.getByRole<HTMLButtonElement>('button', { name: 'Set it' }).disabled).toBe(true);
   forget();
   new Answers({ ...gives, listStanding: new Refusal({ code: 'x', fact: 'It is away.', wayOut: 'Wait.' }) });
@@ -105,12 +105,12 @@ test('a change is tried as one of this order, and sent with the edition that was
     },
   });
   show(<StandingPage />, '/jobs/standing/o1', path);
-  await userEvent.click(await screen.findByRole('button', { name: 'Change or try' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Edit or test' }));
   const form = within(await screen.findByRole('dialog'));
   const rate = form.getByLabelText('Rate');
   await userEvent.clear(rate);
   await userEvent.type(rate, '23.976');
-  await userEvent.click(form.getByRole('button', { name: 'Try without running' }));
+  await userEvent.click(form.getByRole('button', { name: 'Test without running' }));
   expect(await form.findByText('Now: 1 source would be made')).toBeTruthy();
   expect(answers.of('tryStanding')).toMatchObject([
     { body: { changes: 'o1', order: { fits: { rate: '24000/1001' } } } },

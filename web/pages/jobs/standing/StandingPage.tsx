@@ -22,7 +22,7 @@ import { countWords, watchedWords } from '../../../standing/orderWords.ts';
 
 function OrderState({ order }: { order: StandingView }) {
   if (order.paused) return <State severity="doubt">Paused</State>;
-  if (order.problem) return <State severity="fault">Its folder is away</State>;
+  if (order.problem) return <State severity="fault">Its folder is missing</State>;
   return <State severity="note">Watching</State>;
 }
 
@@ -58,16 +58,23 @@ export function StandingPage() {
     return (
       <>
         <EmptyPage title="No standing order" action={button}>
-          A standing order watches a folder. Whenever a source there is whole and nobody writes into it any more, it is
-          made by itself, as you said it once. Mark sources on Intake, say on Convert what is wanted, and press Keep
-          doing this.
+          A standing order watches a folder and converts every new source there once it is complete. Select sources on
+          Intake, set up the conversion on Convert, and press Keep doing this.
         </EmptyPage>
         {form}
       </>
     );
   const chosen = orders.find(({ id }) => id === standing) ?? orders[0]!;
   return (
-    <Box sx={{ p: '20px 24px 12px', height: '100%', display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)' }}>
+    <Box
+      sx={{
+        p: '20px 24px 12px',
+        height: { xs: 'auto', md: '100%' },
+        display: 'grid',
+        gridTemplateRows: { xs: 'auto', md: 'auto minmax(0, 1fr)' },
+        gridTemplateColumns: 'minmax(0, 1fr)',
+      }}
+    >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 2 }}>
         <Typography variant="h1">{plural(orders.length, 'standing order')}</Typography>
         <Button size="small" component={Link} to="/jobs" sx={{ ml: 'auto' }}>
@@ -75,7 +82,14 @@ export function StandingPage() {
         </Button>
         {button}
       </Box>
-      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(220px, 320px) minmax(0, 1fr)', gap: 3, minHeight: 0 }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(220px, 320px) minmax(0, 1fr)' },
+          gap: 3,
+          minHeight: 0,
+        }}
+      >
         <Box component="nav" aria-label="Standing orders" sx={{ overflowY: 'auto' }}>
           {orders.map((order) => (
             <ButtonBase
@@ -140,10 +154,10 @@ function Chosen({ view }: { view: StandingView }) {
       </Box>
       <Box sx={{ display: 'flex', gap: 1, my: 1.5, alignItems: 'center', flexWrap: 'wrap' }}>
         <Button variant="outlined" size="small" onClick={() => void pause({ standing: id, paused: !paused })}>
-          {paused ? 'Go on' : 'Pause'}
+          {paused ? 'Resume' : 'Pause'}
         </Button>
         <Button size="small" onClick={() => setChanging(true)}>
-          Change or try
+          Edit or test
         </Button>
         {view.batch && (
           <Button size="small" component={Link} to={`/receipts/batch/${view.batch}`}>
@@ -152,7 +166,7 @@ function Chosen({ view }: { view: StandingView }) {
         )}
         {isRemoving ? (
           <>
-            <Typography sx={{ fontSize: 14, ml: 1 }}>All that it made stays. End it?</Typography>
+            <Typography sx={{ fontSize: 14, ml: 1 }}>Everything it made stays. End it?</Typography>
             <Button
               size="small"
               color="error"
@@ -177,7 +191,7 @@ function Chosen({ view }: { view: StandingView }) {
         {problem && <ProblemNote problem={{ code: 'folder-gone', fact: problem, wayOut: '' }} />}
         {error && <ProblemNote problem={error as Problem} />}
       </Box>
-      <Box component="ol" aria-label="What it decided" sx={{ listStyle: 'none', m: 0, p: 0, overflowY: 'auto' }}>
+      <Box component="ol" aria-label="Decisions" sx={{ listStyle: 'none', m: 0, p: 0, overflowY: 'auto' }}>
         {[undefined, ...before].map((from) => (
           <LogPart
             key={from ?? 'first'}
@@ -211,7 +225,7 @@ function LogPart({
 }) {
   const { data, error } = useStandingLogQuery({ standing, ...(before === undefined ? {} : { before }) });
   if (error) return <ProblemNote problem={error as Problem} />;
-  if (!data) return <Loading what="Reading what it decided" />;
+  if (!data) return <Loading what="Reading its decisions" />;
   return (
     <>
       {data.map((decision) => (

@@ -1,0 +1,135 @@
+import { fileURLToPath } from 'node:url';
+import { expect, test, type Page } from '@playwright/test';
+import { build, type Rolldown } from 'vite';
+import { House } from './house.ts';
+
+// Sound through the real page: looked at, played with pictures, moved under them, and what is written is what was heard.
+
+const house = new House();
+test.beforeAll(async () => {
+  test.setTimeout(240_000);
+  await house.start();
+});
+test.afterAll(() => house.leave());
+
+test('what goes out is, sample for sample, what lies under the frames, around and around', async ({ page }) => {
+  const made = await build({
+    configFile: false,
+    logLevel: 'warn',
+    build: {
+      write: false,
+      lib: {
+        entry: fileURLToPath(new URL('../web/testing/soundPage.ts', import.meta.url)),
+        formats: ['iife'],
+        name: 'held',
+      },
+    },
+  });
+  const [library] = made as Rolldown.RolldownOutput[];
+  await page.addScriptTag({ content: library!.output[0].code });
+  const held = await page.evaluate<{ compared: number; differ: number; rounds: number }>('held.holdSound()');
+  expect(held).toMatchObject({ compared: 960_000, differ: 0 });
+  expect(held.rounds).toBeGreaterThan(3);
+});
+
+test('a sound is drawn, zoomed to its samples, played and repeated', async ({ page }) => {
+  await page.goto(`${house.url}/inspect/${await house.source('announcement')}`);
+  const view = page.getByTestId('sound-view');
+  await expect(view.getByTestId('waveform')).toHaveAttribute('data-drawn', 'true');
+  await expect(page.getByText('192,000 samples')).toBeVisible();
+  await expect(page.getByText(/LUFS/)).toBeVisible();
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Pause (Space)' })).toBeVisible();
+  await expect.poll(async () => Number(await view.getAttribute('aria-valuenow'))).toBeGreaterThan(24_000);
+  await page.keyboard.press(' ');
+  const { x, y, width } = (await view.boundingBox())!;
+  for (let turn = 0; turn < 12; turn += 1) {
+    await page.mouse.move(x + width / 2, y + 50);
+    await page.mouse.wheel(0, -300);
+  }
+  await expect
+    .poll(async () => Number(await view.getAttribute('data-to')) - Number(await view.getAttribute('data-from')))
+    .toBeLessThan(2000);
+  await expect(view.getByTestId('waveform')).toHaveAttribute('data-drawn', 'true');
+  await page.keyboard.press('0');
+  await page.mouse.move(x + 100, y + 50);
+  await page.mouse.down();
+  await page.mouse.move(x + 200, y + 50, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByTestId('sound-stretch')).toContainText('repeated');
+  await page.keyboard.press(' ');
+  await page.waitForTimeout(1500);
+  const at = Number(await view.getAttribute('aria-valuenow'));
+  expect(at).toBeGreaterThanOrEqual(Math.floor((99 / width) * 192_000));
+  expect(at).toBeLessThanOrEqual(Math.ceil((201 / width) * 192_000));
+});
+
+/** How the stage says that it plays. */
+const playing = (page: Page) => page.getByTestId('playback');
+
+test('a clip plays with its own sound, which has the time; a stretch of it is repeated', async ({ page }) => {
+  await page.goto(`${house.url}/inspect/${await house.source('platform_plate')}?beside=sound`);
+  await expect(page.getByTestId('sound-lane').getByTestId('waveform')).toHaveAttribute('data-drawn', 'true');
+  await page.keyboard.press(' ');
+  await expect(playing(page)).toContainText('with sound');
+  // Two seconds by the wall are two seconds of pictures, to a few frames of this machine's own.
+  const frame = async () => Number(await page.getByTestId('stage').getAttribute('data-frame'));
+  await expect.poll(frame).toBeGreaterThan(5);
+  const [from, since] = [await frame(), Date.now()];
+  await page.waitForTimeout(2000);
+  const passed = ((await frame()) - from) / 25;
+  expect(Math.abs(passed - (Date.now() - since) / 1000)).toBeLessThan(0.4);
+  await page.keyboard.press(' ');
+  await page.keyboard.press('Home');
+  await page.keyboard.press(']');
+  for (let step = 0; step < 10; step += 1) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press(']');
+  await expect(page.getByTestId('range')).toContainText('0 to 10, repeated');
+  await page.keyboard.press(' ');
+  await page.waitForTimeout(1500);
+  expect(await frame()).toBeLessThanOrEqual(10);
+  await page.getByRole('button', { name: 'Sound is on' }).click();
+  await expect(playing(page)).not.toContainText('with sound');
+});
+
+test('a sound is moved under frames by keys and by dragging, and what is written begins there', async ({ page }) => {
+  const source = await house.source('platform_plate');
+  const begins = async (id: string) =>
+    (await house.get<{ sounds: { from: number } }>(`/sources/${id}/sound`)).sounds.from;
+  await page.goto(`${house.url}/convert/${source}`);
+  await page.getByRole('button', { name: 'Review video' }).click();
+  const lane = page.getByTestId('sound-lane');
+  await expect(lane.getByTestId('waveform')).toHaveAttribute('data-drawn', 'true');
+  const said = page.getByTestId('sentence');
+  await lane.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(said).toContainText('its own sound, 1 frame later');
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(said).toContainText('1 frame later, 1 sample later');
+  await page.keyboard.press('Shift+ArrowLeft');
+  const { x, y, width, height } = (await lane.boundingBox())!;
+  await page.mouse.move(x + 300, y + height / 2);
+  await page.mouse.down();
+  await page.mouse.move(x + 300 + (width * 25) / 250, y + height / 2, { steps: 5 });
+  await page.mouse.up();
+  await expect(said).toContainText('its own sound, 26 frames later');
+  await expect(said).not.toContainText('sample');
+  await page.getByRole('button', { name: 'Run 250 frames' }).click();
+  await expect(page).toHaveURL(/\/jobs/);
+  const receipts = () => house.get<{ job: string }[]>('/receipts');
+  await expect.poll(async () => (await receipts()).length, { timeout: 80_000 }).toBe(1);
+  const [{ job }] = (await receipts()) as [{ job: string }];
+  // AAC begins a few samples before and after what it codes.
+  expect(Math.abs((await begins(`made-${job}`)) - (await begins(source)) - 26 * 1920)).toBeLessThan(300);
+});
+
+test('what cannot be heard is said: no sound in it, gone, a stretch turned round', async () => {
+  const still = await house.source('bell_turn');
+  expect(await house.send('GET', `/sources/${still}/sound`)).toMatchObject({ status: 422, body: { code: 'no-sound' } });
+  const sound = await house.source('whistle');
+  const wave = `/sources/${sound}/sound/wave?columns=10&from=10&to=`;
+  expect(await house.send('GET', `${wave}5`)).toMatchObject({ status: 400, body: { code: 'bad-request' } });
+  expect((await fetch(`${house.url}/api${wave}100`)).headers.get('content-length')).toBe(String(16 + 10 * 3 * 2));
+  const samples = await fetch(`${house.url}/api/sources/${sound}/sound/samples?from=57590&count=100`);
+  expect((await samples.arrayBuffer()).byteLength).toBe(10 * 4);
+});

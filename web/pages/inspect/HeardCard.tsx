@@ -1,0 +1,73 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import type { ListedSource } from '@shale/contract';
+import { useSoundQuery, useSourceQuery } from '../../api/api.ts';
+import { Card } from '../../pieces/Card.tsx';
+import { ProblemNote } from '../../pieces/Notes.tsx';
+import { Whole } from '../../pieces/slimFields.tsx';
+import { SourcePicker } from '../../pieces/SourcePicker.tsx';
+import { SoundFactsCard } from '../../sound/SoundFactsCard.tsx';
+import { useSourceSound } from '../../sound/useSourceSound.ts';
+import { soundChosen } from '../../stage/state.ts';
+import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+
+/** Which sound is heard with a source, and what it holds. */
+export function HeardCard({ source }: { source: ListedSource }) {
+  const dispatch = useAppDispatch();
+  const rate = source.declaration.rate.value;
+  const chosen = useAppSelector(({ stage }) => stage.sounds[source.id]);
+  const { data: other } = useSourceQuery(chosen?.id ?? '', { skip: !chosen });
+  const { sound, comes, problem } = useSourceSound(source, rate);
+  const own = source.facts?.clip?.sound !== undefined;
+  const choose = (next: typeof chosen) => dispatch(soundChosen({ source: source.id, sound: next ?? null }));
+  const words = !rate
+    ? 'Declare a rate to lay a sound under these frames.'
+    : own
+      ? 'Its own sound is heard when it plays. Another one can take its place.'
+      : 'Choose a sound to hear it with these frames.';
+  return (
+    <>
+      <Card title="Sound" aside={comes ? 'reading' : undefined}>
+        <Box sx={{ display: 'grid', gap: 1.25 }}>
+          <Typography sx={{ fontSize: 13.5, color: 'text.secondary' }}>{words}</Typography>
+          {rate && (
+            <SourcePicker
+              label="A sound, or a clip with sound"
+              value={other ? { root: other.root, folder: other.folder, name: other.name } : null}
+              takes={(one) => one.kind === 'sound' || one.facts?.clip?.sound !== undefined}
+              onSay={(_, { id }) => choose({ id, offset: 0, later: 0 })}
+            />
+          )}
+          {chosen && (
+            <>
+              <Whole
+                label="Delay, frames"
+                value={chosen.offset}
+                onSay={(offset) => offset !== null && choose({ ...chosen, offset })}
+              />
+              <Whole
+                label="and samples"
+                value={chosen.later}
+                onSay={(later) => later !== null && choose({ ...chosen, later })}
+              />
+            </>
+          )}
+          {(own || chosen) && rate && (
+            <Button size="small" sx={{ justifySelf: 'start' }} onClick={() => choose(null)} disabled={chosen === null}>
+              Play without sound
+            </Button>
+          )}
+          {problem && <ProblemNote problem={problem} />}
+        </Box>
+      </Card>
+      {sound && <SoundFactsCard facts={sound.facts} />}
+    </>
+  );
+}
+
+/** What a sound file holds. */
+export function SoundCard({ source }: { source: ListedSource }) {
+  const { currentData: facts } = useSoundQuery({ id: source.id, modified: source.modified });
+  return facts ? <SoundFactsCard facts={facts} /> : null;
+}
