@@ -150,7 +150,8 @@ test('pictures that are held against what went in are kept with their piece', as
   const made = await inPieces({ ...plan, spec: { ...plan.spec, readBack: true } }, 'whole', () => undefined);
   expect([...made!.kept.keys()]).toEqual(Array.from({ length: 50 }, (_, at) => at));
   const maker = new FrameMaker(plan, places('whole'), 'x');
-  const { image } = await maker.picture(resultsOf(plan, 37, 38)[0]!).finally(() => maker.close());
+  const { image } = await maker.picture(resultsOf(plan, 37, 38)[0]!);
+  await maker.close();
   expect(await made!.kept.get(37)!()).toEqual(image);
 });
 

@@ -52,7 +52,11 @@ export async function makeProof(plan: Plan, places: Places, sourceFrame: number)
   if (isVideoFormat(plan.spec.write.format)) return makeSeen(plan, places, index);
   await mkdir(dirname(join(places.target, row.to)), { recursive: true });
   const maker = new FrameMaker({ ...plan, spec: { ...plan.spec, existing: 'replace' } }, places, 'proof');
-  return maker.make(row, index).finally(() => maker.close());
+  try {
+    return await maker.make(row, index);
+  } finally {
+    await maker.close();
+  }
 }
 
 /** Pictures that are encoded before the one that is proved, so that it is coded as in the run: most are coded by others. */
@@ -70,7 +74,12 @@ async function makeSeen(plan: Plan, places: Places, index: number): Promise<Writ
     await rm(video, { force: true });
     const encoded = await encodeRows({ plan, places, rows, open: (settings) => openMoving(video, settings) });
     const reader = await openMade(video, madeOf(encoded!), rows.length);
-    const image = await reader.picture(index - start).finally(() => reader.close());
+    let image;
+    try {
+      image = await reader.picture(index - start);
+    } finally {
+      await reader.close();
+    }
     await rm(final, { force: true });
     await writeStill(final, 'png', spread(image), {
       ...usualSettings,

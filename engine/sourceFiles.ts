@@ -76,12 +76,12 @@ export class SourceFiles {
     work: (paths: string[]) => Promise<T>,
   ): Promise<T & { files: ReadFile[] }> {
     const open: (Held & { changed: boolean })[] = [];
+    let sums: Promise<PromiseSettledResult<string>[]> | undefined;
     const refuseAnyTouched = () => open.forEach((one, at) => refuseTouched(placed[at]!, one));
     try {
       for (const one of placed) open.push(this.hold(one));
-      const sums = Promise.allSettled(open.map(({ fd }) => sumOfFile(fd)));
-      // All are waited for, whatever fails: a descriptor is not closed under whoever reads it.
-      const value = await work(open.map(({ path }) => path)).finally(() => sums);
+      sums = Promise.allSettled(open.map(({ fd }) => sumOfFile(fd)));
+      const value = await work(open.map(({ path }) => path));
       refuseAnyTouched();
       return {
         ...value,
@@ -95,6 +95,8 @@ export class SourceFiles {
       refuseAnyTouched();
       throw error;
     } finally {
+      // All are waited for, whatever fails: a descriptor is not closed under whoever reads it.
+      await sums;
       for (const one of open) one.close();
     }
   }

@@ -63,7 +63,7 @@ export async function runSpan(span: Span, onFrame: (event: FrameEvent) => void, 
     await member?.leave();
   }
   // Whatever a frame threw goes on as it is.
-  // eslint-disable-next-line @typescript-eslint/only-throw-error
+  // oxlint-disable-next-line typescript/only-throw-error
   if (stopped) throw stopped;
 }
 

@@ -64,7 +64,11 @@ export async function backUp(knex: Knex, path: string): Promise<number> {
   try {
     await pipeline(counted(), createGzip(), createWriteStream(half, { mode: 0o600 }));
     const file = await open(half, 'r+');
-    await file.datasync().finally(() => file.close());
+    try {
+      await file.datasync();
+    } finally {
+      await file.close();
+    }
     await rename(half, path);
     return rows;
   } catch (error) {

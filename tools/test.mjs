@@ -58,20 +58,19 @@ const read = (name) => JSON.parse(readFileSync(join(results, name), 'utf8'));
 /** Needs nothing but npm's packages: it goes on while the rest is set up. One core each, the types taking as long as the others. */
 function checkText() {
   const others = async () => {
+    await check('lint', [bin('oxlint', 'bin', 'oxlint'), '.']);
     // What has not changed since the last run is not looked at again.
-    const cached = (name) => ['--cache', '--cache-location', bin('.cache', `${name}.json`)];
-    await check('lint', [bin('eslint', 'bin', 'eslint.js'), ...cached('eslint'), '.']);
-    const written = ['--check', '--log-level', 'warn', ...cached('prettier')];
+    const written = ['--check', '--log-level', 'warn', '--cache', '--cache-location', bin('.cache', 'prettier.json')];
     await check('formatting', [bin('prettier', 'bin', 'prettier.cjs'), ...written, '.']);
     const folders = ['core', 'contract', 'media', 'engine', 'server', 'web', 'cli', 'demo', 'prove'];
     const rule = ['--config', '.dependency-cruiser.cjs', '--output-type', 'err'];
     await check('tables of the docs', ['--import', 'tsx', join(project, 'tools', 'docs.ts'), '--check']);
     await check('import rule', [bin('dependency-cruiser', 'bin', 'dependency-cruise.mjs'), ...folders, ...rule]);
   };
-  return Promise.all([check('types', [bin('typescript', 'bin', 'tsc'), '-b']), others()]);
+  return Promise.all([check('types', [bin('typescript7', 'bin', 'tsc'), '-b']), others()]);
 }
 
-let checked;
+let checked = Promise.resolve();
 try {
   await setUp({ forTests: true, onModules: () => (checked = checkText()) });
 } catch (error) {

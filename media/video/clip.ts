@@ -197,24 +197,29 @@ async function lookAtFirst(path: string, index: ClipIndex): Promise<Looked> {
   const most = Math.min(decoded, index.times.length);
   let size: string | undefined;
   let read = 0;
-  const fields = await seenFields(async (use) => {
-    for (let at = 0; at < most; at += 1) {
-      try {
-        await reader.frameAt(at, async (frame: Frame) => {
-          if ((frame.flags & AV_FRAME_FLAG_INTERLACED) !== 0)
-            found.fields = (frame.flags & AV_FRAME_FLAG_TOP_FIELD_FIRST) !== 0 ? 'top-first' : 'bottom-first';
-          const now = `${frame.width} ${frame.height}`;
-          size ??= now;
-          if (now !== size) found.changesAt ??= at;
-          else await use(frame);
-          read += 1;
-        });
-      } catch (error) {
-        if (!(error instanceof ShaleError)) throw error;
-        found.problem ??= error;
+  let fields;
+  try {
+    fields = await seenFields(async (use) => {
+      for (let at = 0; at < most; at += 1) {
+        try {
+          await reader.frameAt(at, async (frame: Frame) => {
+            if ((frame.flags & AV_FRAME_FLAG_INTERLACED) !== 0)
+              found.fields = (frame.flags & AV_FRAME_FLAG_TOP_FIELD_FIRST) !== 0 ? 'top-first' : 'bottom-first';
+            const now = `${frame.width} ${frame.height}`;
+            size ??= now;
+            if (now !== size) found.changesAt ??= at;
+            else await use(frame);
+            read += 1;
+          });
+        } catch (error) {
+          if (!(error instanceof ShaleError)) throw error;
+          found.problem ??= error;
+        }
       }
-    }
-  }).finally(() => reader.close());
+    });
+  } finally {
+    await reader.close();
+  }
   if (read > 0) delete found.problem;
   return { ...found, ...(fields ? { seen: fields } : {}) };
 }

@@ -30,7 +30,7 @@ export function useUnder(
         ? { source, stream, facts, lane: laneOf({ from, later }, facts, rate), tape: tapeOf(source, stream, facts) }
         : null,
     // Rates and fractions are new objects with every render: their numbers say when they change.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
     [facts, source, stream, from?.num, from?.den, later, rate?.num, rate?.den],
   );
   return { sound, comes: isFetching, ...(error ? { problem: error as Problem } : {}) };

@@ -16,7 +16,7 @@ export function useCache<T>(
   const cache = useMemo(
     () => (identity === null ? null : new PictureCache(source(), decode, () => redraw((count) => count + 1))),
     // The identity says when pictures differ; the source object changes with every poll.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
     [identity],
   );
   useEffect(() => {
@@ -25,7 +25,7 @@ export function useCache<T>(
   }, [cache]);
   useEffect(() => {
     cache?.decodeBy(decode);
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [cache, way]);
   return cache;
 }

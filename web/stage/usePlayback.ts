@@ -207,7 +207,7 @@ export function usePlayback(options: Options): PlaybackState {
       setState(notPlaying);
     };
     // Rates are new objects with every poll: their numbers say when they change.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [
     playing,
     pictures,

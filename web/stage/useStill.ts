@@ -40,6 +40,6 @@ export function useStill({ source, at, playing, pictures, other, beside }: Optio
       true,
     );
     // Which frames go together changes with the alignment alone.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [pictures, beside, at, playing, source, others, aligned]);
 }

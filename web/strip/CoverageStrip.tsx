@@ -37,7 +37,7 @@ export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) 
     for (const column of columns) drawColumn(context, column, height, tokens);
     for (const marker of model.markers ?? []) drawMarker(context, model, marker, width, height, colourOf);
     if (at !== undefined) drawPointer(context, model, at, width, height, tokens);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the colours go with the tokens
+    // oxlint-disable-next-line react/exhaustive-deps -- the colours go with the tokens
   }, [columns, model, at, width, height, tokens]);
 
   const seek = (event: PointerEvent<HTMLCanvasElement>) => {

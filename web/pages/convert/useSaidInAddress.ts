@@ -29,6 +29,6 @@ export function useSaidInAddress(about: string, said: string | null): void {
       },
       { replace: true },
     );
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the address follows what is said, not the other way round
+    // oxlint-disable-next-line react/exhaustive-deps -- the address follows what is said, not the other way round
   }, [rested]);
 }

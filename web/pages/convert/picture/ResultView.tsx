@@ -90,7 +90,7 @@ export function ResultView({ source, spec, view, version }: Props) {
       .catch((error: unknown) => !stop.signal.aborted && setGot({ of: wanted, state: 'failed', problem: lost(error) }));
     return () => stop.abort();
     // `wanted` is all of them in one text.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [wanted]);
   const url = got.state === 'ready' ? got.url : undefined;
   // A picture is let go when the next one is there, so that nothing flickers in between.

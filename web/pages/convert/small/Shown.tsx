@@ -53,7 +53,7 @@ function useTogether(sources: readonly string[]): readonly string[] {
       isGone = true;
       for (const url of urls) URL.revokeObjectURL(url);
     };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key stands for the sources
+    // oxlint-disable-next-line react/exhaustive-deps -- the key stands for the sources
   }, [key]);
   return there.key === key ? there.urls : sources.map(() => '');
 }

@@ -54,7 +54,7 @@ function Small({ source, start }: { source: ListedSource; start: Spec }) {
   const isSmall = isAnimationFormat(spec.write.format);
   useEffect(() => {
     if (!isSmall) change(startingPoints.small.of(spec));
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, where something else was wanted before
+    // oxlint-disable-next-line react/exhaustive-deps -- once, where something else was wanted before
   }, [isSmall]);
   const planned = usePlanned(source, spec, { measures: false });
   const { plan, error } = planned;

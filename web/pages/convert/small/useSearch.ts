@@ -51,7 +51,7 @@ export function useSearch(source: ListedSource, spec: Spec | null, byItself: boo
     if (!spec || !byItself || isCurrent) return undefined;
     const timer = setTimeout(() => void begin());
     return () => clearTimeout(timer);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- it follows what is wanted, and nothing else
+    // oxlint-disable-next-line react/exhaustive-deps -- it follows what is wanted, and nothing else
   }, [of, byItself]);
   return {
     view,

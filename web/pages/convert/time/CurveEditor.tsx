@@ -63,7 +63,7 @@ export function CurveEditor({ curve, span, rates, at, onSay }: Props) {
           drawn,
         ).map((point): Point => [point.to, point.from]),
     }),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the rest is made of these
+    // oxlint-disable-next-line react/exhaustive-deps -- the rest is made of these
     [curve, span, onSay],
   );
   const problems = curveProblems(curve, span);
