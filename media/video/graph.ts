@@ -68,6 +68,20 @@ export class Chain {
     return true;
   }
 
+  /** {@link put} without leaving the thread: for sounds, whose frames take less time than a thread takes to answer. */
+  putNow(frame: Frame | null): void {
+    const code = this.source.buffersrcAddFrameSync(frame, AV_BUFFERSRC_FLAG_KEEP_REF);
+    if (code !== AVERROR_EOF) check(code, 'filtering');
+  }
+
+  /** {@link take} in the same way. */
+  takeNow(frame: Frame): boolean {
+    const code = this.sink.buffersinkGetFrameSync(frame);
+    if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return false;
+    check(code, 'filtering');
+    return true;
+  }
+
   free(): void {
     this.graph.free();
   }

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { Frame, Packet, type CodecContext, type FormatContext, type Stream } from 'node-av';
 import { AV_NOPTS_VALUE, AVMEDIA_TYPE_AUDIO, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
 import { channelNames, SoundMeter, WaveMaker, type SoundFacts, type Wave } from '@shale/core';
@@ -22,6 +23,9 @@ export interface ScannedSound {
 /** Seconds between what is noted in an index, and those that are decoded before what is wanted: coders lean on what was before. */
 const noted = 0.5;
 const warm = 1.5;
+
+/** Frames of sound between two moments at which a worker hears that nobody waits any more. */
+const breath = 256;
 
 /** A sound opened to be decoded. */
 class Decoded {
@@ -59,18 +63,18 @@ class Decoded {
   }
 
   /** The next decoded frame, valid until the next is asked for; undefined at the end. What cannot be decoded is passed over. */
-  async next(): Promise<Frame | undefined> {
+  next(): Frame | undefined {
     for (;;) {
-      const code = await this.decoder.receiveFrame(this.frame);
+      const code = this.decoder.receiveFrameSync(this.frame);
       if (code >= 0) return this.frame;
       if (isEnd(code)) return undefined;
-      const read = await this.input.readFrame(this.packet);
+      const read = this.input.readFrameSync(this.packet);
       if (read >= 0 && this.packet.streamIndex !== this.stream.index) {
         this.packet.unref();
         continue;
       }
       try {
-        check(await this.decoder.sendPacket(read < 0 ? null : this.packet), 'decoding the sound');
+        check(this.decoder.sendPacketSync(read < 0 ? null : this.packet), 'decoding the sound');
       } catch (error) {
         this.fault ??= (error as Error).message;
       }
@@ -129,9 +133,10 @@ export async function scanSound(
     let loudness: string | null | undefined;
     let range: string | null | undefined;
     let done = 0;
+    let turn = 0;
     let damaged: SoundFacts['damaged'] = null;
-    const drain = async () => {
-      while (await chain!.take(out)) {
+    const drain = () => {
+      while (chain!.takeNow(out)) {
         const data = samplesOf(out, channels, 8);
         meter.add(data);
         wave.add(data);
@@ -142,7 +147,7 @@ export async function scanSound(
       }
     };
     for (;;) {
-      const frame = await sound.next();
+      const frame = sound.next();
       if (sound.fault !== undefined) damaged ??= { at: done, fact: sound.fault };
       if (!frame || signal?.aborted) break;
       const last = index.samples.at(-1);
@@ -152,12 +157,15 @@ export async function scanSound(
       }
       frame.pts = BigInt(done);
       done += frame.nbSamples;
-      await chain.put(frame);
-      await drain();
-      tell?.(done / rate);
+      chain.putNow(frame);
+      drain();
+      if ((turn += 1) % breath === 0) {
+        tell?.(done / rate);
+        await setImmediate();
+      }
     }
-    await chain.put(null);
-    await drain();
+    chain.putNow(null);
+    drain();
     const measured = meter.end();
     const heard = measured.sounds !== null && Number(loudness ?? nothingHeard) > nothingHeard;
     return {
