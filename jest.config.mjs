@@ -4,7 +4,7 @@ export default {
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: {
     '^.+\\.tsx?$': [
-      '@swc/jest',
+      '<rootDir>/tools/forJest.mjs',
       {
         jsc: {
           target: 'es2022',

@@ -19,13 +19,12 @@ const phases = [
     -0.2003173828125, 0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
   ],
 ];
+const { abs, max, min } = Math;
 const taps = 12;
-type Phase = [number, number, number, number, number, number, number, number, number, number, number, number];
 /** What an interpolated value may be at the most, against the largest of its samples. */
 const most = Math.max(...phases.map((phase) => phase.reduce((sum, tap) => sum + Math.abs(tap), 0)));
-/** The taps of the first two phases; the others are the same backwards. By name: a loop over them takes several times as long. */
-const [e0, e1, e2, e3, e4, e5, e6, e7, e8, e9, e10, e11] = phases[0] as Phase;
-const [l0, l1, l2, l3, l4, l5, l6, l7, l8, l9, l10, l11] = phases[1] as Phase;
+/** The first two phases; the others are the same backwards. */
+const [early, late] = phases.map((phase) => Float64Array.from(phase)) as [Float64Array, Float64Array];
 /** Samples that are looked at together: where they are too small to make a larger value, none is worked out. */
 const together = 32;
 
@@ -45,16 +44,41 @@ class TruePeak {
     }
     const { line } = this;
     for (let at = 0, from = channel; at < count; at += 1, from += channels) line[before + at] = data[from]!;
-    for (let at = 0; at < count; at += together) this.look(at, Math.min(count, at + together));
+    for (let at = 0; at < count; at += together) this.look(at, min(count, at + together));
     line.copyWithin(0, count, count + before);
   }
 
   private look(from: number, to: number): void {
     const { line } = this;
     let largest = 0;
-    for (let at = from; at < to + taps - 1; at += 1) largest = Math.max(largest, Math.abs(line[at]!));
+    for (let at = from; at < to + taps - 1; at += 1) largest = max(largest, abs(line[at]!));
     if (largest * most <= this.peak) return;
-    let peak = Math.max(this.peak, largest);
+    let peak = max(this.peak, largest);
+    // Written out: a loop over the taps takes several times as long.
+    const e0 = early[0]!;
+    const e1 = early[1]!;
+    const e2 = early[2]!;
+    const e3 = early[3]!;
+    const e4 = early[4]!;
+    const e5 = early[5]!;
+    const e6 = early[6]!;
+    const e7 = early[7]!;
+    const e8 = early[8]!;
+    const e9 = early[9]!;
+    const e10 = early[10]!;
+    const e11 = early[11]!;
+    const l0 = late[0]!;
+    const l1 = late[1]!;
+    const l2 = late[2]!;
+    const l3 = late[3]!;
+    const l4 = late[4]!;
+    const l5 = late[5]!;
+    const l6 = late[6]!;
+    const l7 = late[7]!;
+    const l8 = late[8]!;
+    const l9 = late[9]!;
+    const l10 = late[10]!;
+    const l11 = late[11]!;
     for (let at = from; at < to; at += 1) {
       const v0 = line[at + 0]!;
       const v1 = line[at + 1]!;
@@ -76,7 +100,7 @@ class TruePeak {
       const third = l11 * v0 + l10 * v1 + l9 * v2 + l8 * v3 + l7 * v4 + l6 * v5 + l5 * v6 + l4 * v7 + l3 * v8 + l2 * v9 + l1 * v10 + l0 * v11;
       // prettier-ignore
       const fourth = e11 * v0 + e10 * v1 + e9 * v2 + e8 * v3 + e7 * v4 + e6 * v5 + e5 * v6 + e4 * v7 + e3 * v8 + e2 * v9 + e1 * v10 + e0 * v11;
-      peak = Math.max(peak, Math.abs(first), Math.abs(second), Math.abs(third), Math.abs(fourth));
+      peak = max(peak, abs(first), abs(second), abs(third), abs(fourth));
     }
     this.peak = peak;
   }
@@ -123,7 +147,7 @@ export class SoundMeter {
       let loudest = 0;
       for (let channel = 0; channel < channels; channel += 1) {
         const value = data[at + channel]!;
-        const size = Math.abs(value);
+        const size = abs(value);
         if (size > loudest) loudest = size;
         if (size > peaks[channel]!) peaks[channel] = size;
         if (size >= fullScale) full[channel]! += 1;

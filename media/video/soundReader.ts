@@ -239,7 +239,7 @@ async function readFrom(
     let filled = 0;
     let agreed = 0;
     while (filled < count) {
-      const frame = await sound.next();
+      const frame = sound.next();
       if (!frame) break;
       const here = known.get(Number(frame.pts));
       // Containers that tell times by pages may tell others once they were gone to.
