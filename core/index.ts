@@ -418,6 +418,20 @@ export {
   type SoundFacts,
   soundFactsSchema,
 } from './sound/facts.ts';
+export {
+  gainTo,
+  planSound,
+  type SoundConversion,
+  soundConversionSchema,
+  type SoundFormatName,
+  soundFormats,
+  type SoundPlan,
+  type SoundReceipt,
+  soundReceiptSchema,
+  type SoundWritten,
+} from './sound/conversion.ts';
+export { keepMix, type Mix, mixed } from './sound/mix.ts';
+export { Quantiser } from './sound/quantise.ts';
 export { type Heard, heardFrom, type Lane, laneOf, sampleAt, type Under } from './sound/lane.ts';
 export { SoundMeter } from './sound/meter.ts';
 export { type Fraction, soundLength, soundShift } from './sound/placed.ts';

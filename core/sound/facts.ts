@@ -23,6 +23,8 @@ export const soundFactsSchema = z.object({
   /** Names of the channels, as far as their order is a usual one. */
   names: z.array(z.string()),
   codec: z.string(),
+  /** Bits of a sample; `coded` where a coder keeps no such bits. */
+  depth: z.enum(['16', '24', '32', 'float', 'coded']),
   /** Samples of each channel. */
   samples: z.int(),
   /** How many streams of sound the file has. */

@@ -1,11 +1,11 @@
 import { setImmediate } from 'node:timers/promises';
-import { Frame, Packet, type CodecContext, type FormatContext, type Stream } from 'node-av';
+import { avGetSampleFmtFromName, Frame } from 'node-av';
 import { AV_NOPTS_VALUE, AVMEDIA_TYPE_AUDIO, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
 import { channelNames, SoundMeter, WaveMaker, type SoundFacts, type Wave } from '@shale/core';
+import { DecodedSound, samplesOf } from './decodedSound.ts';
 import { Chain } from './graph.ts';
-import { check } from './libav.ts';
-import { decoderOf, isEnd, openDecoder, openInput, streamOf, told } from './open.ts';
-import { beginningOf, chainInput } from './soundTrack.ts';
+import { decoderOf, told } from './open.ts';
+import { beginningOf, layoutName, layoutOf } from './soundTrack.ts';
 
 /** Where in a file samples are: times of packets, in the stream's units, and the samples that were decoded before them. */
 export interface SoundIndex {
@@ -27,83 +27,69 @@ const warm = 1.5;
 /** Frames of sound between two moments at which a worker hears that nobody waits any more. */
 const breath = 256;
 
-/** A sound opened to be decoded. */
-class Decoded {
-  private readonly packet = new Packet();
-  private readonly frame = new Frame();
-  /** Why packets could not be decoded: the first reason. */
-  fault: string | undefined;
-
-  private constructor(
-    readonly input: FormatContext,
-    readonly stream: Stream,
-    readonly decoder: CodecContext,
-  ) {
-    this.packet.alloc();
-    this.frame.alloc();
-  }
-
-  static async open(path: string, nth: number | null): Promise<Decoded> {
-    const input = await openInput(path);
-    try {
-      const stream = streamOf(input, 'sound', nth);
-      return new Decoded(input, stream, await openDecoder(stream, 1));
-    } catch (error) {
-      await input.closeInput();
-      throw told(path, error);
-    }
-  }
-
-  get rate(): number {
-    return this.stream.codecpar.sampleRate;
-  }
-
-  get channels(): number {
-    return this.stream.codecpar.channels;
-  }
-
-  /** The next decoded frame, valid until the next is asked for; undefined at the end. What cannot be decoded is passed over. */
-  next(): Frame | undefined {
-    for (;;) {
-      const code = this.decoder.receiveFrameSync(this.frame);
-      if (code >= 0) return this.frame;
-      if (isEnd(code)) return undefined;
-      const read = this.input.readFrameSync(this.packet);
-      if (read >= 0 && this.packet.streamIndex !== this.stream.index) {
-        this.packet.unref();
-        continue;
-      }
-      try {
-        check(this.decoder.sendPacketSync(read < 0 ? null : this.packet), 'decoding the sound');
-      } catch (error) {
-        this.fault ??= (error as Error).message;
-      }
-      this.packet.unref();
-    }
-  }
-
-  /** A chain of filters that all of it goes through. */
-  chain(steps: Parameters<typeof Chain.make>[1]): Promise<Chain> {
-    return Chain.make(chainInput(this.rate, this.channels, this.decoder), steps, 'sound');
-  }
-
-  async close(): Promise<void> {
-    this.frame.free();
-    this.packet.free();
-    this.decoder.freeContext();
-    await this.input.closeInput();
-  }
-}
-
-/** The interleaved samples of a frame of 64-bit or 32-bit floats, valid as long as it is. */
-function samplesOf(frame: Frame, channels: number, each: 4 | 8): Float32Array | Float64Array {
-  const { buffer, byteOffset } = frame.data![0]!;
-  const count = frame.nbSamples * channels;
-  return each === 8 ? new Float64Array(buffer, byteOffset, count) : new Float32Array(buffer, byteOffset, count);
-}
-
 /** What the library's meter of EBU R 128 calls nothing. */
 const nothingHeard = -70;
+
+/** Loudness and its range by EBU R 128, of samples that are given one after another. */
+export class Loudness {
+  private readonly out = new Frame();
+  private loudness: string | null | undefined;
+  private range: string | null | undefined;
+  private done = 0;
+
+  private constructor(
+    private readonly chain: Chain,
+    private readonly rate: number,
+    private readonly channels: number,
+  ) {
+    this.out.alloc();
+  }
+
+  static async make(rate: number, channels: number): Promise<Loudness> {
+    const input = `time_base=1/${rate}:sample_rate=${rate}:sample_fmt=dbl:channel_layout=${layoutName(channels)}`;
+    const chain = await Chain.make(input, [['ebur128', 'metadata=1:framelog=quiet']], 'sound');
+    return new Loudness(chain, rate, channels);
+  }
+
+  /** @param data interleaved, 1 for full scale */
+  add(data: Float64Array): void {
+    if (data.length === 0) return;
+    const frame = Frame.fromAudioBuffer(Buffer.from(data.buffer, data.byteOffset, data.byteLength), {
+      nbSamples: data.length / this.channels,
+      format: avGetSampleFmtFromName('dbl'),
+      sampleRate: this.rate,
+      channelLayout: layoutOf(this.channels),
+      timeBase: { num: 1, den: this.rate },
+      pts: BigInt(this.done),
+    });
+    this.done += frame.nbSamples;
+    this.chain.putNow(frame);
+    frame.free();
+    this.drain();
+  }
+
+  private drain(): void {
+    while (this.chain.takeNow(this.out)) {
+      const said = this.out.getMetadata();
+      this.loudness = said?.get('lavfi.r128.I') ?? this.loudness;
+      this.range = said?.get('lavfi.r128.LRA') ?? this.range;
+      this.out.unref();
+    }
+  }
+
+  /** In LUFS and LU; null where too little is heard. */
+  end(): { integrated: number | null; range: number | null } {
+    this.chain.putNow(null);
+    this.drain();
+    const heard = Number(this.loudness ?? nothingHeard) > nothingHeard;
+    return { integrated: heard ? Number(this.loudness) : null, range: heard ? Number(this.range) : null };
+  }
+
+  close(): void {
+    this.out.free();
+    this.chain.free();
+  }
+}
 
 /**
  * Decodes a whole sound and measures it. What cannot be decoded is passed over and told.
@@ -117,32 +103,27 @@ export async function scanSound(
   signal?: AbortSignal,
   tell?: (seconds: number) => void,
 ): Promise<ScannedSound> {
-  const sound = await Decoded.open(path, nth);
+  const sound = await DecodedSound.open(path, nth);
   const { rate, channels } = sound;
   const out = new Frame();
   out.alloc();
   let chain: Chain | undefined;
+  let loudness: Loudness | undefined;
   try {
-    chain = await sound.chain([
-      ['ebur128', 'metadata=1:framelog=quiet'],
-      ['aformat', 'sample_fmts=dbl'],
-    ]);
+    chain = await sound.chain([['aformat', 'sample_fmts=dbl']]);
+    loudness = await Loudness.make(rate, channels);
     const meter = new SoundMeter(rate, channels);
     const wave = new WaveMaker(channels);
     const index: SoundIndex = { times: [], samples: [] };
-    let loudness: string | null | undefined;
-    let range: string | null | undefined;
     let done = 0;
     let turn = 0;
     let damaged: SoundFacts['damaged'] = null;
     const drain = () => {
       while (chain!.takeNow(out)) {
-        const data = samplesOf(out, channels, 8);
+        const data = samplesOf(out, channels, 8) as Float64Array;
         meter.add(data);
         wave.add(data);
-        const said = out.getMetadata();
-        loudness = said?.get('lavfi.r128.I') ?? loudness;
-        range = said?.get('lavfi.r128.LRA') ?? range;
+        loudness!.add(data);
         out.unref();
       }
     };
@@ -167,17 +148,19 @@ export async function scanSound(
     chain.putNow(null);
     drain();
     const measured = meter.end();
-    const heard = measured.sounds !== null && Number(loudness ?? nothingHeard) > nothingHeard;
+    const { integrated, range } = loudness.end();
+    const heard = measured.sounds !== null;
     return {
       facts: {
         rate,
         channels,
         names: channelNames(channels),
         codec: decoderOf(sound.stream).name ?? 'unknown',
+        depth: sound.depth,
         streams: sound.input.streams.filter(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_AUDIO).length,
         begins: beginningOf(sound.input, sound.stream),
-        loudness: heard ? Number(loudness) : null,
-        range: heard ? Number(range) : null,
+        loudness: heard ? integrated : null,
+        range: heard ? range : null,
         damaged,
         ...measured,
       },
@@ -189,6 +172,7 @@ export async function scanSound(
   } finally {
     out.free();
     chain?.free();
+    loudness?.close();
     await sound.close();
   }
 }
@@ -219,7 +203,7 @@ async function readFrom(
   count: number,
   seeks: boolean,
 ): Promise<Float32Array<ArrayBuffer> | undefined> {
-  const sound = await Decoded.open(path, nth);
+  const sound = await DecodedSound.open(path, nth);
   const { rate, channels, stream, input } = sound;
   const known = new Map(index.times.map((time, at) => [time, index.samples[at]!]));
   const out = new Frame();

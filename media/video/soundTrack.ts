@@ -11,7 +11,7 @@ import {
   type Stream,
   AVERROR_EAGAIN,
 } from 'node-av';
-import { AV_CHANNEL_ORDER_NATIVE, AV_NOPTS_VALUE } from 'node-av/constants';
+import { AV_CHANNEL_ORDER_NATIVE, AV_CHANNEL_ORDER_UNSPEC, AV_NOPTS_VALUE } from 'node-av/constants';
 import { soundLength, soundShift, type Rate } from '@shale/core';
 import { Chain, type FilterStep } from './graph.ts';
 import { check } from './libav.ts';
@@ -218,8 +218,12 @@ function knownLayout(layout: ChannelLayout): ChannelLayout {
   return { nbChannels: layout.nbChannels, order: AV_CHANNEL_ORDER_NATIVE, mask };
 }
 
+/** The speakers of so many channels. */
+export const layoutOf = (channels: number): ChannelLayout =>
+  knownLayout({ nbChannels: channels, order: AV_CHANNEL_ORDER_UNSPEC, mask: 0n });
+
 /** Speakers by count, as the library calls them. */
-const layoutName = (channels: number): string =>
+export const layoutName = (channels: number): string =>
   ({ 1: 'mono', 2: 'stereo', 6: '5.1', 8: '7.1' })[channels] ?? `${channels}c`;
 
 /** What a chain of filters is told of a decoder's sound, its times counted in samples. */
