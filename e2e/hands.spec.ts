@@ -53,7 +53,7 @@ const names = Object.keys(pages());
 async function open(page: Page, name: string): Promise<void> {
   await page.goto(`${house.url}${pages()[name]!}`);
   await expect(page.getByRole('main')).not.toBeEmpty();
-  await expect(page.getByRole('progressbar', { name: /^(Reading|Loading|Working)/ })).toHaveCount(0);
+  await expect(page.getByRole('progressbar', { name: /^(Reading|Loading|Working|Measuring)/ })).toHaveCount(0);
   await page.waitForTimeout(600);
 }
 

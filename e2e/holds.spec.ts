@@ -78,36 +78,39 @@ const jobOf = (id: string) =>
 const names = (into: string) =>
   existsSync(join(house.data, 'results', into)) ? readdirSync(join(house.data, 'results', into)) : [];
 
-test('a worker that dies with two spans in work, then Stop: the server goes on', async () => {
-  const source = await house.source('one');
-  const started = await house.send('POST', '/jobs', { source, spec: spec('crash') });
-  expect(started.status).toBe(201);
-  const id = started.body.id as string;
-  await expect.poll(async () => (await jobOf(id)).written).toBeGreaterThan(0);
-  for (const pid of house.workers()) process.kill(pid, 'SIGKILL');
-  const stopped = await house.send('POST', `/jobs/${id}/stop`);
-  expect(stopped.status).toBe(200);
-  expect(house.lives).toBe(true);
-  await house.send('POST', `/jobs/${id}/continue`);
-  await expect.poll(async () => (await jobOf(id)).state, { timeout: 120_000 }).toBe('done');
-  expect(names('crash')).toHaveLength(count);
-  expect(await health()).toMatchObject({ ready: true, problems: [] });
-});
+// The second looks at what the first has made.
+test.describe.serial('a job that loses its workers', () => {
+  test('a worker that dies with two spans in work, then Stop: the server goes on', async () => {
+    const source = await house.source('one');
+    const started = await house.send('POST', '/jobs', { source, spec: spec('crash') });
+    expect(started.status).toBe(201);
+    const id = started.body.id as string;
+    await expect.poll(async () => (await jobOf(id)).written).toBeGreaterThan(0);
+    for (const pid of house.workers()) process.kill(pid, 'SIGKILL');
+    const stopped = await house.send('POST', `/jobs/${id}/stop`);
+    expect(stopped.status).toBe(200);
+    expect(house.lives).toBe(true);
+    await house.send('POST', `/jobs/${id}/continue`);
+    await expect.poll(async () => (await jobOf(id)).state, { timeout: 120_000 }).toBe('done');
+    expect(names('crash')).toHaveLength(count);
+    expect(await health()).toMatchObject({ ready: true, problems: [] });
+  });
 
-test('an operator sees what it stands on; a receipt gives its reports', async ({ page }) => {
-  await page.goto(`${house.url}/jobs`);
-  await page.getByRole('link', { name: 'Server status' }).click();
-  await expect(page.getByText(/database: answers in \d+ ms/)).toBeVisible();
-  await expect(page.getByText(/Jobs and checks/)).toBeVisible();
-  await page.goto(`${house.url}/receipts`);
-  await page.getByRole('button', { name: 'Reports' }).click();
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('menuitem', { name: 'Report for a client, HTML' }).click(),
-  ]);
-  const report = readFileSync(await file.path(), 'utf8');
-  expect(report).toContain('<img alt="Contact sheet" src="data:image/png;base64,');
-  expect(report).toContain(`${count} of ${count} planned`);
+  test('an operator sees what it stands on; a receipt gives its reports', async ({ page }) => {
+    await page.goto(`${house.url}/jobs`);
+    await page.getByRole('link', { name: 'Server status' }).click();
+    await expect(page.getByText(/database: answers in \d+ ms/)).toBeVisible();
+    await expect(page.getByText(/Jobs and checks/)).toBeVisible();
+    await page.goto(`${house.url}/receipts`);
+    await page.getByRole('button', { name: 'Reports' }).click();
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: 'Report for a client, HTML' }).click(),
+    ]);
+    const report = readFileSync(await file.path(), 'utf8');
+    expect(report).toContain('<img alt="Contact sheet" src="data:image/png;base64,');
+    expect(report).toContain(`${count} of ${count} planned`);
+  });
 });
 
 test('a full data disk stops the job in words; with room it goes on, and its list of files is whole', async ({

@@ -101,7 +101,7 @@ export function EmptyPage({ title, children, action }: { title: string; children
 export function Loading({ what }: { what: string }) {
   return (
     <Box sx={{ p: 3 }} role="status">
-      <LinearProgress sx={{ height: 3, mb: 1.5 }} />
+      <LinearProgress aria-label={what} sx={{ height: 3, mb: 1.5 }} />
       <Typography sx={{ color: 'text.secondary' }}>{what}</Typography>
     </Box>
   );

@@ -51,6 +51,7 @@ function Progress({ state, onGoOn }: { state: UploadState; onGoOn: () => void })
             {phase === 'announcing' ? `Looking at ${plural(files, 'file')}` : `Into ${folder}`}
           </Typography>
           <LinearProgress
+            aria-label="Upload"
             variant={phase === 'sending' && bytes > 0 ? 'determinate' : 'indeterminate'}
             value={(100 * sent) / Math.max(1, bytes)}
             sx={{ height: 5, borderRadius: 3, my: 0.75 }}

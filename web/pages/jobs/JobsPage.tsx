@@ -123,6 +123,9 @@ export function JobsPage() {
             <Button component={Link} to="/jobs/standing">
               Standing orders
             </Button>
+            <Button component={Link} to="/server">
+              Server status
+            </Button>
           </Box>
         }
       >
