@@ -7,6 +7,7 @@ import type { ConvertOptions } from './options.ts';
 import { receiveCommand, renameCommand, undoCommand, type RenameOptions } from './rename.ts';
 import { scanCommand } from './scan.ts';
 import { refuse, refused, type Session } from './session.ts';
+import { soundCommand, type SoundOptions } from './sound.ts';
 import { verifyCommand, type VerifyOptions } from './verify.ts';
 
 /** @throws ShaleError `bad-option` */
@@ -152,6 +153,28 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .option('--go', 'carries it out')
     .option('--json', 'print JSON')
     .action((patterns: string[], options: RenameOptions) => done(renameCommand(patterns, options, session)));
+
+  program
+    .command('sound')
+    .description('measures sounds, of clips too; with --out writes them as WAV, FLAC, AAC or Opus')
+    .argument('<files...>')
+    .option('--out <folder>', 'where the results go')
+    .option('--to <stem>', 'their name without its ending')
+    .option('--format <format>', 'wav, flac, aac or opus')
+    .option('--depth <depth>', '16, 24, float or source')
+    .option('--dither <kind>', 'triangular or none')
+    .option('--rate <rate>', 'samples a second, as 48000')
+    .option('--channels <kind>', 'keep, mono, stereo or split: a file for each channel')
+    .option('--gain <decibels>', 'louder, or quieter below 0')
+    .option('--loudness <LUFS>', 'brings it to a loudness by EBU R 128, as -23')
+    .option('--peak <dBTP>', 'the highest true peak that a loudness may lead to; -1 if not said')
+    .option('--bitrate <kilobits>', 'a second, of AAC and Opus')
+    .option('--stream <number>', 'which stream of sound, from 1')
+    .option('--samples <range>', 'a part, as 0-47999')
+    .option('--replace', 'replaces files that have the names of results')
+    .option('--dry', 'prints what would be written, and writes nothing')
+    .option('--json', 'print JSON, a line for each')
+    .action((files: string[], options: SoundOptions) => done(soundCommand(files, options, session)));
 
   program
     .command('undo')

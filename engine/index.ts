@@ -15,6 +15,7 @@ export * from './preflight.ts';
 export { takenOfResults } from './proof.ts';
 export { loadReadings, type KeptFolder } from './readings.ts';
 export type { ShownFile } from './shown.ts';
+export type { SoundWork } from './soundWrite.ts';
 export { keptSound, type KeptSound, type SoundFile } from './soundScan.ts';
 export * from './scan.ts';
 export { hashFiles, verifyFolder, type Verified } from './verify.ts';

@@ -47,6 +47,7 @@ import {
   type RenamePlan,
   type Scopes,
   type ShownTry,
+  type SoundReceipt,
   type Source,
   type Weighed,
   type Written,
@@ -66,6 +67,7 @@ import type { Measured } from './measured.ts';
 import type { Probed } from './probed.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { measureSound, soundSamples, type SoundFile } from './soundScan.ts';
+import { convertSound, type SoundWork } from './soundWrite.ts';
 import { hashFiles } from './verify.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
 import { loopsOf } from './loops.ts';
@@ -166,6 +168,8 @@ export interface Tasks {
   };
   /** Measures a sound and keeps what was found in a file. */
   soundScan: { in: { file: SoundFile; to: string }; out: void; event: never };
+  /** Writes a sound as its plan says, and reads it back. */
+  soundWrite: { in: SoundWork; out: SoundReceipt; event: never };
   /** Interleaved samples of a sound. */
   soundSamples: {
     in: { file: SoundFile; index: SoundIndex; from: number; count: number };
@@ -324,6 +328,7 @@ export const handlers: Handlers = {
   judge: ({ folder, sources, moment }) => Promise.all(sources.map((one) => judge(folder, one, moment))),
   decode: (input, onEvent, signal) => decodeFiles(input, onEvent, signal),
   soundScan: ({ file, to }, _onEvent, signal) => measureSound(file, to, signal),
+  soundWrite: (work, _onEvent, signal) => convertSound(work, signal),
   soundSamples: ({ file, index, from, count }) => soundSamples(file, index, from, count),
   weigh: (input) => weigh(input),
   scenes: ({ path }, _onEvent, signal) => scenesOf(path, signal),

@@ -2,7 +2,16 @@
 // world that it gives a test file, which takes longer than most of what is done with it (a true peak: 73 s in place of 10).
 import swc from '@swc/jest';
 
-const held = ['Math', 'Number', 'Float32Array', 'Float64Array', 'Uint8Array', 'Uint16Array', 'Int16Array', 'Int32Array'];
+const held = [
+  'Math',
+  'Number',
+  'Float32Array',
+  'Float64Array',
+  'Uint8Array',
+  'Uint16Array',
+  'Int16Array',
+  'Int32Array',
+];
 
 export default {
   createTransformer(options) {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ShaleError } from '../errors.ts';
-import { andWords, plural } from '../words.ts';
+import { plural } from '../words.ts';
 import { printLevel, type SoundFacts } from './facts.ts';
 import { isKept, keepMix, mixTo, type Mix } from './mix.ts';
 
@@ -149,6 +149,53 @@ function mixesOf(name: string, { format, channels: asked }: SoundConversion, ste
 const bitsOf = { '16': 16, '24': 24, '32': 32, float: 25, coded: 25 } as const;
 const resultBits = { '16': 16, '24': 24, float: 25 } as const;
 
+/** What a conversion does, worked out. */
+interface Done extends Pick<SoundPlan, 'rate' | 'depth' | 'part' | 'files' | 'dithers' | 'exact' | 'gain'> {
+  asked: SoundConversion;
+  facts: SoundFacts;
+  /** Whether channels are mixed, bits are fewer than the source's, and samples are rounded to whole numbers. */
+  mixes: boolean;
+  fewerBits: boolean;
+  rounds: boolean;
+}
+
+function lossesOf({ asked, facts, rate, depth, files, mixes, fewerBits, rounds, dithers }: Done): string[] {
+  const { channels, rate: sourceRate } = facts;
+  const into = files[0]!.mix.length;
+  const losses: string[] = [];
+  if (facts.damaged) losses.push('What cannot be decoded is left out.');
+  if (rate < sourceRate) losses.push(`Tones above ${kilohertz(rate / 2)} are lost: it has fewer samples a second.`);
+  if (rate > sourceRate) losses.push(`Resampled to ${kilohertz(rate)}; this adds no higher tones.`);
+  if (mixes && into < channels) {
+    const low = channels > 2 ? '; low-frequency effects are left out' : '';
+    losses.push(`${plural(channels, 'channel')} mixed to ${into === 1 ? 'one' : 'two'}${low}.`);
+  }
+  if (fewerBits) losses.push(`Samples are rounded to ${depth === 'float' ? '32 bits float' : `${depth} bits`}.`);
+  if (rounds && !dithers) losses.push('Without dither the rounding can be heard in quiet passages.');
+  if (depth === null) losses.push(`${formatOf(asked.format).name} is lossy; ${asked.bitrate} kbit/s.`);
+  return losses;
+}
+
+function sentenceOf(
+  name: string,
+  { asked, facts, rate, depth, part, files, mixes, dithers, exact, gain }: Done,
+): string {
+  const lowered = mixes ? Math.max(...files[0]!.mix.flat()) : 1;
+  const words = [formatOf(asked.format).name];
+  if (depth !== null) words.push(depth === 'float' ? 'float' : `${depth} bits`);
+  words.push(kilohertz(rate));
+  if (asked.channels === 'split')
+    words.push(plural(facts.channels, 'file of one channel', 'files of one channel each'));
+  if (mixes) words.push(files[0]!.mix.length === 1 ? 'mono' : 'stereo');
+  if (lowered < 1) words.push(`no channel above ${printLevel(lowered)}`);
+  if (gain !== 0) words.push(`${Math.abs(gain)} dB ${gain > 0 ? 'louder' : 'quieter'}`);
+  if (asked.loudness !== null) words.push(`${asked.loudness} LUFS, true peak ${asked.peak} dBTP at most`);
+  if (dithers) words.push('dithered');
+  const count = (sample: number) => sample.toLocaleString('en-GB');
+  const which = asked.part ? `Samples ${count(part.from)} to ${count(part.to - 1)}` : 'All';
+  return `${which} of ${name} as ${words.join(', ')}${exact ? '; every sample unchanged' : ''}.`;
+}
+
 /**
  * What a conversion does to a sound.
  * @param name the source's, in what is told; `stem` goes into the results' names
@@ -180,35 +227,7 @@ export function planSound(
   const rounds = depth !== null && depth !== 'float' && (levels || fewerBits);
   const exact = depth !== null && !levels && !fewerBits && facts.damaged === null;
   const dithers = rounds && asked.dither === 'triangular';
-  const called = formatOf(format).name;
-  const lowered = mixes ? Math.max(...files[0]!.mix.flat()) : 1;
-  const losses = [
-    ...(facts.damaged ? ['What cannot be decoded is left out.'] : []),
-    ...(rate < sourceRate ? [`Tones above ${kilohertz(rate / 2)} are lost: it has fewer samples a second.`] : []),
-    ...(rate > sourceRate ? [`Resampled to ${kilohertz(rate)}; no higher tones come from that.`] : []),
-    ...(mixes && files[0]!.mix.length < channels
-      ? [
-          `${plural(channels, 'channel')} mixed to ${files[0]!.mix.length === 1 ? 'one' : 'two'}${channels > 2 ? '; low-frequency effects are left out' : ''}.`,
-        ]
-      : []),
-    ...(fewerBits ? [`Samples are rounded to ${depth === 'float' ? '32 bits float' : `${depth} bits`}.`] : []),
-    ...(rounds && !dithers ? ['Without dither the rounding can be heard in what is quiet.'] : []),
-    ...(depth === null ? [`${called} is coded with a loss, at ${bitrate} kbit/s.`] : []),
-  ];
-  const words = [
-    depth === null ? called : `${called}, ${depth === 'float' ? 'float' : `${depth} bits`}`,
-    kilohertz(rate),
-    ...(asked.channels === 'split' ? [plural(channels, 'file of one channel', 'files of one channel each')] : []),
-    ...(mixes ? [files[0]!.mix.length === 1 ? 'mono' : 'stereo'] : []),
-    ...(mixes && lowered < 1 ? [`mixed, the loudest part by ${printLevel(lowered)}`] : []),
-    ...(gain === 0 ? [] : [`${Math.abs(gain)} dB ${gain > 0 ? 'louder' : 'quieter'}`]),
-    ...(loudness === null ? [] : [`brought to ${loudness} LUFS, ${peak} dBTP at the most`]),
-    ...(dithers ? ['dithered'] : []),
-  ];
-  const length = asked.part
-    ? `Samples ${part.from.toLocaleString('en-GB')} to ${(part.to - 1).toLocaleString('en-GB')}`
-    : 'All';
-  const sentence = `${length} of ${name} as ${andWords(words)}${exact ? '; every sample as it is' : ''}.`;
+  const done = { asked, facts, rate, depth, part, files, mixes, fewerBits, rounds, dithers, exact, gain };
   return {
     format,
     stream,
@@ -224,8 +243,8 @@ export function planSound(
     bitrate,
     part,
     files,
-    sentence,
-    losses,
+    sentence: sentenceOf(name, done),
+    losses: lossesOf(done),
   };
 }
 
