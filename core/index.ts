@@ -430,7 +430,7 @@ export {
   soundReceiptSchema,
   type SoundWritten,
 } from './sound/conversion.ts';
-export { keepMix, type Mix, mixed } from './sound/mix.ts';
+export { keepMix, type Mix, mixed, mixTo } from './sound/mix.ts';
 export { Quantiser } from './sound/quantise.ts';
 export { type Heard, heardFrom, type Lane, laneOf, sampleAt, type Under } from './sound/lane.ts';
 export { SoundMeter } from './sound/meter.ts';

@@ -223,6 +223,60 @@ def sheet(task):
     return {"size": [on.shape[1], on.shape[0]], "count": len(told["frames"]), "most": most, "overlap": int(covered.max()) > 1}
 
 
+def tones(task):
+    """A tone a channel: 220 Hz and its multiples, by samples; each quieter than the one before."""
+    count, channels = task["count"], task["channels"]
+    at = np.arange(count)[:, None] / task["rate"]
+    which = np.arange(1, channels + 1)[None, :]
+    return 0.5 / which * np.sin(2 * np.pi * 220 * which * at)
+
+
+def make_sound(task):
+    """Tones in a file, by PyAV's encoder of that name; samples as its format wants them."""
+    import av
+
+    layout = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}[task["channels"]]
+    wave = tones(task)
+    form = task["format"]
+    kind = {"s16": np.int16, "s32": np.int32, "flt": np.float32}[form.rstrip("p")]
+    if kind is not np.float32:
+        wave = np.round(wave * (np.iinfo(kind).max if form[:3] == "s16" else 2**31 - 256))
+    data = wave.astype(kind)
+    with av.open(task["path"], "w") as container:
+        stream = container.add_stream(task["codec"], rate=task["rate"], layout=layout)
+        stream.codec_context.format = form
+        size = 1024
+        for at in range(0, len(data), size):
+            piece = data[at : at + size]
+            rows = piece.T if form.endswith("p") else piece.reshape(1, -1)
+            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(rows), format=form, layout=layout)
+            frame.sample_rate = task["rate"]
+            frame.pts = at
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    return {}
+
+
+def sound_apart(task):
+    """What a file of sound holds, and how far it is from tones that were mixed: the largest and the mean difference."""
+    import av
+
+    found = []
+    with av.open(task["path"]) as container:
+        stream = container.streams.audio[0]
+        told = {"codec": stream.codec_context.name, "rate": stream.rate, "channels": stream.channels}
+        for frame in container.decode(stream):
+            data = frame.to_ndarray()
+            scale = 1 if data.dtype.kind == "f" else -float(np.iinfo(data.dtype).min)
+            found.append((data.T if frame.format.is_planar else data.reshape(-1, stream.channels)) / scale)
+    data = np.concatenate(found)
+    told["count"] = len(data)
+    wanted = tones({**task, "rate": told["rate"], "count": len(data)}) @ np.array(task["mix"]).T * task.get("factor", 1)
+    edge = task.get("edge", 0)
+    away = np.abs(data - wanted)[edge : len(data) - edge]
+    return {**told, "most": float(away.max()), "mean": float((data - wanted).mean())}
+
+
 tasks = {"make": make, "make loop": make_loop, "apart": apart, "clip apart": clip_apart, "animation": animation}
-tasks |= {"make avif": make_avif, "middle": middle_of, "sheet": sheet, "near": near}
+tasks |= {"make avif": make_avif, "middle": middle_of, "sheet": sheet, "near": near, "make sound": make_sound, "sound apart": sound_apart}
 print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

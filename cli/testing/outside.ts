@@ -6,7 +6,18 @@ const project = fileURLToPath(new URL('../..', import.meta.url));
 
 /** A task for the libraries that Shale does not use: see outside.py. */
 export type Task = {
-  do: 'make' | 'make loop' | 'apart' | 'clip apart' | 'make avif' | 'middle' | 'animation' | 'sheet' | 'near';
+  do:
+    | 'make'
+    | 'make loop'
+    | 'apart'
+    | 'clip apart'
+    | 'make avif'
+    | 'middle'
+    | 'animation'
+    | 'sheet'
+    | 'near'
+    | 'make sound'
+    | 'sound apart';
   path: string;
 } & Record<string, unknown>;
 
