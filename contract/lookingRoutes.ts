@@ -1,10 +1,9 @@
 import { z } from 'zod';
-import { comparisonSchema, lookViewSchema, scopesSchema, soundFactsSchema, weighedSchema } from '@shale/core';
+import { comparisonSchema, lookViewSchema, scopesSchema, weighedSchema } from '@shale/core';
 import { id, route, wantedSchema } from './route.ts';
 import { frameCheckSchema, frameFactsSchema, madeBySchema, proofSchema } from './schemas.ts';
 
 /** Which of several streams of sound, from 1; absent for the one that a player would take. */
-const stream = z.coerce.number().int().min(1).max(64).optional();
 
 /** Pictures and numbers of frames: of sources, of proofs and of what jobs made. */
 export const lookingRoutes = {
@@ -60,39 +59,6 @@ export const lookingRoutes = {
       top: z.coerce.number().int().min(0),
       width: z.coerce.number().int().min(1).max(1024),
       height: z.coerce.number().int().min(1).max(1024),
-    }),
-    produces: 'application/octet-stream',
-  }),
-  getSound: route({
-    method: 'get',
-    path: '/sources/:source/sound',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
-    summary: 'What the sound of a source holds, measured over every sample: loudness, peaks, silence, clipping',
-    query: z.object({ stream }),
-    response: soundFactsSchema,
-  }),
-  soundWave: route({
-    method: 'get',
-    path: '/sources/:source/sound/wave',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
-    summary: 'The waveform of a stretch of samples, in columns, as core/sound/wave.ts packs it',
-    query: z.object({
-      stream,
-      from: z.coerce.number().int().min(-1e11).max(1e11),
-      to: z.coerce.number().int().min(-1e11).max(1e11),
-      columns: z.coerce.number().int().min(1).max(8192),
-    }),
-    produces: 'application/octet-stream',
-  }),
-  soundSamples: route({
-    method: 'get',
-    path: '/sources/:source/sound/samples',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
-    summary: 'Samples of a sound: 32-bit floats, interleaved, little-endian, 1 for full scale; fewer where it ends',
-    query: z.object({
-      stream,
-      from: z.coerce.number().int().min(0).max(1e11),
-      count: z.coerce.number().int().min(1).max(1_000_000),
     }),
     produces: 'application/octet-stream',
   }),

@@ -51,6 +51,7 @@ export const problemStatuses = {
   'format-not-read': 422,
   'no-alpha': 422,
   'no-sound': 422,
+  'bad-sound': 422,
   'truncated-file': 422,
   'unknown-format': 422,
   'worker-crashed': 422,

@@ -6,6 +6,7 @@ import { jobRoutes } from './jobRoutes.ts';
 import { lookingRoutes } from './lookingRoutes.ts';
 import { nameRoutes } from './nameRoutes.ts';
 import { searchRoutes } from './searchRoutes.ts';
+import { soundRoutes } from './soundRoutes.ts';
 import { timeRoutes } from './timeRoutes.ts';
 import { alphaEvidenceSchema, boxSchema, planSchema, problemSchema, specSchema, wordSchema } from '@shale/core';
 import {
@@ -27,6 +28,7 @@ import { healthSchema, serverStateSchema } from './serverSchemas.ts';
 /** Every operation: server, web and OpenAPI page are made from this table. */
 export const routes = {
   ...lookingRoutes,
+  ...soundRoutes,
   ...timeRoutes,
   ...nameRoutes,
   health: route({

@@ -1,3 +1,5 @@
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { expect, test, type Page } from '@playwright/test';
 import { build, type Rolldown } from 'vite';
@@ -132,4 +134,39 @@ test('what cannot be heard is said: no sound in it, gone, a stretch turned round
   expect((await fetch(`${house.url}/api${wave}100`)).headers.get('content-length')).toBe(String(16 + 10 * 3 * 2));
   const samples = await fetch(`${house.url}/api/sources/${sound}/sound/samples?from=57590&count=100`);
   expect((await samples.arrayBuffer()).byteLength).toBe(10 * 4);
+});
+
+test('a sound is written from its page: brought to a loudness, as FLAC, read by another library', async ({ page }) => {
+  await page.goto(`${house.url}/inspect/${await house.source('announcement')}`);
+  const choose = async (label: string, option: string) => {
+    await page.getByRole('combobox', { name: label }).click();
+    await page.getByRole('option', { name: option, exact: true }).click();
+  };
+  await choose('Format', 'FLAC');
+  await choose('Depth', '24 bits');
+  await choose('Level', 'To a loudness');
+  const plan = page.getByTestId('sound-plan');
+  await expect(plan).toHaveText(
+    'All of announcement.wav as FLAC, 24 bits, 48 kHz, -23 LUFS, true peak -1 dBTP at most, dithered.',
+  );
+  await page.getByRole('textbox', { name: 'Loudness, LUFS' }).fill('quiet');
+  await expect(plan).toHaveText('Type -60 to -5 LUFS.');
+  await expect(page.getByRole('button', { name: 'Write', exact: true })).toBeDisabled();
+  await page.getByRole('textbox', { name: 'Loudness, LUFS' }).fill('-20');
+  await page.getByRole('textbox', { name: 'Folder' }).fill('heard');
+  await page.getByRole('button', { name: 'Write', exact: true }).click();
+  await expect(page.getByTestId('sound-written')).toContainText('heard/announcement.flac');
+  await expect(page.getByTestId('sound-written')).toContainText('-20.0 LUFS');
+  const path = join(house.data, 'results', 'heard', 'announcement.flac');
+  const script = `import av, sys
+with av.open(sys.argv[1]) as c:
+    s = c.streams.audio[0]
+    print(s.codec_context.name, s.rate, s.channels, sum(f.samples for f in c.decode(s)))`;
+  expect(execFileSync('/usr/bin/python3', ['-c', script, path], { encoding: 'utf8' }).trim()).toBe(
+    'flac 48000 1 192000',
+  );
+  // The same name again, with another content.
+  await choose('Depth', '16 bits');
+  await page.getByRole('button', { name: 'Write', exact: true }).click();
+  await expect(page.getByText(/exists already with other contents/)).toBeVisible();
 });

@@ -27,6 +27,7 @@ import { handle } from './handle.ts';
 import type { House } from './house.ts';
 import { secure, servePage } from './page.ts';
 import { answerProblem } from './problems.ts';
+import { hearingRoutes } from './hearing.ts';
 import { lookingRoutes } from './looking.ts';
 import { nameRoutes } from './names.ts';
 import { receiptRoutes } from './receipts.ts';
@@ -171,6 +172,7 @@ export function makeApp(house: House): Express {
   });
   sourceRoutes(app, house, sourceOf);
   lookingRoutes(app, house, sourceOf);
+  hearingRoutes(app, house, sourceOf);
   timeRoutes(app, house, sourceOf, planOf);
   handle(app, routes.startingSpec, async ({ params }) => {
     const source = await sourceOf(params.source);

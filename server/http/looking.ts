@@ -1,12 +1,11 @@
 import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { Express } from 'express';
-import { fileOfFrame, isVideo, packWave, previewType, sampleFrames, ShaleError, type Box } from '@shale/core';
+import { fileOfFrame, isVideo, previewType, sampleFrames, ShaleError, type Box } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
 import type { PreviewKind } from '../previews.ts';
 import { shownFrame, type ShownFrame } from '../shown.ts';
-import { soundAt, Sounds, type SoundAt } from '../sounds.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -54,30 +53,6 @@ export function lookingRoutes(
     const path = await previews.get(shown, query.width, query.format, signal, asker);
     response.set('cache-control', query.v ? 'private, max-age=86400, immutable' : 'no-cache');
     response.type(await typeOf(path, query.format)).sendFile(path, { dotfiles: 'allow' });
-  });
-  const sounds = new Sounds(pools, previews);
-  const soundOf = async (id: string, stream: number | undefined): Promise<SoundAt> => {
-    const source = await sourceOf(id);
-    return soundAt(source, made.folderOf(source), stream ?? null);
-  };
-  handle(app, routes.getSound, async ({ params, query, signal }) =>
-    sounds.facts(await soundOf(params.source, query.stream), signal),
-  );
-  handle(app, routes.soundWave, async ({ params, query, signal, asker, response }) => {
-    const { from, to, columns } = query;
-    const wave = await sounds.wave(await soundOf(params.source, query.stream), { from, to, columns }, signal, asker);
-    response
-      .set('cache-control', 'no-store')
-      .type('application/octet-stream')
-      .send(Buffer.from(packWave(wave)));
-  });
-  handle(app, routes.soundSamples, async ({ params, query, signal, asker, response }) => {
-    const { from, count } = query;
-    const samples = await sounds.samples(await soundOf(params.source, query.stream), from, count, signal, asker);
-    response
-      .set('cache-control', 'no-store')
-      .type('application/octet-stream')
-      .send(Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength));
   });
   handle(app, routes.weight, async ({ params, signal }) => {
     const source = await sourceOf(params.source);

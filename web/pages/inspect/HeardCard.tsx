@@ -7,6 +7,7 @@ import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Whole } from '../../pieces/slimFields.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
+import { WriteSoundCard } from '../../sound/WriteSoundCard.tsx';
 import { SoundFactsCard } from '../../sound/SoundFactsCard.tsx';
 import { useSourceSound } from '../../sound/useSourceSound.ts';
 import { soundChosen } from '../../stage/state.ts';
@@ -62,6 +63,7 @@ export function HeardCard({ source }: { source: ListedSource }) {
         </Box>
       </Card>
       {sound && <SoundFactsCard facts={sound.facts} />}
+      {own && !chosen && sound && <WriteSoundCard source={source} facts={sound.facts} stream={null} />}
     </>
   );
 }
@@ -69,5 +71,11 @@ export function HeardCard({ source }: { source: ListedSource }) {
 /** What a sound file holds. */
 export function SoundCard({ source }: { source: ListedSource }) {
   const { currentData: facts } = useSoundQuery({ id: source.id, modified: source.modified });
-  return facts ? <SoundFactsCard facts={facts} /> : null;
+  if (!facts) return null;
+  return (
+    <>
+      <SoundFactsCard facts={facts} />
+      {facts.samples > 0 && <WriteSoundCard source={source} facts={facts} stream={null} />}
+    </>
+  );
 }

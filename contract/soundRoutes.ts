@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import { soundConversionSchema, soundFactsSchema, soundReceiptSchema } from '@shale/core';
+import { route } from './route.ts';
+
+const stream = z.coerce.number().int().min(1).max(64).optional();
+
+/** What sounds hold, and what they are written as. */
+export const soundRoutes = {
+  getSound: route({
+    method: 'get',
+    path: '/sources/:source/sound',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'What the sound of a source holds, measured over every sample: loudness, peaks, silence, clipping',
+    query: z.object({ stream }),
+    response: soundFactsSchema,
+  }),
+  soundWave: route({
+    method: 'get',
+    path: '/sources/:source/sound/wave',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'The waveform of a stretch of samples, in columns, as core/sound/wave.ts packs it',
+    query: z.object({
+      stream,
+      from: z.coerce.number().int().min(-1e11).max(1e11),
+      to: z.coerce.number().int().min(-1e11).max(1e11),
+      columns: z.coerce.number().int().min(1).max(8192),
+    }),
+    produces: 'application/octet-stream',
+  }),
+  soundSamples: route({
+    method: 'get',
+    path: '/sources/:source/sound/samples',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'Samples of a sound: 32-bit floats, interleaved, little-endian, 1 for full scale; fewer where it ends',
+    query: z.object({
+      stream,
+      from: z.coerce.number().int().min(0).max(1e11),
+      count: z.coerce.number().int().min(1).max(1_000_000),
+    }),
+    produces: 'application/octet-stream',
+  }),
+  writeSound: route({
+    method: 'post',
+    path: '/sources/:source/sound/written',
+    problems: [
+      ...(['source-not-found', 'file-gone', 'no-sound', 'bad-sound', 'damaged-file'] as const),
+      ...(['output-exists', 'folder-denied', 'disk-full'] as const),
+    ],
+    summary: 'Write a sound as WAV, FLAC, AAC or Opus, and read it back; nothing is left where the asker goes',
+    body: z.object({
+      conversion: soundConversionSchema,
+      into: z.object({ root: z.string(), folder: z.string().max(400) }),
+      /** The name of the results without their ending; null takes the source's. */
+      stem: z
+        .string()
+        .regex(/^[^/\\:*?"<>|\u0000-\u001f]{1,120}$/)
+        .nullable()
+        .default(null),
+    }),
+    response: soundReceiptSchema,
+  }),
+} as const;

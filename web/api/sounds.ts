@@ -1,0 +1,19 @@
+import { routes, type AnswerOf, type Sent } from '@shale/contract';
+import { api } from './api.ts';
+import { requestFor } from './ask.ts';
+
+interface ToWrite {
+  source: string;
+  body: Sent<typeof routes.writeSound>['body'];
+}
+
+/** What a page asks of sounds that are written. */
+const sounds = api.injectEndpoints({
+  endpoints: ({ mutation }) => ({
+    writeSound: mutation<AnswerOf<typeof routes.writeSound>, ToWrite>({
+      query: ({ source, body }) => requestFor(routes.writeSound, { params: { source }, body }),
+    }),
+  }),
+});
+
+export const { useWriteSoundMutation } = sounds;
