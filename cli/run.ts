@@ -167,7 +167,7 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .option('--channels <kind>', 'keep, mono, stereo or split: a file for each channel')
     .option('--gain <decibels>', 'louder, or quieter below 0')
     .option('--loudness <LUFS>', 'brings it to a loudness by EBU R 128, as -23')
-    .option('--peak <dBTP>', 'the highest true peak that a loudness may lead to; -1 if not said')
+    .option('--peak <dBTP>', 'the highest true peak that a loudness may lead to; -1 by default')
     .option('--bitrate <kilobits>', 'a second, of AAC and Opus')
     .option('--stream <number>', 'which stream of sound, from 1')
     .option('--samples <range>', 'a part, as 0-47999')
