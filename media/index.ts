@@ -23,6 +23,7 @@ export { givenSample } from './video/pictureEncoder.ts';
 export type { WantedSound } from './video/soundTrack.ts';
 export { scenesOf } from './video/scenes.ts';
 export { smallFrames } from './video/smallFrames.ts';
+export { swapSound, type NewSound, type Swapped } from './video/soundSwap.ts';
 export { writeSounds, type WrittenSounds } from './video/soundWriter.ts';
 export { readSound, scanSound, type ScannedSound, type SoundIndex } from './video/soundReader.ts';
 export { writeWave } from './video/wave.ts';
