@@ -171,6 +171,12 @@ export async function runCommand(args: readonly string[], session: Session): Pro
     .option('--bitrate <kilobits>', 'a second, of AAC and Opus')
     .option('--stream <number>', 'which stream of sound, from 1')
     .option('--samples <range>', 'a part, as 0-47999')
+    .option(
+      '--under <clip>',
+      'writes this clip with the files as its sound, each a track; its pictures are not coded again',
+    )
+    .option('--delay <seconds>', 'by which they begin later there: 0.5, or frames over their rate as 12/24')
+    .option('--codec <codec>', 'of sound in a clip: aac or pcm in MOV; others have one of their own')
     .option('--replace', 'replaces files that have the names of results')
     .option('--dry', 'prints what would be written, and writes nothing')
     .option('--json', 'print JSON, a line for each')

@@ -179,6 +179,61 @@ describe('what is changed', () => {
   });
 });
 
+describe('a clip with other sound', () => {
+  const clips = {
+    'own.mp4': { codec: 'libx264', rate: '24000/1001', own: 'aac', got: 'aac' },
+    'none.mov': { codec: 'prores_ks', rate: '25', got: 'pcm_s24le' },
+    'inter.mov': { codec: 'libx264', rate: '24', own: 'aac', got: 'pcm_s24le' },
+    'open.mkv': { codec: 'libx265', rate: '30', got: 'flac' },
+    'web.webm': { codec: 'libvpx-vp9', rate: '24', own: 'libopus', got: 'opus' },
+  };
+  const frames = 49;
+  interface Seen {
+    pictures: number;
+    seen: string;
+    tracks: { codec: string; count: number; first: number }[];
+  }
+  const seenIn = (path: string) => outside<Seen>([{ do: 'clip sounds', path }])[0]!;
+
+  test.each(Object.entries(clips))('%s: the same pictures, the new sound to their length', async (name, made) => {
+    outside([{ do: 'make plain', path: at(name), count: frames, ...made }]);
+    const out = await mkdtemp(join(folder, 'under-'));
+    const args = ['--under', at(name), '--out', out, '--delay', '1/4', '--json'];
+    const said = await shale('sound', at('of24.wav'), at('float.wav'), ...args);
+    expect(said).toMatchObject({ code: 0, err: '' });
+    const receipt = JSON.parse(said.out);
+    expect(receipt).toMatchObject({ name, pictures: frames, same: true });
+    expect(await readdir(out)).toEqual([name]);
+    const [before, after] = [seenIn(at(name)), seenIn(join(out, name))];
+    expect(after).toMatchObject({ pictures: frames, seen: before.seen });
+    const [num, den = 1] = made.rate.split('/').map(Number) as [number, number?];
+    expect(after.tracks).toHaveLength(2);
+    for (const { codec, count: samples, first } of after.tracks) {
+      expect(codec).toContain(made.got);
+      expect(Math.abs(samples - (frames * den * rate) / num)).toBeLessThan(1100);
+      // A quarter of a second later than the picture, but for what a coder smears.
+      expect(Math.abs(first - rate / 4)).toBeLessThan(400);
+    }
+  });
+
+  test('is refused in words: a container that is not written, a codec that it does not take, no clip', async () => {
+    await writeFile(at('clip.avi'), 'nothing');
+    const refused = async (code: string, words: string, clip: string, ...more: string[]) => {
+      const said = await shale('sound', at('of16.wav'), '--under', clip, '--out', at('not'), ...more);
+      expect(said.code).toBe(2);
+      expect(said.err).toContain(`(${code})`);
+      expect(said.err).toContain(words);
+    };
+    await refused('bad-sound', 'MP4, MOV, Matroska and WebM', at('clip.avi'));
+    await refused('bad-sound', 'Choose AAC.', at('own.mp4'), '--codec', 'pcm');
+    await refused('bad-option', '--delay soon', at('own.mp4'), '--delay', 'soon');
+    await refused('file-gone', 'gone.mp4', at('gone.mp4'));
+    await writeFile(at('words.mp4'), 'words');
+    await refused('damaged-file', 'words.mp4', at('words.mp4'));
+    expect(await readdir(at('not')).catch(() => [])).toEqual([]);
+  });
+});
+
 test('what is refused, in words, leaves nothing', async () => {
   const out = at('refused');
   const refused = async (code: string, name: string, ...options: string[]) => {
@@ -199,7 +254,7 @@ test('what is refused, in words, leaves nothing', async () => {
   expect(await readdir(out).catch(() => [])).toEqual([]);
   const before = await stat(at('of16.wav'));
   const own = await shale('sound', at('of16.wav'), '--out', folder, '--depth', '24', '--replace');
-  expect(own.err).toContain('of16.wav is the sound itself');
+  expect(own.err).toContain('of16.wav is the source itself');
   expect((await stat(at('of16.wav'))).size).toBe(before.size);
   await shale('sound', at('of16.wav'), '--out', out);
   await refused('output-exists', at('of16.wav'), '--depth', '24');

@@ -4,7 +4,9 @@ import { tmpdir } from 'node:os';
 import { basename, dirname, join, parse, resolve } from 'node:path';
 import {
   plural,
+  orWords,
   planSound,
+  planSwap,
   printLevel,
   problemOf,
   ShaleError,
@@ -12,6 +14,7 @@ import {
   type SoundConversion,
   type SoundFacts,
   type SoundReceipt,
+  swapCodecs,
 } from '@shale/core';
 import { keptSound } from '@shale/engine';
 import { refuse, refused, type Session } from './session.ts';
@@ -30,6 +33,9 @@ export interface SoundOptions {
   peak?: string;
   bitrate?: string;
   samples?: string;
+  under?: string;
+  delay?: string;
+  codec?: string;
   replace?: boolean;
   dry?: boolean;
   json?: boolean;
@@ -119,10 +125,70 @@ function receiptInWords({ sentence, losses, gain, same, files }: SoundReceipt): 
   ].join('\n');
 }
 
+/** Seconds as an exact fraction. @throws ShaleError `bad-option` */
+function delayOf(text = '0'): { num: number; den: number } {
+  const [, num, den] = /^(-?\d{1,7})\/(\d{1,7})$/.exec(text) ?? [];
+  if (num !== undefined && Number(den) > 0) return { num: Number(num), den: Number(den) };
+  if (/^-?\d{1,6}(\.\d{1,6})?$/.test(text)) return { num: Math.round(Number(text) * 1e6), den: 1e6 };
+  throw new ShaleError({
+    code: 'bad-option',
+    fact: `--delay ${text} is not possible.`,
+    wayOut: 'Write seconds, as 0.5, or frames over their rate, as 12/24; below 0 it begins within the sound.',
+    subject: 'delay',
+  });
+}
+
+/** Writes a clip with other sound: each file becomes a track. */
+async function putUnder(
+  clip: string,
+  named: readonly string[],
+  options: SoundOptions,
+  session: Session,
+): Promise<void> {
+  const { pool, out, signal } = session;
+  const codec = swapCodecs.find((one) => one === options.codec);
+  if (options.codec !== undefined && !codec)
+    throw new ShaleError({
+      code: 'bad-option',
+      fact: `--codec ${options.codec} is not known.`,
+      wayOut: `Choose ${orWords(swapCodecs)}.`,
+      subject: 'codec',
+    });
+  for (const one of [clip, ...named]) if (!(await isFile(resolve(one)))) throw notThere(one);
+  const { bitrate, existing } = askedBy(options);
+  const plan = planSwap(
+    basename(clip),
+    named.map((one) => basename(one)),
+    { codec: codec ?? null, delay: delayOf(options.delay), bitrate, stem: options.to ?? null },
+  );
+  if (options.dry || options.out === undefined) {
+    out(options.json ? `${JSON.stringify(plan)}\n` : `${plan.sentence}\n`);
+    return;
+  }
+  const into = resolve(options.out);
+  const where = { target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
+  const sounds = named.map((one) => resolve(one));
+  const work = { plan, path: resolve(clip), sounds, ...where, replaces: existing === 'replace' };
+  const { sentence, name, bytes, pictures, ...more } = await pool.run('soundSwap', work, { signal });
+  if (options.json) out(`${JSON.stringify({ sentence, name, bytes, pictures, ...more })}\n`);
+  else
+    out(
+      `${sentence}\n  ${name}: ${bytes.toLocaleString('en-GB')} bytes. Read back: ${plural(pictures, 'picture')}, each the clip\u2019s own.\n`,
+    );
+}
+
 /** Measures sounds; with `--out` writes them as it is asked for. @returns the exit code */
 export async function soundCommand(named: readonly string[], options: SoundOptions, session: Session): Promise<number> {
   const { pool, out, signal } = session;
   const asked = askedBy(options);
+  if (options.under !== undefined) {
+    try {
+      await putUnder(options.under, named, options, session);
+      return 0;
+    } catch (error) {
+      return refuse(session, problemOf(error));
+    }
+  }
   let code = 0;
   for (const one of named) {
     const path = resolve(one);

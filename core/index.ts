@@ -430,6 +430,7 @@ export {
   soundReceiptSchema,
   type SoundWritten,
 } from './sound/conversion.ts';
+export { planSwap, type SwapCodec, swapCodecs, type SwapPlan } from './sound/swap.ts';
 export { keepMix, type Mix, mixed, mixTo } from './sound/mix.ts';
 export { Quantiser } from './sound/quantise.ts';
 export { type Heard, heardFrom, type Lane, laneOf, sampleAt, type Under } from './sound/lane.ts';
@@ -464,4 +465,4 @@ export {
   unpackPiece,
   unpackView,
 } from './viewing/wire.ts';
-export { exactBytes, plural, printBytes, someOf } from './words.ts';
+export { exactBytes, orWords, plural, printBytes, someOf } from './words.ts';

@@ -67,7 +67,7 @@ import type { Measured } from './measured.ts';
 import type { Probed } from './probed.ts';
 import { makeWave, type WrittenSound } from './sound.ts';
 import { measureSound, soundSamples, type SoundFile } from './soundScan.ts';
-import { convertSound, type SoundWork } from './soundWrite.ts';
+import { convertSound, swapClipSound, type SoundWork, type SwapWork } from './soundWrite.ts';
 import { hashFiles } from './verify.ts';
 import { weigh, type ToWeigh } from './weigh.ts';
 import { loopsOf } from './loops.ts';
@@ -170,6 +170,8 @@ export interface Tasks {
   soundScan: { in: { file: SoundFile; to: string }; out: void; event: never };
   /** Writes a sound as its plan says, and reads it back. */
   soundWrite: { in: SoundWork; out: SoundReceipt; event: never };
+  /** Writes a clip with other sound. */
+  soundSwap: { in: SwapWork; out: Awaited<ReturnType<typeof swapClipSound>>; event: never };
   /** Interleaved samples of a sound. */
   soundSamples: {
     in: { file: SoundFile; index: SoundIndex; from: number; count: number };
@@ -328,6 +330,7 @@ export const handlers: Handlers = {
   judge: ({ folder, sources, moment }) => Promise.all(sources.map((one) => judge(folder, one, moment))),
   decode: (input, onEvent, signal) => decodeFiles(input, onEvent, signal),
   soundScan: ({ file, to }, _onEvent, signal) => measureSound(file, to, signal),
+  soundSwap: (work, _onEvent, signal) => swapClipSound(work, signal),
   soundWrite: (work, _onEvent, signal) => convertSound(work, signal),
   soundSamples: ({ file, index, from, count }) => soundSamples(file, index, from, count),
   weigh: (input) => weigh(input),

@@ -257,6 +257,58 @@ def make_sound(task):
     return {}
 
 
+def make_plain(task):
+    """A clip of plain pictures that change, with B-frames where its codec has them, and a tone of its own where it is asked for."""
+    import av
+    from fractions import Fraction
+
+    with av.open(task["path"], "w") as container:
+        stream = container.add_stream(task["codec"], rate=Fraction(task["rate"]))
+        stream.width, stream.height = 128, 72
+        stream.pix_fmt = "yuv422p10le" if task["codec"] == "prores_ks" else "yuv420p"
+        own = container.add_stream(task["own"], rate=48000, layout="mono") if task.get("own") else None
+        for at in range(task["count"]):
+            data = np.full((72, 128, 3), (at * 7) % 256, np.uint8)
+            data[:, (at * 3) % 128] = 255
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(data, format="rgb24")))
+        container.mux(stream.encode(None))
+        if own:
+            frame = av.AudioFrame.from_ndarray(np.zeros((1, 48000), np.float32), format="fltp", layout="mono")
+            frame.sample_rate = 48000
+            container.mux(own.encode(frame))
+            container.mux(own.encode(None))
+    return {}
+
+
+def clip_sounds(task):
+    """A clip as another library sees it: a digest of its decoded pictures and their times, and of each track what is heard in it."""
+    import av
+    import hashlib
+
+    told = {"tracks": []}
+    with av.open(task["path"]) as container:
+        seen = hashlib.sha256()
+        frames = list(container.decode(video=0))
+        first = frames[0].pts * frames[0].time_base
+        for frame in frames:
+            seen.update(frame.to_ndarray(format="rgb24").tobytes())
+            seen.update(str(round(float(frame.pts * frame.time_base - first), 3)).encode())
+        told |= {"pictures": len(frames), "seen": seen.hexdigest()}
+        count = len(container.streams.audio)
+    for track in range(count):
+        with av.open(task["path"]) as container:
+            stream = container.streams.audio[track]
+            loud = []
+            for frame in container.decode(stream):
+                data = frame.to_ndarray()
+                scale = 1 if data.dtype.kind == "f" else -float(np.iinfo(data.dtype).min)
+                loud.append((data.T if frame.format.is_planar else data.reshape(-1, stream.channels)) / scale)
+            data = np.abs(np.concatenate(loud)).max(axis=1)
+            sounding = np.flatnonzero(data > 0.02)
+            told["tracks"].append({"codec": stream.codec_context.name, "count": len(data), "first": int(sounding[0]) if len(sounding) else -1})
+    return told
+
+
 def sound_apart(task):
     """What a file of sound holds, and how far it is from tones that were mixed: the largest and the mean difference."""
     import av
@@ -279,4 +331,5 @@ def sound_apart(task):
 
 tasks = {"make": make, "make loop": make_loop, "apart": apart, "clip apart": clip_apart, "animation": animation}
 tasks |= {"make avif": make_avif, "middle": middle_of, "sheet": sheet, "near": near, "make sound": make_sound, "sound apart": sound_apart}
+tasks |= {"make plain": make_plain, "clip sounds": clip_sounds}
 print(json.dumps([tasks[task["do"]](task) for task in json.load(sys.stdin)]))

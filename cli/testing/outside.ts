@@ -17,7 +17,9 @@ export type Task = {
     | 'sheet'
     | 'near'
     | 'make sound'
-    | 'sound apart';
+    | 'sound apart'
+    | 'make plain'
+    | 'clip sounds';
   path: string;
 } & Record<string, unknown>;
 
