@@ -14,6 +14,7 @@ import {
   type SoundConversion,
   type SoundFacts,
   type SoundReceipt,
+  soundSwapSchema,
   swapCodecs,
 } from '@shale/core';
 import { keptSound } from '@shale/engine';
@@ -159,7 +160,8 @@ async function putUnder(
   const plan = planSwap(
     basename(clip),
     named.map((one) => basename(one)),
-    { codec: codec ?? null, delay: delayOf(options.delay), bitrate, stem: options.to ?? null },
+    soundSwapSchema.parse({ codec, delay: delayOf(options.delay), bitrate }),
+    options.to ?? null,
   );
   if (options.dry || options.out === undefined) {
     out(options.json ? `${JSON.stringify(plan)}\n` : `${plan.sentence}\n`);

@@ -97,6 +97,8 @@ export const sourceFilterSchema = z.object({
     .optional(),
   /** Only those that ask for a look: a doubt or a fault that nobody set aside. */
   look: z.stringbool().optional(),
+  /** Only sounds, and clips that have sound. */
+  sounds: z.stringbool().optional(),
   /** Changed within so many hours. */
   hours: z.coerce.number().int().min(1).max(1_000_000).optional(),
   /** Part of the name or the folder, in either case. */

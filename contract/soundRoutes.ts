@@ -1,8 +1,29 @@
 import { z } from 'zod';
-import { soundConversionSchema, soundFactsSchema, soundReceiptSchema } from '@shale/core';
+import {
+  soundConversionSchema,
+  soundFactsSchema,
+  soundReceiptSchema,
+  soundSwapSchema,
+  swapReceiptSchema,
+} from '@shale/core';
 import { route } from './route.ts';
 
 const stream = z.coerce.number().int().min(1).max(64).optional();
+
+/** Where a result goes, and what it is called. */
+const target = {
+  into: z.object({ root: z.string(), folder: z.string().max(400) }),
+  /** The name of the results without their ending; null takes the source's. */
+  stem: z
+    .string()
+    .regex(/^[^/\\:*?"<>|\u0000-\u001f]{1,120}$/)
+    .nullable()
+    .default(null),
+};
+const problems = [
+  ...(['source-not-found', 'file-gone', 'no-sound', 'bad-sound', 'damaged-file'] as const),
+  ...(['output-exists', 'folder-denied', 'disk-full'] as const),
+];
 
 /** What sounds hold, and what they are written as. */
 export const soundRoutes = {
@@ -42,21 +63,25 @@ export const soundRoutes = {
   writeSound: route({
     method: 'post',
     path: '/sources/:source/sound/written',
-    problems: [
-      ...(['source-not-found', 'file-gone', 'no-sound', 'bad-sound', 'damaged-file'] as const),
-      ...(['output-exists', 'folder-denied', 'disk-full'] as const),
-    ],
+    problems,
     summary: 'Write a sound as WAV, FLAC, AAC or Opus, and read it back; nothing is left where the asker goes',
     body: z.object({
       conversion: soundConversionSchema,
-      into: z.object({ root: z.string(), folder: z.string().max(400) }),
-      /** The name of the results without their ending; null takes the source's. */
-      stem: z
-        .string()
-        .regex(/^[^/\\:*?"<>|\u0000-\u001f]{1,120}$/)
-        .nullable()
-        .default(null),
+      ...target,
     }),
     response: soundReceiptSchema,
+  }),
+  replaceSound: route({
+    method: 'post',
+    path: '/sources/:source/sound/replaced',
+    problems,
+    summary: 'Write a clip with other sound, its pictures as they are coded: each sound becomes a track',
+    body: z.object({
+      /** Sources with sound, in the order of the tracks. */
+      sounds: z.array(z.string()).min(1).max(16),
+      swap: soundSwapSchema,
+      ...target,
+    }),
+    response: swapReceiptSchema,
   }),
 } as const;

@@ -124,6 +124,7 @@ export {
   hasFrames,
   isAnimation,
   isBeingWritten,
+  hasSound,
   isConvertible,
   isVideo,
   type SampleFormat,
@@ -430,7 +431,15 @@ export {
   soundReceiptSchema,
   type SoundWritten,
 } from './sound/conversion.ts';
-export { planSwap, type SwapCodec, swapCodecs, type SwapPlan } from './sound/swap.ts';
+export {
+  planSwap,
+  type SoundSwap,
+  soundSwapSchema,
+  swapCodecs,
+  type SwapPlan,
+  type SwapReceipt,
+  swapReceiptSchema,
+} from './sound/swap.ts';
 export { keepMix, type Mix, mixed, mixTo } from './sound/mix.ts';
 export { Quantiser } from './sound/quantise.ts';
 export { type Heard, heardFrom, type Lane, laneOf, sampleAt, type Under } from './sound/lane.ts';

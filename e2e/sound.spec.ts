@@ -170,3 +170,34 @@ with av.open(sys.argv[1]) as c:
   await page.getByRole('button', { name: 'Write', exact: true }).click();
   await expect(page.getByText(/exists already with other contents/)).toBeVisible();
 });
+
+test('a clip is written with another sound, moved as it is heard, its pictures as they are coded', async ({ page }) => {
+  const clip = await house.source('platform_plate');
+  await page.goto(`${house.url}/inspect/${clip}?beside=sound`);
+  const picker = page.getByRole('combobox', { name: 'A sound, or a clip with sound' });
+  await picker.fill('announcement');
+  await page.getByRole('option', { name: /announcement/ }).click();
+  const plan = page.getByTestId('replace-plan');
+  await expect(plan).toContainText('as they are coded, with announcement.wav as AAC.');
+  await page.getByRole('textbox', { name: 'Delay, frames' }).fill('50');
+  await page.getByRole('textbox', { name: 'Delay, frames' }).press('Enter');
+  await expect(plan).toContainText('2.000 s later');
+  await page.getByRole('textbox', { name: 'Folder' }).fill('spoken');
+  await page.getByRole('button', { name: 'Write the clip' }).click();
+  await expect(page.getByTestId('sound-replaced')).toContainText('250 pictures, each the clip’s own');
+  // The result is there as a source, and its sound begins two seconds later than the file's.
+  const inFolder = async () =>
+    (await house.get<{ id: string; folder: string }[]>('/sources')).find(({ folder }) => folder === 'spoken')?.id;
+  await expect.poll(inFolder, { timeout: 20_000 }).toBeDefined();
+  const begins = async (id: string) =>
+    (await house.get<{ sounds: { from: number } }>(`/sources/${id}/sound`)).sounds.from;
+  const [made, own] = [(await inFolder())!, await house.source('announcement')];
+  expect(Math.abs((await begins(made)) - (await begins(own)) - 96_000)).toBeLessThan(400);
+  // What is no clip has no sound to be replaced; a sequence is told so.
+  const still = await house.source('bell_turn');
+  const body = { sounds: [own], swap: {}, into: { root: 'results', folder: 'x' }, stem: null };
+  expect(await house.send('POST', `/sources/${still}/sound/replaced`, body)).toMatchObject({
+    status: 422,
+    body: { code: 'bad-sound' },
+  });
+});

@@ -1,5 +1,5 @@
-import { ShaleError, type SoundPlan, type SoundReceipt, type SwapPlan } from '@shale/core';
-import { swapSound, writeSounds, type Swapped } from '@shale/media';
+import { ShaleError, type SoundPlan, type SoundReceipt, type SwapPlan, type SwapReceipt } from '@shale/core';
+import { swapSound, writeSounds } from '@shale/media';
 import { gone } from './lost.ts';
 import { publishFew, type Few } from './publishFew.ts';
 
@@ -58,18 +58,19 @@ export async function convertSound({ plan, path, ...into }: SoundWork, signal: A
 export async function swapClipSound(
   { plan, path, sounds, ...into }: SwapWork,
   signal: AbortSignal,
-): Promise<Swapped & { sentence: string; folder: string; name: string; bytes: number; sha256: string }> {
-  const { container, codec, delay, bitrate, name, sentence } = plan;
+): Promise<SwapReceipt> {
+  const { container, codec, delay, later, bitrate, name, sentence } = plan;
   const encoder = codec === 'opus' ? 'libopus' : codec;
   const { made, files } = await publishFew(
     { ...into, names: [name], sources: [path, ...sounds] },
     async ([temporary]) => {
-      const tracks = sounds.map((sound) => ({ path: sound, stream: null, encoder, bitrate, delay, later: 0 }) as const);
+      const tracks = sounds.map((sound) => ({ path: sound, stream: null, encoder, bitrate, delay, later }) as const);
       const swapped = await swapSound(path, container, tracks, temporary!, signal);
       if (signal.aborted) throw gone();
       if (!swapped.same) throw notSame(name);
       return swapped;
     },
   );
-  return { sentence, folder: into.folder, ...made, ...files[0]! };
+  const { pictures, left } = made;
+  return { sentence, folder: into.folder, pictures, left, ...files[0]! };
 }

@@ -48,6 +48,7 @@ import {
   type Scopes,
   type ShownTry,
   type SoundReceipt,
+  type SwapReceipt,
   type Source,
   type Weighed,
   type Written,
@@ -171,7 +172,7 @@ export interface Tasks {
   /** Writes a sound as its plan says, and reads it back. */
   soundWrite: { in: SoundWork; out: SoundReceipt; event: never };
   /** Writes a clip with other sound. */
-  soundSwap: { in: SwapWork; out: Awaited<ReturnType<typeof swapClipSound>>; event: never };
+  soundSwap: { in: SwapWork; out: SwapReceipt; event: never };
   /** Interleaved samples of a sound. */
   soundSamples: {
     in: { file: SoundFile; index: SoundIndex; from: number; count: number };

@@ -1,8 +1,7 @@
-import { stat } from 'node:fs/promises';
 import { covers, fileOfFrame, isVideo, ShaleError, type Declaration } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import type { ShownFile } from '@shale/engine';
-import { insideRoot } from './roots/paths.ts';
+import { fileThere } from './roots/fileThere.ts';
 
 /** A frame's file as it lies on the disk now. */
 export interface ShownFrame {
@@ -28,20 +27,11 @@ export async function shownFrame(source: ListedSource, root: string, frame: numb
       subject: String(frame),
     });
   }
-  const path = await insideRoot(root, name);
-  const told = await stat(path).catch(() => undefined);
-  if (!told) {
-    throw new ShaleError({
-      code: 'file-gone',
-      fact: `${name} no longer exists.`,
-      wayOut: 'Scan again on Intake.',
-      subject: name,
-    });
-  }
+  const { path, modified, size } = await fileThere(root, name);
   return {
     file: { path, clip: isVideo(source), picture: source.kind === 'clip' ? frame : 0 },
     declaration: source.declaration,
-    modified: told.mtimeMs,
-    size: told.size,
+    modified,
+    size,
   };
 }

@@ -1,10 +1,9 @@
-import { stat } from 'node:fs/promises';
-import { ShaleError, waveBetween, waveOfSamples, type SoundFacts, type Wave } from '@shale/core';
+import { hasSound, ShaleError, waveBetween, waveOfSamples, type SoundFacts, type Wave } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { keptSound, type KeptSound, type SoundFile } from '@shale/engine';
 import type { Pools } from './pools.ts';
 import type { Previews } from './previews.ts';
-import { insideRoot } from './roots/paths.ts';
+import { fileThere } from './roots/fileThere.ts';
 
 /** A sound as it lies on the disk now. */
 export interface SoundAt {
@@ -19,8 +18,8 @@ export interface SoundAt {
  * @throws ShaleError `no-sound`, `file-gone`
  */
 export async function soundAt(source: ListedSource, root: string, stream: number | null): Promise<SoundAt> {
-  const { kind, name, folder, facts, id } = source;
-  if (kind !== 'sound' && !facts?.clip?.sound) {
+  const { name, folder, id } = source;
+  if (!hasSound(source)) {
     throw new ShaleError({
       code: 'no-sound',
       fact: `${name} has no sound.`,
@@ -28,18 +27,8 @@ export async function soundAt(source: ListedSource, root: string, stream: number
       subject: id,
     });
   }
-  const below = folder ? `${folder}/${name}` : name;
-  const path = await insideRoot(root, below);
-  const told = await stat(path).catch(() => undefined);
-  if (!told) {
-    throw new ShaleError({
-      code: 'file-gone',
-      fact: `${below} no longer exists.`,
-      wayOut: 'Scan again on Intake.',
-      subject: below,
-    });
-  }
-  return { file: { path, stream }, modified: told.mtimeMs, size: told.size };
+  const { path, ...told } = await fileThere(root, folder ? `${folder}/${name}` : name);
+  return { file: { path, stream }, ...told };
 }
 
 /** Sounds whose measures are held in memory. */

@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { ShaleError } from '../errors.ts';
 import { andWords, plural } from '../words.ts';
 import type { Fraction } from './placed.ts';
@@ -15,6 +16,36 @@ export type SwapCodec = (typeof swapCodecs)[number];
 
 const codecNames: Record<SwapCodec, string> = { aac: 'AAC', pcm: 'PCM', flac: 'FLAC', opus: 'Opus' };
 
+/** How a clip is given other sound. */
+export const soundSwapSchema = z
+  .object({
+    /** What the sound is coded in; null takes what is usual in the container. */
+    codec: z.enum(swapCodecs).nullable().default(null),
+    /** Seconds by which every sound begins later than the picture; below 0 earlier. */
+    delay: z.object({ num: z.int().min(-1e12).max(1e12), den: z.int().min(1).max(1e9) }).default({ num: 0, den: 1 }),
+    /** Samples of its own by which it begins later still. */
+    later: z.int().min(-1e9).max(1e9).default(0),
+    /** Kilobits a second of AAC and Opus. */
+    bitrate: z.int().min(16).max(512).default(192),
+    existing: z.enum(['refuse', 'replace']).default('refuse'),
+  })
+  .strict();
+export type SoundSwap = z.infer<typeof soundSwapSchema>;
+
+/** What became of a clip that was given other sound. */
+export const swapReceiptSchema = z.object({
+  sentence: z.string(),
+  folder: z.string(),
+  name: z.string(),
+  bytes: z.int(),
+  sha256: z.string(),
+  /** Coded pictures that were taken over; each was read back and is the clip's own. */
+  pictures: z.int(),
+  /** Streams of the clip that the result does not have. */
+  left: z.int(),
+});
+export type SwapReceipt = z.infer<typeof swapReceiptSchema>;
+
 /** What is to become of a clip's sound. */
 export interface SwapPlan {
   /** The library's name of the container. */
@@ -22,6 +53,8 @@ export interface SwapPlan {
   codec: SwapCodec;
   /** Seconds by which every sound begins later than the picture. */
   delay: Fraction;
+  /** Samples of its own by which it begins later still. */
+  later: number;
   bitrate: number;
   /** Of the result. */
   name: string;
@@ -35,12 +68,8 @@ export interface SwapPlan {
 export function planSwap(
   clip: string,
   sounds: readonly string[],
-  {
-    codec: asked,
-    delay,
-    bitrate,
-    stem,
-  }: { codec: SwapCodec | null; delay: Fraction; bitrate: number; stem: string | null },
+  { codec: asked, delay, later, bitrate }: SoundSwap,
+  stem: string | null,
 ): SwapPlan {
   const [, own, ending = ''] = /^(.*?)\.([^.]*)$/.exec(clip) ?? [];
   const found = containers[ending.toLowerCase()];
@@ -63,11 +92,13 @@ export function planSwap(
       ? `${sounds[0]} as ${codecNames[codec]}`
       : `${plural(sounds.length, 'track')} of ${codecNames[codec]}: ${andWords(sounds)}`,
     ...(late === 0 ? [] : [`${Math.abs(late).toFixed(3)} s ${late > 0 ? 'later' : 'earlier'}`]),
+    ...(later === 0 ? [] : [`${plural(Math.abs(later), 'sample')} ${later > 0 ? 'later' : 'earlier'}`]),
   ];
   return {
     container: found.container,
     codec,
     delay,
+    later,
     bitrate,
     name: `${stem ?? own}.${ending}`,
     sentence: `The pictures of ${clip} as they are coded, with ${words.join(', ')}.`,

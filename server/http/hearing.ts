@@ -1,8 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { parse } from 'node:path';
 import type { Express } from 'express';
-import { packWave, planSound } from '@shale/core';
+import { packWave, planSound, planSwap, ShaleError } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
+import { fileThere } from '../roots/fileThere.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { soundAt, Sounds, type SoundAt } from '../sounds.ts';
 import { handle } from './handle.ts';
@@ -38,14 +39,46 @@ export function hearingRoutes(
       .type('application/octet-stream')
       .send(Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength));
   });
+  const whereTo = async ({ root, folder }: { root: string; folder: string }) => {
+    const target = roots.writable(root).path;
+    await insideRoot(target, folder);
+    return { target, folder, job: randomBytes(6).toString('hex') };
+  };
   handle(app, routes.writeSound, async ({ params, body: { conversion, into, stem }, signal }) => {
     const source = await sourceOf(params.source);
     const at = await soundAt(source, made.folderOf(source), conversion.stream);
-    const target = roots.writable(into.root).path;
-    await insideRoot(target, into.folder);
+    const where = await whereTo(into);
     const facts = await sounds.facts(at, signal);
     const plan = planSound({ name: source.name, stem: stem ?? parse(source.name).name, facts }, conversion);
-    const work = { plan, path: at.file.path, target, folder: into.folder, job: randomBytes(6).toString('hex') };
-    return pools.trying.run('soundWrite', { ...work, replaces: conversion.existing === 'replace' }, { signal });
+    const work = { plan, path: at.file.path, ...where, replaces: conversion.existing === 'replace' };
+    const receipt = await pools.trying.run('soundWrite', work, { signal });
+    roots.finished(into.root, into.folder);
+    return receipt;
+  });
+  handle(app, routes.replaceSound, async ({ params, body: { sounds, swap, into, stem }, signal }) => {
+    const clip = await sourceOf(params.source);
+    if (clip.kind !== 'clip')
+      throw new ShaleError({
+        code: 'bad-sound',
+        fact: `${clip.name} is not a clip.`,
+        wayOut: 'Choose a clip: its sound can be replaced.',
+        subject: clip.id,
+      });
+    const tracks: { name: string; path: string }[] = [];
+    for (const id of sounds) {
+      const source = await sourceOf(id);
+      tracks.push({ name: source.name, path: (await soundAt(source, made.folderOf(source), null)).file.path });
+    }
+    const plan = planSwap(
+      clip.name,
+      tracks.map(({ name }) => name),
+      swap,
+      stem,
+    );
+    const { path } = await fileThere(made.folderOf(clip), clip.folder ? `${clip.folder}/${clip.name}` : clip.name);
+    const work = { plan, path, sounds: tracks.map((track) => track.path), ...(await whereTo(into)) };
+    const receipt = await pools.trying.run('soundSwap', { ...work, replaces: swap.existing === 'replace' }, { signal });
+    roots.finished(into.root, into.folder);
+    return receipt;
   });
 }

@@ -141,6 +141,14 @@ describe('lists', () => {
     expect(await names({ rate: '24' })).toEqual(['x_24fps.#.png']);
     expect(await names({ rate: 'none', folder: 'a' })).toEqual(['cam_2.#.png', 'cam_10.#.png']);
     expect(await names({ look: true })).toEqual(['cam_2.#.png']);
+    const clip = (sound?: object) =>
+      ({ kind: 'clip', facts: { clip: { matrix: {}, range: {}, fields: {}, sound } } }) as unknown as Partial<Source>;
+    const heard = [one('', 'bell.wav', { kind: 'sound', coverage: [] }), one('', 'silent.mp4', clip())];
+    await put('heard', [...heard, one('', 'ride.mp4', clip({ codec: 'aac' }))], 1);
+    expect((await store.sources.list({ root: 'heard', sounds: true })).map(({ name }) => name)).toEqual([
+      'bell.wav',
+      'ride.mp4',
+    ]);
     expect(await names({ hours: 1 })).toEqual(['cam_2.#.png']);
     expect(await names({ text: 'CAM_1' })).toEqual(['cam_10.#.png']);
     expect(await names({ text: '%' })).toEqual(['odd_name.#.png']);

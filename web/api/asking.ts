@@ -23,7 +23,8 @@ export const asking: BaseQueryFn<string | FetchArgs, unknown, Problem> = async (
 };
 
 /** A filter as a query has it: texts. */
-export const narrowed = ({ look, ...rest }: SourceFilter) => ({
+export const narrowed = ({ look, sounds, ...rest }: SourceFilter) => ({
   ...rest,
   ...(look === undefined ? {} : { look: String(look) }),
+  ...(sounds === undefined ? {} : { sounds: String(sounds) }),
 });

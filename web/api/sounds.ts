@@ -7,13 +7,21 @@ interface ToWrite {
   body: Sent<typeof routes.writeSound>['body'];
 }
 
+interface ToReplace {
+  source: string;
+  body: Sent<typeof routes.replaceSound>['body'];
+}
+
 /** What a page asks of sounds that are written. */
 const sounds = api.injectEndpoints({
   endpoints: ({ mutation }) => ({
     writeSound: mutation<AnswerOf<typeof routes.writeSound>, ToWrite>({
       query: ({ source, body }) => requestFor(routes.writeSound, { params: { source }, body }),
     }),
+    replaceSound: mutation<AnswerOf<typeof routes.replaceSound>, ToReplace>({
+      query: ({ source, body }) => requestFor(routes.replaceSound, { params: { source }, body }),
+    }),
   }),
 });
 
-export const { useWriteSoundMutation } = sounds;
+export const { useReplaceSoundMutation, useWriteSoundMutation } = sounds;

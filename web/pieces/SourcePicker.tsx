@@ -2,8 +2,8 @@ import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import type { ListedSource } from '@shale/contract';
-import { isConvertible, type Beside } from '@shale/core';
+import type { ListedSource, SourceFilter } from '@shale/contract';
+import { hasSound, isConvertible, type Beside } from '@shale/core';
 import { useSourcePageQuery, useSourceQuery } from '../api/api.ts';
 import { useAppSelector } from '../state/store.ts';
 import { stepsBetween } from './near.ts';
@@ -14,6 +14,8 @@ interface Props {
   value: Beside | null;
   /** Which sources may be chosen; without it all that have pictures. */
   takes?: (source: ListedSource) => boolean;
+  /** Only sources with sound, in place of those with pictures. */
+  sounds?: boolean;
   onSay: (source: Beside, listed: ListedSource) => void;
 }
 
@@ -22,11 +24,14 @@ const compare = (a: number, b: number): number => (a === b ? 0 : a < b ? -1 : 1)
 const pathOf = ({ folder, name }: Pick<Beside, 'folder' | 'name'>) => (folder === '' ? name : `${folder}/${name}`);
 
 /** Sources in and around the folder of another, the nearest first. */
-function useNear(text: string): { near: ListedSource | undefined; around: readonly ListedSource[] } {
+function useNear(
+  text: string,
+  kind: SourceFilter,
+): { near: ListedSource | undefined; around: readonly ListedSource[] } {
   const chosen = useAppSelector((state) => state.view.source);
   const { data: near } = useSourceQuery(chosen ?? '', { skip: !chosen });
   const above = near?.folder.split('/').slice(0, -1).join('/');
-  const filter = { root: near?.root, ...(above ? { folder: above } : {}), ...(text === '' ? {} : { text }) };
+  const filter = { ...kind, root: near?.root, ...(above ? { folder: above } : {}), ...(text === '' ? {} : { text }) };
   const { currentData = [] } = useSourcePageQuery(
     { filter, sort: 'name', descending: false, page: 0 },
     { skip: !near },
@@ -35,17 +40,20 @@ function useNear(text: string): { near: ListedSource | undefined; around: readon
 }
 
 /** A source of any root, found by a part of its name or folder; those that lie nearest to the chosen source come first. */
-export function SourcePicker({ label, value, takes = isConvertible, onSay }: Props) {
+export function SourcePicker({ label, value, takes, sounds = false, onSay }: Props) {
   const [text, setText] = useState('');
+  const kind: SourceFilter = sounds ? { sounds } : {};
   const rested = useRested(text, 250);
   const { currentData = [], isFetching } = useSourcePageQuery({
-    filter: rested === '' ? {} : { text: rested },
+    filter: { ...kind, ...(rested === '' ? {} : { text: rested }) },
     sort: 'name',
     descending: false,
     page: 0,
   });
-  const { near, around } = useNear(rested);
-  const found = [...new Map([...around, ...currentData].map((one) => [one.id, one])).values()].filter(takes);
+  const { near, around } = useNear(rested, kind);
+  const found = [...new Map([...around, ...currentData].map((one) => [one.id, one])).values()].filter(
+    takes ?? (sounds ? hasSound : isConvertible),
+  );
   // The order of those that are equally far stays.
   if (near) found.sort((a, b) => compare(stepsBetween(near, a), stepsBetween(near, b)));
   const options = found.slice(0, 100);

@@ -16,11 +16,11 @@ import {
   type SoundFormatName,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useRootsQuery } from '../api/api.ts';
 import { useWriteSoundMutation } from '../api/sounds.ts';
 import { Card } from '../pieces/Card.tsx';
 import { ProblemNote } from '../pieces/Notes.tsx';
 import { Choice, Text } from '../pieces/slimFields.tsx';
+import { stemOf, useWhere } from './useWhere.tsx';
 
 const formats = (Object.keys(soundFormats) as SoundFormatName[]).map((one) => [one, soundFormats[one].name] as const);
 const rates = ['', '44100', '48000', '96000'] as const;
@@ -31,11 +31,7 @@ interface Said {
   conversion: SoundConversion;
   level: Level;
   amount: string;
-  root: string | null;
-  folder: string | null;
 }
-
-const stemOf = (name: string) => name.replace(/\.[^.]+$/, '');
 
 /** A level as it is typed: undefined where it is no number that may be asked for. */
 function withLevel({ conversion, level, amount }: Said): SoundConversion | undefined {
@@ -69,14 +65,10 @@ export function WriteSoundCard({
   facts: SoundFacts;
   stream: number | null;
 }) {
-  const { data: roots = [] } = useRootsQuery();
-  const writable = roots.filter((root) => root.writable);
   const [said, setSaid] = useState<Said>({
     conversion: soundConversionSchema.parse({ stream }),
     level: 'keep',
     amount: '',
-    root: null,
-    folder: null,
   });
   const [write, { data: receipt, error, isLoading, reset }] = useWriteSoundMutation();
   const say = (more: Partial<Said>) => {
@@ -86,8 +78,7 @@ export function WriteSoundCard({
   const change = (more: Partial<SoundConversion>) => say({ conversion: { ...said.conversion, ...more } });
   const { conversion, level } = said;
   const { asked, plan, fault } = planned(source, facts, said);
-  const root = said.root ?? writable.find(({ id }) => id === 'results')?.id ?? writable[0]?.id;
-  const folder = said.folder ?? stemOf(source.name);
+  const { where, fields } = useWhere(stemOf(source.name), reset);
   const isCoded = conversion.format === 'aac' || conversion.format === 'opus';
   return (
     <Card title="Write this sound">
@@ -156,13 +147,7 @@ export function WriteSoundCard({
             onSay={(amount) => say({ amount })}
           />
         )}
-        <Choice
-          label="Root"
-          value={root ?? ''}
-          options={writable.map(({ id, name }) => [id, name] as const)}
-          onSay={(next) => say({ root: next })}
-        />
-        <Text label="Folder" mono value={folder} onSay={(next) => say({ folder: next })} />
+        {fields}
       </Box>
       <Typography sx={{ mt: 1.5, fontSize: 13.5 }} data-testid="sound-plan">
         {plan ? plan.sentence : fault}
@@ -177,11 +162,9 @@ export function WriteSoundCard({
         size="small"
         variant="contained"
         sx={{ mt: 1.5 }}
-        disabled={!asked || !root || isLoading}
+        disabled={!asked || !where || isLoading}
         onClick={() =>
-          asked &&
-          root &&
-          void write({ source: source.id, body: { conversion: asked, into: { root, folder }, stem: null } })
+          asked && where && void write({ source: source.id, body: { conversion: asked, into: where, stem: null } })
         }
       >
         {plan && plan.files.length > 1 ? `Write ${plan.files.length} files` : 'Write'}

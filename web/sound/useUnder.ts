@@ -8,6 +8,9 @@ import { tapeOf } from './tape.ts';
 export interface SoundUnder {
   source: string;
   stream: number | null;
+  /** How it lies: as {@link Under}. */
+  from: Under['from'];
+  later: number;
   facts: SoundFacts;
   lane: Lane;
   tape: Tape;
@@ -27,7 +30,15 @@ export function useUnder(
   const sound = useMemo(
     () =>
       facts && rate && from && later !== undefined
-        ? { source, stream, facts, lane: laneOf({ from, later }, facts, rate), tape: tapeOf(source, stream, facts) }
+        ? {
+            source,
+            stream,
+            from,
+            later,
+            facts,
+            lane: laneOf({ from, later }, facts, rate),
+            tape: tapeOf(source, stream, facts),
+          }
         : null,
     // Rates and fractions are new objects with every render: their numbers say when they change.
     // oxlint-disable-next-line react/exhaustive-deps

@@ -255,7 +255,7 @@ export function SoundEditor({ source, spec, plan, change }: Editing) {
       <SourcePicker
         label="A sound, or a clip with sound"
         value={typeof sound.from === 'string' ? null : sound.from}
-        takes={(one) => one.kind === 'sound' || one.facts?.clip?.sound !== undefined}
+        sounds
         onSay={(from) => set({ from })}
       />
       {plan.sound && (

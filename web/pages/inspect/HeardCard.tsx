@@ -7,6 +7,7 @@ import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
 import { Whole } from '../../pieces/slimFields.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
+import { ReplaceSoundCard } from '../../sound/ReplaceSoundCard.tsx';
 import { WriteSoundCard } from '../../sound/WriteSoundCard.tsx';
 import { SoundFactsCard } from '../../sound/SoundFactsCard.tsx';
 import { useSourceSound } from '../../sound/useSourceSound.ts';
@@ -36,7 +37,7 @@ export function HeardCard({ source }: { source: ListedSource }) {
             <SourcePicker
               label="A sound, or a clip with sound"
               value={other ? { root: other.root, folder: other.folder, name: other.name } : null}
-              takes={(one) => one.kind === 'sound' || one.facts?.clip?.sound !== undefined}
+              sounds
               onSay={(_, { id }) => choose({ id, offset: 0, later: 0 })}
             />
           )}
@@ -63,6 +64,7 @@ export function HeardCard({ source }: { source: ListedSource }) {
         </Box>
       </Card>
       {sound && <SoundFactsCard facts={sound.facts} />}
+      {source.kind === 'clip' && other && sound && <ReplaceSoundCard clip={source} other={other} under={sound} />}
       {own && !chosen && sound && <WriteSoundCard source={source} facts={sound.facts} stream={null} />}
     </>
   );

@@ -1,0 +1,64 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import Typography from '@mui/material/Typography';
+import { plural, planSwap, printBytes, problemOf, soundSwapSchema, type Problem, type SoundSwap } from '@shale/core';
+import type { ListedSource } from '@shale/contract';
+import { useReplaceSoundMutation } from '../api/sounds.ts';
+import { Card } from '../pieces/Card.tsx';
+import { ProblemNote } from '../pieces/Notes.tsx';
+import type { SoundUnder } from './useUnder.ts';
+import { stemOf, useWhere } from './useWhere.tsx';
+
+/** What would be done, or why it cannot be. */
+function planned(clip: string, sound: string, swap: SoundSwap) {
+  try {
+    return { plan: planSwap(clip, [sound], swap, null) };
+  } catch (error) {
+    const { fact, wayOut } = problemOf(error);
+    return { fault: `${fact} ${wayOut}` };
+  }
+}
+
+/** Writes a clip with the sound that is heard with it, moved as it is heard; its pictures are not coded again. */
+export function ReplaceSoundCard({
+  clip,
+  other,
+  under,
+}: {
+  clip: ListedSource;
+  other: ListedSource;
+  under: SoundUnder;
+}) {
+  const [replace, { data: receipt, error, isLoading, reset }] = useReplaceSoundMutation();
+  const { where, fields } = useWhere(stemOf(clip.name), reset);
+  const { from, later } = under;
+  const swap = soundSwapSchema.parse({ delay: { num: 0 - from.num, den: from.den }, later });
+  const { plan, fault } = planned(clip.name, other.name, swap);
+  return (
+    <Card title="Write the clip with this sound">
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1.5 }}>{fields}</Box>
+      <Typography sx={{ mt: 1.5, fontSize: 13.5 }} data-testid="replace-plan">
+        {plan ? plan.sentence : fault}
+      </Typography>
+      {isLoading && <LinearProgress aria-label="Writing the clip" sx={{ height: 3, mt: 1 }} />}
+      <Button
+        size="small"
+        variant="contained"
+        sx={{ mt: 1.5 }}
+        disabled={!plan || !where || isLoading}
+        onClick={() =>
+          where && void replace({ source: clip.id, body: { sounds: [other.id], swap, into: where, stem: null } })
+        }
+      >
+        Write the clip
+      </Button>
+      {error !== undefined && <ProblemNote problem={error as Problem} />}
+      {receipt && (
+        <Typography role="status" data-testid="sound-replaced" sx={{ mt: 1.5, fontSize: 13 }}>
+          {`${receipt.folder}/${receipt.name}: ${printBytes(receipt.bytes)}. Read back: ${plural(receipt.pictures, 'picture')}, each the clip’s own.`}
+        </Typography>
+      )}
+    </Card>
+  );
+}
