@@ -137,6 +137,14 @@ export const routes = {
     query: sourceFilterSchema.extend({ sort: sourceSortSchema.default('folder') }),
     response: overviewSchema,
   }),
+  namedSources: route({
+    method: 'post',
+    about: ['Source'],
+    path: '/sources/named',
+    summary: 'Sources by their root, folder and name, in the order asked for; null for one that does not exist',
+    body: z.array(z.object({ root: z.string(), folder: z.string(), name: z.string() })).max(1000),
+    response: z.array(listedSourceSchema.nullable()),
+  }),
   sourceIds: route({
     method: 'get',
     path: '/sources/ids',

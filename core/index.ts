@@ -269,6 +269,7 @@ export {
 export { besideName, type Into, plainPattern, writtenAs } from './plan/into.ts';
 export { asStills, type PlanRow, resultsOf, rowCount, rowsOf, shotDeclaration, shotSource } from './plan/rows.ts';
 export { roomWanted } from './plan/room.ts';
+export { changesTime, type InTime, resultsInTime, type SeenFrame } from './plan/inTime.ts';
 export { ratesOf, resultCount } from './plan/runs.ts';
 export { type Control, printSentence, sentenceOf, type SentencePart } from './plan/sentence.ts';
 export { placesAfterFrames, soundPart, titleCount } from './plan/soundPart.ts';

@@ -201,3 +201,56 @@ test('a clip is written with another sound, moved as it is heard, its pictures a
     body: { code: 'bad-sound' },
   });
 });
+
+test('shots behind one another are played over the cut and scrubbed, the sound of the video under them', async ({
+  page,
+}) => {
+  const all = await house.get<{ id: string; name: string; root: string; folder: string }[]>('/sources');
+  const named = (begin: string) => all.find(({ name }) => name.startsWith(begin))!;
+  const [a, b, c] = ['yard_cam_a', 'yard_cam_b', 'yard_cam_c'].map(named);
+  for (const one of [a, b, c])
+    await house.send('PUT', `/sources/${one!.id}/word`, {
+      ...{ alpha: 'none', transfer: 'srgb', rate: { num: 24, den: 1 } },
+    });
+  await page.goto(`${house.url}/convert/${a!.id}`);
+  await page.getByRole('button', { name: 'Review video' }).click();
+  const sentence = page.getByTestId('sentence');
+  await sentence.getByRole('button', { name: /^Source:/ }).click();
+  const dialog = page.getByRole('dialog', { name: 'Source' });
+  for (const { name } of [b!, c!]) {
+    await dialog.getByLabel('Add a source at the end').fill(name);
+    await page.getByRole('option').filter({ hasText: name }).click();
+  }
+  await dialog.getByLabel('Taken of shot 1').fill('1001-1010');
+  await dialog.getByLabel('Taken of shot 3').fill('1201-1224');
+  await page.keyboard.press('Escape');
+  await sentence.getByRole('button', { name: /^What is heard/ }).click();
+  await page.getByRole('combobox', { name: 'A sound, or a clip with sound' }).fill('announcement');
+  await page.getByRole('option', { name: /announcement/ }).click();
+  await page.keyboard.press('Escape');
+
+  // All shots, their cuts, and the sound below, before anything is made.
+  const stage = page.getByTestId('stage');
+  const strip = page.getByRole('slider', { name: 'Frame', exact: true });
+  await expect(page.getByTestId('shot-names')).toHaveText(`${a!.name}${b!.name}${c!.name}`);
+  await expect(page.getByTestId('sound-lane').getByTestId('waveform')).toHaveAttribute('data-drawn', 'true');
+  await expect(strip).toHaveAttribute('aria-valuemax', String(10 + 80 + 24 - 1));
+  await strip.focus();
+  for (let step = 0; step < 10; step += 1) await page.keyboard.press('ArrowRight');
+  await expect(stage).toContainText('result 10: yard_cam_b.####.jpg, frame 1121');
+  await expect(stage).toHaveAttribute('data-state', 'ready');
+  await page.keyboard.press('End');
+  await expect(stage).toContainText('result 113: yard_cam_c.####.jpg, frame 1224');
+  await page.keyboard.press('Home');
+  await page.keyboard.press(' ');
+  await expect(playing(page)).toContainText('with sound');
+  await expect.poll(async () => Number(await stage.getAttribute('data-frame'))).toBeGreaterThan(14);
+  await expect(stage).toContainText('yard_cam_b');
+  await page.keyboard.press(' ');
+
+  const lane = page.getByTestId('sound-lane');
+  const begins = await lane.getAttribute('data-start');
+  expect(begins).toBe('0');
+  await page.getByRole('button', { name: 'Source', exact: true }).click();
+  await expect(page.getByTestId('shot-names')).toHaveCount(0);
+});

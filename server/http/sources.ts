@@ -2,6 +2,7 @@ import type { Express } from 'express';
 import { fileOfFrame, isVideo, sampleFrames, ShaleError } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
 import { insideRoot } from '../roots/paths.ts';
+import { sourceId } from '../store/sources.ts';
 import { handle } from './handle.ts';
 import type { House } from './house.ts';
 
@@ -20,6 +21,11 @@ export function sourceRoutes(
   handle(app, routes.listFolders, () => sources.folders());
   handle(app, routes.sourcesOverview, ({ query: { sort, ...filter } }) => sources.overview(filter, sort));
   handle(app, routes.sourceIds, ({ query }) => sources.ids(query));
+  handle(app, routes.namedSources, async ({ body }) => {
+    const ids = body.map(({ root, folder, name }) => sourceId(root, folder, name));
+    const listed = new Map((await sources.many(ids)).map((one) => [one.id, one]));
+    return ids.map((id) => listed.get(id) ?? null);
+  });
   handle(app, routes.listSources, ({ query: { sort, descending, offset, limit, parts, ...filter } }) =>
     sources.list(filter, { sort, descending, offset, limit, parts }),
   );

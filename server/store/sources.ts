@@ -331,11 +331,7 @@ export class Sources {
     else if (filter.rate !== undefined) query.where('rate', filter.rate);
     if (filter.look) query.where('worst', '>=', 2);
     if (filter.sounds)
-      query.where((either) => {
-        void either
-          .where('kind', 'sound')
-          .orWhere((clip) => void clip.where('kind', 'clip').whereRaw("json_exists(data, '$.facts.clip.sound')"));
-      });
+      query.whereRaw("(kind = 'sound' or (kind = 'clip' and json_exists(data, '$.facts.clip.sound')))");
     if (filter.hours !== undefined) query.where('modified', '>=', Date.now() - filter.hours * 3_600_000);
     if (filter.text) {
       const text = `%${escapeLike(filter.text)}%`;

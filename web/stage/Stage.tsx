@@ -1,10 +1,9 @@
 import Box from '@mui/material/Box';
 import { useRef, type ReactNode } from 'react';
 import type { Box as PixelBox, Rate } from '@shale/core';
-import type { ListedSource } from '@shale/contract';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { grounds } from './draw.ts';
-import { isThere, kindFor } from './frames.ts';
+import { isThere, kindFor, type StageSource } from './frames.ts';
 import type { Pane } from './panes.ts';
 import type { Place } from './place.ts';
 import { Readout } from './Readout.tsx';
@@ -22,7 +21,7 @@ import { useShown } from './useShown.ts';
 import { WipeLine } from './WipeLine.tsx';
 
 interface Props {
-  source: ListedSource;
+  source: StageSource;
   /** The rate to play at; undeclared sources do not play. */
   rate: Rate | null;
   /** What is heard with its frames; absent for nothing. */

@@ -1,7 +1,6 @@
 import Box from '@mui/material/Box';
 import { useEffect, useState, type ReactNode } from 'react';
-import type { ListedSource } from '@shale/contract';
-import { isThere } from './frames.ts';
+import { isThere, type StageSource } from './frames.ts';
 import type { Pane } from './panes.ts';
 import type { Held } from './pictureCache.ts';
 import type { Place } from './place.ts';
@@ -20,7 +19,7 @@ function useWaited(since: number | null): number | null {
 }
 
 interface WordsProps {
-  source: ListedSource;
+  source: StageSource;
   frame: number;
   held: Held | undefined;
   /** The part of the stage that it is said in; all of it where absent. */
@@ -39,7 +38,7 @@ export function StageWords({ source, frame, held, area, instead }: WordsProps) {
     (!source.facts
       ? 'No frame of this source could be read'
       : !isThere(source, frame)
-        ? `Frame ${frame} is missing`
+        ? (source.row?.words(frame) ?? `Frame ${frame} is missing`)
         : held?.state === 'failed' || held?.state === 'lost'
           ? held.words
           : held?.state === 'ready'

@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import { Link as RouterLink } from 'react-router';
 import { hasFrames, printRate, sampleWords, type Rate } from '@shale/core';
-import type { ListedSource } from '@shale/contract';
 import { useAppSelector } from '../state/store.ts';
+import { pictureAt, type StageSource } from './frames.ts';
 import { tag } from './StageOver.tsx';
 import type { Going } from './usePlayback.ts';
 import type { Shown } from './useShown.ts';
@@ -26,7 +26,8 @@ function playingLines({ playback, other, playsSmall, width }: Shown, rate: Rate 
 }
 
 /** What a frame is called on the stage: what it is of, its number, its samples. */
-function frameWords(source: ListedSource, frame: number, label: string | undefined): string {
+function frameWords(source: StageSource, frame: number, label: string | undefined): string {
+  if (source.row) return source.row.words(frame);
   const what = hasFrames(source) ? `frame ${frame}` : 'still';
   return label === undefined
     ? what
@@ -83,7 +84,7 @@ export function Tags({ shown, rate, label, otherLabel, headRoom, showsSecond }: 
           {playback && playback.first.dropped > 0 && (
             <Link
               component={RouterLink}
-              to={`/inspect/${first.source.id}?beside=weight`}
+              to={`/inspect/${pictureAt(first.source, at).source.id}?beside=weight`}
               onPointerDown={(event) => event.stopPropagation()}
               sx={{ color: '#fff', pointerEvents: 'auto', textDecoration: 'underline' }}
             >

@@ -5,6 +5,28 @@ import { Refused, type Decode, type Source } from './pictureCache.ts';
 import { pieceBegin, pieceSide, type Shape } from './place.ts';
 import { render } from './renderer.ts';
 
+/** A row of pictures out of several sources, seen as one source. */
+export interface Row {
+  /** Says when a place of it shows another picture. */
+  key: string;
+  /** The picture at a place; undefined where there is none. */
+  at: (place: number) => { source: ListedSource; frame: number } | undefined;
+  /** What a place is called on the stage. */
+  words: (place: number) => string;
+}
+
+/** What the stage shows: a source, or a row that is told as one. */
+export interface StageSource extends ListedSource {
+  row?: Row;
+}
+
+/** The source that a picture on the stage is of, and its frame there. */
+export const pictureAt = (source: StageSource, frame: number): { source: ListedSource; frame: number } =>
+  source.row?.at(frame) ?? { source, frame };
+
+/** Identity of a source's pictures: they are others once its files or what it is taken to be changes. */
+export const picturesOf = (source: StageSource): string => `${source.id}/${source.row?.key ?? takenVersion(source)}`;
+
 /** How pictures come from the server: small and coded, or in light with what the stage needs to work on them. */
 export type PictureKind = 'quick' | 'half' | 'float';
 
@@ -49,11 +71,13 @@ const frameUrl = ({ id }: ListedSource, frame: number, what: string): string =>
   `/api/sources/${id}/frames/${frame}/${what}`;
 
 /** The address of a frame's preview; `v` changes with the file and with what it is taken to be, so that it may be kept. */
-export const previewUrl = (source: ListedSource, frame: number, width: number, kind: PictureKind = 'quick'): string =>
-  frameUrl(source, frame, `preview?width=${width}&format=${kind}&v=${encodeURIComponent(takenVersion(source))}`);
+export function previewUrl(shown: StageSource, place: number, width: number, kind: PictureKind = 'quick'): string {
+  const { source, frame } = pictureAt(shown, place);
+  return frameUrl(source, frame, `preview?width=${width}&format=${kind}&v=${encodeURIComponent(takenVersion(source))}`);
+}
 
 /** Frames of a source as pictures of a width. */
-export const framesOf = (source: ListedSource, width: number, kind: PictureKind): Source<Blob> => ({
+export const framesOf = (source: StageSource, width: number, kind: PictureKind): Source<Blob> => ({
   load: (frame, signal) => fetchBytes(previewUrl(source, frame, width, kind), signal),
   sizeOf: ({ size }) => size,
 });
@@ -94,8 +118,9 @@ export const decodeDifference =
   };
 
 /** Pieces of a frame in its own samples, by their number. */
-export const piecesOf = (source: ListedSource, frame: number): Source<Uint8Array> => ({
+export const piecesOf = (shown: StageSource, place: number): Source<Uint8Array> => ({
   load: async (piece, signal) => {
+    const { source, frame } = pictureAt(shown, place);
     const { x, y } = pieceBegin(piece);
     const box = `left=${x}&top=${y}&width=${pieceSide}&height=${pieceSide}`;
     return new Uint8Array(await (await fetchBytes(frameUrl(source, frame, `piece?${box}`), signal)).arrayBuffer());

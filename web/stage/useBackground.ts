@@ -4,9 +4,8 @@ import type { ListedSource } from '@shale/contract';
 import { useSourceQuery } from '../api/api.ts';
 import { useAppSelector } from '../state/store.ts';
 import { grounds, type Ground } from './draw.ts';
-import { decodeFrame, framesOf, isThere, stageSpan } from './frames.ts';
+import { decodeFrame, framesOf, isThere, stageSpan, picturesOf } from './frames.ts';
 import { useCache } from './useCache.ts';
-import { picturesOf } from './useSide.ts';
 
 /** Frames ahead that are fetched of what lies behind, while playing. */
 const ahead = 48;

@@ -1,6 +1,6 @@
 import type { RefObject } from 'react';
 import { useAppSelector } from '../state/store.ts';
-import { shapeOf } from './frames.ts';
+import { pictureAt, shapeOf } from './frames.ts';
 import { layOut, needsPieces, scaled, type Laid, type Pane, type Point } from './panes.ts';
 import { pieceAt, piecesIn, pixelUnder } from './place.ts';
 import { usePieces, type Side } from './useSide.ts';
@@ -25,7 +25,7 @@ export function usePanes(
   const zoom = stage.zoom?.source === source.id ? stage.zoom.zoom : null;
   const sides = second ? [first, second] : [first];
   const laid = layOut(
-    sides.map((side) => shapeOf(side.source)),
+    sides.map(({ source, frame }) => shapeOf(pictureAt(source, frame ?? 0).source)),
     areas,
     zoom,
   );

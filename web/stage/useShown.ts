@@ -5,7 +5,16 @@ import { useScrubbed } from '../sound/useScrubbed.ts';
 import type { SoundUnder } from '../sound/useUnder.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { useOther, type Other } from './against.ts';
-import { decodeDifference, differencesOf, isThere, kindFor, stageSpan, widthFor } from './frames.ts';
+import {
+  decodeDifference,
+  differencesOf,
+  isThere,
+  kindFor,
+  picturesOf,
+  stageSpan,
+  widthFor,
+  type StageSource,
+} from './frames.ts';
 import { areasOf } from './panes.ts';
 import type { Held } from './pictureCache.ts';
 import type { Extent, Place } from './place.ts';
@@ -13,7 +22,7 @@ import { frameReached, type CompareMode } from './state.ts';
 import { useCache } from './useCache.ts';
 import { useStageFrame } from './useStageFrame.ts';
 import { usePlayback, type PlaybackState } from './usePlayback.ts';
-import { picturesOf, useSide, type Side } from './useSide.ts';
+import { useSide, type Side } from './useSide.ts';
 import { useStill } from './useStill.ts';
 
 /** Pixels across of pictures in light while they play. */
@@ -43,7 +52,7 @@ export interface Shown {
 
 /** Fetches the frame that is wanted, or plays; of one source, or of two that are compared. */
 export function useShown(
-  source: ListedSource,
+  source: StageSource,
   rate: Rate | null,
   key: string | undefined,
   size: Extent,

@@ -1,19 +1,24 @@
 import { useEffect } from 'react';
 import { takenAs, type Looking } from '@shale/core';
-import type { ListedSource } from '@shale/contract';
-import { takenVersion } from '../api/api.ts';
 import type { DrawnPiece } from './draw.ts';
-import { decodeFrame, framesOf, isThere, kindFor, piecesOf, type PictureKind } from './frames.ts';
+import {
+  decodeFrame,
+  framesOf,
+  isThere,
+  kindFor,
+  pictureAt,
+  picturesOf,
+  piecesOf,
+  type PictureKind,
+  type StageSource,
+} from './frames.ts';
 import type { Held, PictureCache } from './pictureCache.ts';
 import { render } from './renderer.ts';
 import { useCache } from './useCache.ts';
 
-/** Identity of a source's pictures: they are others once its files or what it is taken to be changes. */
-export const picturesOf = (source: ListedSource): string => `${source.id}/${takenVersion(source)}`;
-
 /** One source on the stage: its frames and, of the one that is shown, the pieces in its own samples. */
 export interface Side {
-  source: ListedSource;
+  source: StageSource;
   frame: number | undefined;
   frames: PictureCache<Blob> | null;
   pieces: PictureCache<Uint8Array> | null;
@@ -22,7 +27,7 @@ export interface Side {
 }
 
 interface Wanted {
-  source: ListedSource | null;
+  source: StageSource | null;
   frame: number | undefined;
   looking: Looking;
   /** Pixels across that pictures are wanted in; 0 before the stage has a size. */
@@ -47,7 +52,7 @@ export function useSide({ source, frame, looking, width, fetches }: Wanted): Sid
     isShown && source.facts ? `${mine}/${frame}` : null,
     () => piecesOf(source!, frame!),
     look,
-    (bytes) => render({ kind: 'piece', bytes, taken: takenAs(source!.declaration), looking }),
+    (bytes) => render({ kind: 'piece', bytes, taken: takenAs(pictureAt(source!, frame!).source.declaration), looking }),
   );
   if (!source) return null;
   return { source, frame, frames, pieces, held: isShown && frames ? frames.get(frame) : undefined };

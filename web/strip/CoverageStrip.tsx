@@ -16,10 +16,12 @@ interface Props {
   /** Makes the strip a scrubber. */
   onSeek?: (frame: number) => void;
   label?: string;
+  /** What a frame is called, for those who do not see it. */
+  wordsOf?: (frame: number) => string;
 }
 
 /** A source as one bar of cells, a core sample of its folder: the shade of a cell is its frame's weight in bytes. */
-export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) {
+export function CoverageStrip({ model, height = 24, at, onSeek, label, wordsOf }: Props) {
   const { tokens } = useTheme();
   const canvas = useRef<HTMLCanvasElement>(null);
   const { width } = useSize(canvas);
@@ -35,6 +37,7 @@ export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) 
     context.scale(ratio, ratio);
     context.clearRect(0, 0, width, height);
     for (const column of columns) drawColumn(context, column, height, tokens);
+    for (const { place } of model.cuts?.slice(1) ?? []) drawCut(context, model, place, width, height, tokens);
     for (const marker of model.markers ?? []) drawMarker(context, model, marker, width, height, colourOf);
     if (at !== undefined) drawPointer(context, model, at, width, height, tokens);
     // oxlint-disable-next-line react/exhaustive-deps -- the colours go with the tokens
@@ -52,7 +55,8 @@ export function CoverageStrip({ model, height = 24, at, onSeek, label }: Props) 
     onSeek(Math.min(model.last, Math.max(model.first, (at ?? model.first) + step)));
   };
   const scrubs = onSeek !== undefined;
-  const words = at === undefined ? stripWords(model) : `frame ${at}${isPresent(model, at) ? '' : ', missing'}`;
+  const words =
+    at === undefined ? stripWords(model) : (wordsOf?.(at) ?? `frame ${at}${isPresent(model, at) ? '' : ', missing'}`);
   return (
     <Box
       component="canvas"
@@ -117,6 +121,21 @@ function drawColumn(context: CanvasRenderingContext2D, column: Column, height: n
   context.globalAlpha = 0.5;
   context.fillRect(column.x, rim, width, height - 2 * rim);
   context.globalAlpha = 1;
+}
+
+/** A cut between two shots: the strip is parted, and a line stands in the gap. */
+function drawCut(
+  context: CanvasRenderingContext2D,
+  { first, last }: StripModel,
+  place: number,
+  width: number,
+  height: number,
+  tokens: Tokens,
+): void {
+  const x = ((place - first) * width) / (last - first + 1);
+  context.clearRect(x - 2, 0, 4, height);
+  context.fillStyle = tokens.ink;
+  context.fillRect(x - 0.75, 0, 1.5, height);
 }
 
 /** A flag that stands on the strip, its pole where the marker begins, a line below it for as long as it lasts. */

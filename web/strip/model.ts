@@ -14,6 +14,8 @@ export interface StripModel {
   weights: readonly number[];
   /** Places that are marked. */
   markers?: readonly Marker[];
+  /** Shots that follow one another: where each begins, and what it is called. */
+  cuts?: readonly { place: number; name: string }[];
 }
 
 /** The strip of a source. */
@@ -110,6 +112,7 @@ export function stripWords(model: StripModel): string {
     model.doubled.length > 0 && `${model.doubled.length} duplicated`,
     model.suspect.length > 0 && `${coverageCount(model.suspect)} suspect`,
     model.markers && model.markers.length > 0 && `${model.markers.length} marked`,
+    model.cuts && model.cuts.length > 1 && `${model.cuts.length} shots`,
   ].filter(Boolean);
   return [`${present} frames from ${model.first} to ${model.last}`, ...extra].join(', ');
 }

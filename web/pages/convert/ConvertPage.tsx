@@ -23,14 +23,14 @@ import { FrameStrip } from '../../stage/FrameStrip.tsx';
 import { frameChosen } from '../../stage/state.ts';
 import { useStageFrame } from '../../stage/useStageFrame.ts';
 import { SoundLane } from '../../sound/SoundLane.tsx';
-import { usePlanSound } from '../../sound/usePlanSound.ts';
 import { store, useAppDispatch } from '../../state/store.ts';
 import { manyOpened } from '../../state/view.ts';
 import { stripOf } from '../../strip/model.ts';
 import { useChosen } from '../useChosen.ts';
 import { ConvertSide, type Side } from './ConvertSide.tsx';
 import { editorFor } from './editors.tsx';
-import { Looked, type Look } from './Looked.tsx';
+import { Looked } from './Looked.tsx';
+import { useLook } from './useLook.ts';
 import type { Step } from './picture/PictureCard.tsx';
 import { StartShelf } from './StartShelf.tsx';
 import { useMeant, usePlanned, useSpec } from './useConvert.ts';
@@ -95,7 +95,7 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
   const strip = useMemo(() => ({ ...stripOf(source), markers: marked?.markers }), [source, marked]);
   const meant = useMeant(source, spec, plan);
   const { receiver, breaches } = meant;
-  const { sound } = usePlanSound(source, plan);
+  const { row, look, setLook, timed, sound } = useLook(source, plan);
   // Moved by whole frames where it can be, by samples for the rest.
   const moveSound = (samples: number) => {
     const { rate, frames } = sound!.lane;
@@ -105,7 +105,6 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
     change({ ...spec, sound: { ...spec.sound, offset, later } });
   };
   const proof = useProof(source, spec);
-  const [look, setLook] = useState<Look>('source');
   const [side, setSide] = useState<Side>('plan');
   const [step, setStep] = useState<Step | null>(null);
   // A crop is drawn over the source; a key is set by its result.
@@ -164,6 +163,7 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
       >
         <Looked
           {...{ source, spec, change, look, sound }}
+          row={row && { source: row.source, rate: plan.rate ?? source.declaration.rate.value }}
           rested={planned.rested}
           crops={side === 'picture' && step === 'crop'}
           onLook={(next) => {
@@ -181,8 +181,17 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
       </Box>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', gap: 3, alignItems: 'center' }}>
         <Box sx={{ minWidth: 0 }}>
-          {hasFrames(source) && <FrameStrip source={source} model={strip} height={sound ? 28 : 44} />}
-          {hasFrames(source) && sound && <SoundLane source={source} sound={sound} height={32} onMove={moveSound} />}
+          {hasFrames(source) && (
+            <FrameStrip source={timed?.source ?? source} model={timed?.strip ?? strip} height={sound ? 28 : 44} />
+          )}
+          {hasFrames(source) && sound && (
+            <SoundLane
+              source={timed?.source ?? source}
+              sound={sound}
+              height={32}
+              onMove={plan.sound ? moveSound : undefined}
+            />
+          )}
         </Box>
         <Box sx={{ display: 'flex', gap: 1 }}>
           <Button

@@ -1,8 +1,9 @@
 import Box from '@mui/material/Box';
-import type { LookView, Spec } from '@shale/core';
+import type { LookView, Rate, Spec } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { takenVersion } from '../../api/api.ts';
 import { Segments } from '../../pieces/Segments.tsx';
+import type { StageSource } from '../../stage/frames.ts';
 import type { Place } from '../../stage/place.ts';
 import { Stage } from '../../stage/Stage.tsx';
 import { StageControls } from '../../stage/StageControls.tsx';
@@ -11,11 +12,12 @@ import { CropOverlay } from './picture/CropOverlay.tsx';
 import { ResultView } from './picture/ResultView.tsx';
 import { proofKey } from './useProof.ts';
 
-/** What the stage may show: the source, what becomes of the frame, or the source against frames that were really made. */
-export type Look = 'source' | 'proof' | LookView;
+/** What the stage may show: the source, its results in their own time, what becomes of the frame, or the source against frames that were really made. */
+export type Look = 'source' | 'time' | 'proof' | LookView;
 
 const looks: readonly (readonly [Look, string])[] = [
   ['source', 'Source'],
+  ['time', 'Timing'],
   ['result', 'Result'],
   ['matte', 'Matte'],
   ['status', 'Opacity zones'],
@@ -40,10 +42,23 @@ interface Props {
   small?: boolean;
   /** What is heard with the frames. */
   sound?: SoundUnder | null;
+  /** The results in their own time, and their rate; null where that is the source's. */
+  row?: { source: StageSource; rate: Rate | null } | null;
 }
 
 /** The stage of Convert: the source, the result, or frames that were tried. */
-export function Looked({ source, spec, rested, change, look, onLook, crops, small = false, sound = null }: Props) {
+export function Looked({
+  source,
+  spec,
+  rested,
+  change,
+  look,
+  onLook,
+  crops,
+  small = false,
+  sound = null,
+  row = null,
+}: Props) {
   const { picture } = spec;
   const rate = source.declaration.rate.value;
   // Turned, the picture on the stage is not the one that is cropped; numbers serve then.
@@ -57,6 +72,8 @@ export function Looked({ source, spec, rested, change, look, onLook, crops, smal
     />
   );
   const isProof = look === 'proof';
+  const timed = look === 'time' ? row : null;
+  const offered = looks.filter(([one]) => !(small && rare.has(one)) && (one !== 'time' || row !== null));
   return (
     <Box
       sx={{
@@ -68,7 +85,9 @@ export function Looked({ source, spec, rested, change, look, onLook, crops, smal
       }}
     >
       <Box sx={{ position: 'relative', display: 'grid', minHeight: 0 }}>
-        {look === 'source' || isProof ? (
+        {timed ? (
+          <Stage source={timed.source} rate={timed.rate} sound={sound} headRoom={36} />
+        ) : look === 'source' || look === 'time' || isProof ? (
           <Stage
             source={source}
             rate={rate}
@@ -83,18 +102,13 @@ export function Looked({ source, spec, rested, change, look, onLook, crops, smal
           <ResultView source={source} spec={rested} view={look} version={takenVersion(source)} />
         )}
         <Box sx={{ position: 'absolute', right: 10, top: 10 }}>
-          <Segments
-            label="Look at"
-            value={look}
-            options={small ? looks.filter(([one]) => !rare.has(one)) : looks}
-            onChoose={onLook}
-          />
+          <Segments label="Look at" value={look} options={offered} onChoose={onLook} />
         </Box>
       </Box>
       <StageControls
-        source={source}
-        rate={rate}
-        looks={!small && (look === 'source' || isProof)}
+        source={timed?.source ?? source}
+        rate={timed ? timed.rate : rate}
+        looks={!small && (look === 'source' || look === 'time' || isProof)}
         small={small}
         sounds={sound !== null}
         marks={false}

@@ -13,10 +13,9 @@ import { SourcePicker } from '../../pieces/SourcePicker.tsx';
 import { Text } from '../../pieces/slimFields.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { useOther, type Other } from '../against.ts';
-import { isThere } from '../frames.ts';
+import { isThere, picturesOf } from '../frames.ts';
 import { useStageFrame } from '../useStageFrame.ts';
 import { heldAgainst, stageSet, type Against } from '../state.ts';
-import { picturesOf } from '../useSide.ts';
 import { CompareModes } from './CompareModes.tsx';
 import { ComparisonNumbers } from './ComparisonNumbers.tsx';
 
