@@ -17,7 +17,7 @@ import {
   soundSwapSchema,
   swapCodecs,
 } from '@shale/core';
-import { keptSound } from '@shale/engine';
+import { keptSound, runFew } from '@shale/engine';
 import { refuse, refused, type Session } from './session.ts';
 
 export interface SoundOptions {
@@ -171,7 +171,7 @@ async function putUnder(
   const where = { target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
   const sounds = named.map((one) => resolve(one));
   const work = { plan, path: resolve(clip), sounds, ...where, replaces: existing === 'replace' };
-  const { sentence, name, bytes, pictures, ...more } = await pool.run('soundSwap', work, { signal });
+  const { sentence, name, bytes, pictures, ...more } = await runFew(pool, 'soundSwap', work, signal);
   if (options.json) out(`${JSON.stringify({ sentence, name, bytes, pictures, ...more })}\n`);
   else
     out(
@@ -212,7 +212,7 @@ export async function soundCommand(named: readonly string[], options: SoundOptio
       }
       const into = resolve(options.out!);
       const work = { plan, path, target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
-      const receipt = await pool.run('soundWrite', { ...work, replaces: asked.existing === 'replace' }, { signal });
+      const receipt = await runFew(pool, 'soundWrite', { ...work, replaces: asked.existing === 'replace' }, signal);
       out(options.json ? `${JSON.stringify(receipt)}\n` : receiptInWords(receipt));
     } catch (error) {
       refuse(session, problemOf(error));

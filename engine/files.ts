@@ -90,6 +90,20 @@ async function isFullDisk(folder: string): Promise<boolean> {
   return disk !== undefined && disk.bavail * disk.bsize < leastRoom;
 }
 
+/** What went wrong where a few files are written: a library tells of a full disk as of a source that cannot be read, or not at all. */
+export async function fewError(path: string, folder: string, error: unknown): Promise<ShaleError> {
+  const known = error instanceof ShaleError ? error.code : undefined;
+  const isDoubtful = known === undefined || known === 'damaged-file' || known === 'read-back-failed';
+  const full = isDoubtful && (/No space left/i.test((error as Error).message) || (await isFullDisk(folder)));
+  if (!full && known !== 'disk-full') return writeError(path, error);
+  return new ShaleError({
+    code: 'disk-full',
+    fact: `The disk is full: ${basename(path)} could not be written.`,
+    wayOut: 'Free some space, and write it again.',
+    subject: path,
+  });
+}
+
 /** What went wrong with a file: some writers say nothing of a disk that is full, and it is found cut short when it is read back. */
 export async function cutShortByDisk(error: unknown, folder: string, path: string): Promise<unknown> {
   const isUnread = error instanceof ShaleError && error.code === 'read-back-failed';

@@ -29,3 +29,4 @@ export * from './rename/index.ts';
 export { sweepPieces } from './ending.ts';
 export { type Seat, Together } from './together.ts';
 export { shaleVersion } from './version.ts';
+export { runFew } from './runFew.ts';

@@ -2,7 +2,7 @@ import { mkdir, open, rm, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { ShaleError } from '@shale/core';
 import { digestOf } from './digests.ts';
-import { flush, flushFolder, publish, writeError } from './files.ts';
+import { fewError, flush, flushFolder, publish, writeError } from './files.ts';
 import { temporaryName } from './frame.ts';
 import { nothingExpected } from './stamps.ts';
 import { holdTarget } from './target.ts';
@@ -75,7 +75,7 @@ export async function publishFew<T>(
     return { made, files };
   } catch (error) {
     for (const one of named) await rm(one, { force: true });
-    throw writeError(first, error);
+    throw await fewError(first, held.path, error);
   } finally {
     for (const one of temporary) await rm(one, { force: true });
     held.close();

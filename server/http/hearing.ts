@@ -3,6 +3,7 @@ import { parse } from 'node:path';
 import type { Express } from 'express';
 import { packWave, planSound, planSwap, ShaleError } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
+import { runFew } from '@shale/engine';
 import { fileThere } from '../roots/fileThere.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { soundAt, Sounds, type SoundAt } from '../sounds.ts';
@@ -51,7 +52,7 @@ export function hearingRoutes(
     const facts = await sounds.facts(at, signal);
     const plan = planSound({ name: source.name, stem: stem ?? parse(source.name).name, facts }, conversion);
     const work = { plan, path: at.file.path, ...where, replaces: conversion.existing === 'replace' };
-    const receipt = await pools.trying.run('soundWrite', work, { signal });
+    const receipt = await runFew(pools.trying, 'soundWrite', work, signal);
     roots.finished(into.root, into.folder);
     return receipt;
   });
@@ -77,7 +78,7 @@ export function hearingRoutes(
     );
     const { path } = await fileThere(made.folderOf(clip), clip.folder ? `${clip.folder}/${clip.name}` : clip.name);
     const work = { plan, path, sounds: tracks.map((track) => track.path), ...(await whereTo(into)) };
-    const receipt = await pools.trying.run('soundSwap', { ...work, replaces: swap.existing === 'replace' }, { signal });
+    const receipt = await runFew(pools.trying, 'soundSwap', { ...work, replaces: swap.existing === 'replace' }, signal);
     roots.finished(into.root, into.folder);
     return receipt;
   });
