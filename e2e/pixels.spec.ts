@@ -16,6 +16,8 @@ const sentence = (page: Page) => page.getByTestId('sentence');
 
 async function open(page: Page, name: string): Promise<void> {
   await page.goto(`${house.url}/convert/${await house.source(name)}`);
+  await expect(sentence(page)).not.toContainText('the picture');
+  await page.getByRole('button', { name: 'What stays as it is' }).click();
   await expect(sentence(page)).toContainText('the picture as it is');
   await sentence(page)
     .getByRole('button', { name: /^Picture operations/ })

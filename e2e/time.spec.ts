@@ -43,6 +43,7 @@ test('a shot is retimed in the chart and the table, and the frames written are t
   test.setTimeout(150_000);
   const id = await declared('yard_cam_d', opaque);
   await page.goto(`${house.url}/convert/${id}`);
+  await page.getByRole('button', { name: 'What stays as it is' }).click();
   await sentence(page).getByRole('button', { name: 'Time: at its own speed' }).click();
   const time = page.getByRole('dialog', { name: 'Time' });
   await time.getByLabel('Frames are').click();

@@ -13,18 +13,24 @@ import type { SpokenSources } from './spoken.ts';
  * part says which output it speaks of.
  * @param words the sources: `12 sequences`, or the name where there is one
  * @param rates each declared rate once, null where one has none
+ * @param whole whether what stays as it is in each source is told too
  */
-export function sentenceOfBatch({ outputs }: Batch, words: string, rates: SpokenSources['rates'] = []): SentencePart[] {
+export function sentenceOfBatch(
+  { outputs }: Batch,
+  words: string,
+  rates: SpokenSources['rates'] = [],
+  whole: boolean = false,
+): SentencePart[] {
   const spoken = new Spoken();
   const [same] = rates.length === 1 ? rates : [null];
   spoken.say('Take ').control('source', words).say(' as ');
   spoken.control('rate', same ? printRate(same) : 'declared', { doubt: rates.some((rate) => !rate) });
-  for (const [output, spec] of outputs.entries()) sayOutput(spoken, spec, output);
+  for (const [output, spec] of outputs.entries()) sayOutput(spoken, spec, output, whole);
   return spoken.end();
 }
 
 /** What an output is, under which names, where; what is as it was is left out. */
-function sayOutput(spoken: Spoken, spec: Spec, output: number): void {
+function sayOutput(spoken: Spoken, spec: Spec, output: number, whole: boolean): void {
   const { write, names, video, into } = spec;
   const isVideo = isVideoFormat(write.format);
   const of = { output };
@@ -34,14 +40,17 @@ function sayOutput(spoken: Spoken, spec: Spec, output: number): void {
   const picture = pictureSaid(spec.picture);
   if (spec.frames !== 'all') spoken.say(' frames ', ',').control('frames', spec.frames, { ...of, mono: true });
   if (picture.length > 0) spoken.say(' ', ',').control('picture', picture.join(', '), of);
+  else if (whole) spoken.say(' the picture ', ',').control('picture', 'as it is', of);
   const time = timeSaid(spec.time);
-  if (time.length > 0) spoken.say(' ', ',').control('time', time.join(', '), of);
-  if (spec.missing !== 'leave-out')
+  if (whole || time.length > 0) spoken.say(' ', ',').control('time', time.join(', ') || 'at its own speed', of);
+  if (whole || spec.missing !== 'leave-out')
     spoken.say(' missing frames ', ',').control('missing', missingWords[spec.missing], of);
-  if (spec.damaged !== 'fail') spoken.say(' damaged frames ', ',').control('damaged', damagedWords[spec.damaged], of);
-  if (spec.mixed !== 'stop') spoken.say(' pictures that differ ', ',').control('mixed', mixedWords[spec.mixed], of);
+  if (whole || spec.damaged !== 'fail')
+    spoken.say(' damaged frames ', ',').control('damaged', damagedWords[spec.damaged], of);
+  if (whole || spec.mixed !== 'stop')
+    spoken.say(' pictures that differ ', ',').control('mixed', mixedWords[spec.mixed], of);
   const burns = burnSaid(spec);
-  if (burns !== 'nothing') spoken.say(' with ', ',').control('burn', burns, of).say(' written in');
+  if (whole || burns !== 'nothing') spoken.say(' with ', ',').control('burn', burns, of).say(' written in');
   spoken.say(' named ', ',').control('name', nameSaid(spec), { ...of, mono: true });
   if (!isVideo && names.first !== null)
     spoken.say(' from ').control('first', String(names.first), { ...of, mono: true });

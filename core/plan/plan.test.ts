@@ -157,6 +157,9 @@ describe('a plan', () => {
     const made = plan(bell, basic, { rate: { num: 24, den: 1 } });
     expect(planSchema.parse(JSON.parse(JSON.stringify(made)))).toEqual(JSON.parse(JSON.stringify(made)));
     expect(printSentence(sentenceOf(made))).toBe(
+      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB; if a frame is missing leave it out; write PNG, 8-bit, named bell.####.png from 1001, into results/bell.',
+    );
+    expect(printSentence(sentenceOf(made, undefined, true))).toBe(
       'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own speed; if a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
     );
   });

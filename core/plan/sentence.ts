@@ -64,12 +64,17 @@ export interface SentencePart {
 /**
  * The plan read aloud. Joined, the texts are one sentence.
  * @param receiver the name of the tool that it is for, where one was chosen, and whether it would trip over the result
+ * @param whole whether what stays as it is in the source is told too
  */
-export function sentenceOf(plan: Plan, receiver?: { name: string; trips: boolean }): SentencePart[] {
+export function sentenceOf(
+  plan: Plan,
+  receiver?: { name: string; trips: boolean },
+  whole: boolean = false,
+): SentencePart[] {
   const spoken = new Spoken();
-  sayTaken(spoken, plan);
-  sayWorked(spoken, plan);
-  sayWritten(spoken, plan);
+  sayTaken(spoken, plan, whole);
+  sayWorked(spoken, plan, whole);
+  sayWritten(spoken, plan, whole);
   if (receiver) spoken.say(' for ', ',').control('receiver', receiver.name, { doubt: receiver.trips });
   return spoken.end();
 }
@@ -97,7 +102,7 @@ export class Spoken {
 }
 
 /** What is taken, and as what. */
-function sayTaken(spoken: Spoken, plan: Plan): void {
+function sayTaken(spoken: Spoken, plan: Plan, whole: boolean): void {
   const { source, declaration, spec } = plan;
   spoken.say('Take ').control('source', source.name, { mono: true });
   if (source.kind !== 'still') {
@@ -109,8 +114,10 @@ function sayTaken(spoken: Spoken, plan: Plan): void {
     const rate = declaration.rate.value;
     spoken.say(' as ').control('rate', rate ? printRate(rate) : 'no rate declared', { doubt: !rate });
     spoken.say(' ', ',');
-    if (source.facts?.clip) {
-      spoken.control('clip', clipSaid(plan), { doubt: source.facts.clip.variable });
+    const { clip } = source.facts ?? {};
+    const isPlain = spec.clip.fields === 'keep' && spec.clip.timing === 'every-picture' && !clip?.variable;
+    if (clip && (whole || !isPlain)) {
+      spoken.control('clip', clipSaid(plan), { doubt: clip.variable });
       spoken.say(' ', ',');
     }
   } else spoken.say(' as ');
@@ -124,11 +131,14 @@ function sayTaken(spoken: Spoken, plan: Plan): void {
 }
 
 /** What becomes of pictures and time, and of frames that are missing or differ. */
-function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing, damaged }: Plan): void {
+function sayWorked(spoken: Spoken, { source, spec, missing, shots, differing, damaged }: Plan, whole: boolean): void {
   const said = pictureSaid(spec.picture);
-  spoken.say(said.length === 0 ? ' the picture ' : ' ', ',').control('picture', said.join(', ') || 'as it is');
-  if (source.kind !== 'still' || isVideoFormat(spec.write.format))
-    spoken.say(' ', ',').control('time', timeSaid(spec.time).join(', ') || 'at its own speed');
+  if (whole || said.length > 0)
+    spoken.say(said.length === 0 ? ' the picture ' : ' ', ',').control('picture', said.join(', ') || 'as it is');
+  const timed = timeSaid(spec.time);
+  const hasTime = source.kind !== 'still' || isVideoFormat(spec.write.format);
+  if (timed.length > 0 || (whole && hasTime))
+    spoken.say(' ', ',').control('time', timed.join(', ') || 'at its own speed');
   if (missing.length > 0 || shots.some((shot) => shot.missing.length > 0)) {
     const closes = spec.missing === 'leave-out' && isVideoFormat(spec.write.format);
     spoken.say(' if a frame is missing ', ';');
@@ -157,7 +167,7 @@ export function colourSaid({ write }: Spec): string {
 }
 
 /** What is written, under which names, where. */
-function sayWritten(spoken: Spoken, plan: Plan): void {
+function sayWritten(spoken: Spoken, plan: Plan, whole: boolean): void {
   const { source, declaration, spec, into } = plan;
   const { write } = spec;
   const isVideo = into.kind === 'video';
@@ -168,18 +178,40 @@ function sayWritten(spoken: Spoken, plan: Plan): void {
     spoken.say(' at ').control('video', `${rate}, ${videoWords(write.format, spec.video)}`);
   }
   const drops = write.alpha === 'none' && source.facts?.hasAlpha === true && declaration.alpha.value !== 'ignore';
-  spoken.say(' with ').control('alphaOut', colourSaid(spec), { doubt: drops });
+  if (whole || drops || !staysInColour(plan))
+    spoken.say(' with ').control('alphaOut', colourSaid(spec), { doubt: drops });
   spoken.say(' named ', ',').control('name', writtenAs(into), { mono: true });
   const isMute = isAnimationFormat(write.format);
-  if (!isMute && (isVideo || source.facts?.clip?.sound))
+  const heard = plan.sound && plan.sound.own && spec.sound.offset === 0 && spec.sound.later === 0;
+  const soundStays = isVideo && (source.facts?.clip?.sound ? heard : !plan.sound);
+  if (!isMute && (isVideo || source.facts?.clip?.sound) && (whole || !soundStays))
     spoken.say(isVideo ? ' heard ' : ' its sound ', ',').control('sound', soundSaid(plan));
-  if (isVideo || burnsText(spec.burn)) spoken.say(' with ', ',').control('burn', burnSaid(spec)).say(' written in');
-  if (source.kind !== 'still' && into.kind === 'sequence')
+  if ((whole && isVideo) || burnsText(spec.burn))
+    spoken.say(' with ', ',').control('burn', burnSaid(spec)).say(' written in');
+  if (source.kind !== 'still' && into.kind === 'sequence' && (whole || !keepsNumbers(plan)))
     spoken.say(' from ').control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   spoken.say(' into ', ',').control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
   if (spec.existing === 'replace')
     spoken.say(' and ', ',').control('existing', 'replace what is there', { doubt: true });
 }
+
+/** Whether alpha and colours of the results are those that the source is declared to have. */
+function staysInColour({ declaration, spec: { write } }: Plan): boolean {
+  return (
+    write.primaries === null &&
+    write.alpha === declaration.alpha.value &&
+    write.transfer === declaration.transfer.value &&
+    !write.matte
+  );
+}
+
+/** Whether every result has the number of its frame. */
+const keepsNumbers = ({ runs }: Plan): boolean =>
+  runs.every(
+    ({ kind, from, fromStep, to, toStep, count, shot, den, repeat, mix }) =>
+      kind === 'missing' ||
+      (kind !== 'title' && from === to && (fromStep === toStep || count === 1) && !shot && !den && !repeat && !mix),
+  );
 
 /** Which frames: as ranges, or how many markers. */
 function framesSaid(plan: Plan): string {

@@ -107,6 +107,9 @@ describe('a video of a sequence', () => {
       [1, 2, 3, 4, 5, 8, 9, 10].map((frame, at) => [frame, at, 'f.mp4']),
     );
     expect(said(plan)).toBe(
+      'Take f.####.png frames 1-10 as 24 fps, no alpha, sRGB; if a frame is missing close up; write H.264, 8-bit at 24 fps, quality 18, 4:2:0, named f.mp4, into results.',
+    );
+    expect(printSentence(sentenceOf(plan, undefined, true))).toBe(
       'Take f.####.png frames 1-10 as 24 fps, no alpha, sRGB, the picture as it is, at its own speed; if a frame is missing close up; write H.264, 8-bit at 24 fps, quality 18, 4:2:0 with no alpha, sRGB, named f.mp4, heard nothing, with nothing written in, into results.',
     );
     expect(plan.losses.map(({ code }) => code)).toEqual(
@@ -195,7 +198,10 @@ describe('frames of a clip', () => {
     const plan = makePlan('in', clip, declaration, { ...spec, into: { root: 'results', folder: '{stem}_{rate}fps' } });
     expect(plan.problems).toEqual([]);
     expect([plan.frames, plan.into.folder, plan.sound]).toEqual([100, 'c_25fps', null]);
-    expect(said(plan)).toContain('frames 0-99 as 25 fps, every picture once, no alpha, BT.709');
+    expect(said(plan)).toContain('frames 0-99 as 25 fps, no alpha, BT.709; write PNG');
+    expect(said(plan)).toContain('its sound left out');
+    const whole = printSentence(sentenceOf(plan, undefined, true));
+    expect(whole).toContain('frames 0-99 as 25 fps, every picture once, no alpha, BT.709');
     const beside = makePlan('in', clip, declaration, { ...spec, sound: { ...spec.sound, beside: true } });
     expect(beside.sound).toEqual({
       root: '',

@@ -65,11 +65,11 @@ const problem = async (answer: Response) => problemDetailsSchema.parse(await ans
 const left = (folder: string) => readdir(ground.in('out', folder)).catch(() => []);
 
 test('is measured, written, and found as a source at once', async () => {
-  const facts = await served.ask(routes.getSound, { params: { source: ids['bell.wav']! } } as never);
+  const facts = await served.ask(routes.getSound, { params: { source: ids['bell.wav']! } });
   expect(facts).toMatchObject({ samples: 96_000, rate: 48_000, channels: 1 });
   const answer = await write('bell.wav', 'written', { format: 'flac' });
   expect(await answer.json()).toMatchObject({ same: true, files: [{ name: 'bell.flac', samples: 96_000 }] });
-  const listed = () => served.ask(routes.listSources, { query: { root: 'out', folder: 'written' } } as never);
+  const listed = () => served.ask(routes.listSources, { query: { root: 'out', folder: 'written' } });
   await until(async () => (await listed()).length === 1, 'the sound is listed');
   expect(await listed()).toMatchObject([{ kind: 'sound', name: 'bell.flac' }]);
 });
@@ -135,7 +135,7 @@ test('sounds of another kind: none, eight channels, cut off, gone; and a root th
   const eight = (await (await write('eight.wav', 'odd', { channels: 'stereo' })).json()) as object;
   expect(eight).toMatchObject({ same: true, files: [{ channels: 2, samples: 4800 }] });
   // What is there of a file that was cut off is measured and written; that it was cut is told.
-  const facts = await served.ask(routes.getSound, { params: { source: ids['cut.wav']! } } as never);
+  const facts = await served.ask(routes.getSound, { params: { source: ids['cut.wav']! } });
   expect(facts.samples).toBe(Math.floor((100_001 - 44) / 4));
   expect((await write('cut.wav', 'odd')).status).toBe(200);
   await rm(ground.in('shots', 'bells', 'gone.wav'));

@@ -4,10 +4,14 @@ import Popover from '@mui/material/Popover';
 import { useTheme } from '@mui/material/styles';
 import { useState, type ReactNode } from 'react';
 import type { Control, SentencePart } from '@shale/core';
+import { afterSentence } from './after.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { wholeSwitched } from '../state/view.ts';
 import { mono } from '../theme/theme.ts';
 
 interface Props {
-  parts: readonly SentencePart[];
+  /** At its shortest, or with what stays as it is. */
+  tell: (whole: boolean) => readonly SentencePart[];
   /** What a pressed part opens; undefined where it is only told. @param output which of several it speaks of, from 0 */
   editor: (control: Control, close: () => void, output: number) => ReactNode | undefined;
   /** Takes a press that opens something elsewhere on the page; says whether it did. */
@@ -52,59 +56,69 @@ const names: Record<Control, string> = {
 const wide: ReadonlySet<Control> = new Set(['time', 'shots', 'source']);
 
 /** A spec read aloud, whose parts are the controls: press one to change it. */
-export function Sentence({ parts, editor, onPress, after, size = 23 }: Props) {
+export function Sentence({ tell, editor, onPress, after, size = 23 }: Props) {
   const { tokens } = useTheme();
   const [open, setOpen] = useState<{ control: Control; output: number; index: number; anchor: HTMLElement } | null>(
     null,
   );
   const close = () => setOpen(null);
+  const dispatch = useAppDispatch();
+  const whole = useAppSelector(({ view }) => view.whole);
+  const parts = tell(whole);
+  const hidesSome = tell(true).length > tell(false).length;
   return (
-    <Box
-      component="p"
-      sx={{ fontSize: size, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}
-      data-testid="sentence"
-    >
-      {parts.map(({ text, stop, control, doubt, mono: isMono, output = 0 }, index) =>
-        control ? (
-          // A line may break within the control, never between it and its mark.
-          <Box component="span" key={index} sx={{ whiteSpace: 'nowrap' }}>
-            <ButtonBase
-              aria-label={`${names[control]}${output > 0 ? ` of output ${output + 1}` : ''}: ${text}`}
-              aria-haspopup="dialog"
-              aria-expanded={open?.index === index}
-              onClick={({ currentTarget }) => {
-                if (!onPress?.(control, output)) setOpen({ control, output, index, anchor: currentTarget });
-              }}
-              sx={{
-                font: 'inherit',
-                fontFamily: isMono ? mono : 'inherit',
-                fontSize: isMono ? '0.87em' : 'inherit',
-                fontWeight: 620,
-                letterSpacing: 'inherit',
-                lineHeight: 1.25,
-                px: '1px',
-                verticalAlign: 'baseline',
-                borderBottom: `2px ${doubt ? 'dashed' : 'solid'} ${doubt ? tokens.doubt : tokens.act}`,
-                color: doubt ? tokens.doubt : 'inherit',
-                bgcolor: open?.index === index ? tokens.actWash : 'transparent',
-                borderRadius: '4px 4px 0 0',
-                textAlign: 'left',
-                whiteSpace: 'normal',
-                '&:hover': { bgcolor: doubt ? tokens.doubtWash : tokens.actWash },
-              }}
-            >
+    <Box component="p" sx={{ fontSize: size, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}>
+      <span data-testid="sentence">
+        {parts.map(({ text, stop, control, doubt, mono: isMono, output = 0 }, index) =>
+          control ? (
+            // A line may break within the control, never between it and its mark.
+            <Box component="span" key={index} sx={{ whiteSpace: 'nowrap' }}>
+              <ButtonBase
+                aria-label={`${names[control]}${output > 0 ? ` of output ${output + 1}` : ''}: ${text}`}
+                aria-haspopup="dialog"
+                aria-expanded={open?.index === index}
+                onClick={({ currentTarget }) => {
+                  if (!onPress?.(control, output)) setOpen({ control, output, index, anchor: currentTarget });
+                }}
+                sx={{
+                  font: 'inherit',
+                  fontFamily: isMono ? mono : 'inherit',
+                  fontSize: isMono ? '0.87em' : 'inherit',
+                  fontWeight: 620,
+                  letterSpacing: 'inherit',
+                  lineHeight: 1.25,
+                  px: '1px',
+                  verticalAlign: 'baseline',
+                  borderBottom: `2px ${doubt ? 'dashed' : 'solid'} ${doubt ? tokens.doubt : tokens.act}`,
+                  color: doubt ? tokens.doubt : 'inherit',
+                  bgcolor: open?.index === index ? tokens.actWash : 'transparent',
+                  borderRadius: '4px 4px 0 0',
+                  textAlign: 'left',
+                  whiteSpace: 'normal',
+                  '&:hover': { bgcolor: doubt ? tokens.doubtWash : tokens.actWash },
+                }}
+              >
+                {text}
+              </ButtonBase>
+              {stop}
+            </Box>
+          ) : (
+            <span key={index}>
               {text}
-            </ButtonBase>
-            {stop}
-          </Box>
-        ) : (
-          <span key={index}>
-            {text}
-            {stop}
-          </span>
-        ),
+              {stop}
+            </span>
+          ),
+        )}
+        {after}
+      </span>
+      {hidesSome && (
+        <>
+          {' '}
+          <ButtonBase aria-pressed={whole} onClick={() => dispatch(wholeSwitched())} sx={afterSentence}>
+            {whole ? 'Only what changes' : 'What stays as it is'}
+          </ButtonBase>
+        </>
       )}
-      {after}
       <Popover
         open={open !== null}
         anchorEl={open?.anchor}

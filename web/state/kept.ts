@@ -18,6 +18,7 @@ export interface Shelves {
 
 const places = {
   scheme: 'shale-scheme',
+  whole: 'shale-whole',
   source: 'shale-source',
   many: 'shale-many',
   seen: 'shale-seen',
@@ -55,6 +56,7 @@ export function readKept({ local, session }: Shelves, isDark: boolean): KeptStat
       many: session.getItem(places.many) || null,
       notices: [],
       meant: null,
+      whole: local.getItem(places.whole) === 'true',
       seen: read(local.getItem(places.seen), [], (said: string[]) => said.filter((id) => typeof id === 'string')),
     },
     naming: read(session.getItem(places.naming), emptyNaming, naming),
@@ -72,6 +74,7 @@ export function keepChanges({ local, session }: Shelves, before: KeptState, now:
     }
   };
   if (now.view.scheme !== before.view.scheme) keep(local, places.scheme, now.view.scheme);
+  if (now.view.whole !== before.view.whole) keep(local, places.whole, String(now.view.whole));
   if (now.view.seen !== before.view.seen) keep(local, places.seen, JSON.stringify(now.view.seen));
   if (now.view.source !== before.view.source && now.view.source) keep(session, places.source, now.view.source);
   if (now.view.many !== before.view.many) keep(session, places.many, now.view.many ?? '');

@@ -41,7 +41,15 @@ describe('what the Rename page works on', () => {
 
 describe('what pages share', () => {
   const { reducer } = viewSlice;
-  const first: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [], meant: null };
+  const first: ViewState = {
+    scheme: 'daylight',
+    source: null,
+    many: null,
+    notices: [],
+    seen: [],
+    meant: null,
+    whole: false,
+  };
   test('the scheme is switched there and back; the source chosen last is kept', () => {
     const dark = reducer(first, schemeSwitched());
     expect(dark.scheme).toBe('basalt');
@@ -108,7 +116,15 @@ describe('what outlives a page that is loaded anew', () => {
     };
     keepChanges(shelves, state, now);
     const back = readKept(shelves, true);
-    expect(back.view).toEqual({ scheme: 'daylight', source: 'a', many: null, notices: [], seen: [], meant: null });
+    expect(back.view).toEqual({
+      scheme: 'daylight',
+      source: 'a',
+      many: null,
+      notices: [],
+      seen: [],
+      meant: null,
+      whole: false,
+    });
     expect(back.naming.sources).toHaveLength(2000);
     expect(back.naming).toMatchObject({ spec, receiver: 'plates', begun: null });
     expect(back.receivers).toEqual({ a: 'plates' });

@@ -14,6 +14,8 @@ export interface ViewState {
   seen: string[];
   /** What a receipt did, to be done for the sources that are selected next. */
   meant: Meant | null;
+  /** Whether sentences tell what stays as it is, too. */
+  whole: boolean;
 }
 
 /** What is wanted of sources that are not chosen yet. */
@@ -32,7 +34,10 @@ export interface Notice {
   severity: 'note' | 'doubt';
 }
 
-const begun: ViewState = { scheme: 'daylight', source: null, many: null, notices: [], seen: [], meant: null };
+const begun: ViewState = {
+  ...{ scheme: 'daylight', source: null, many: null, notices: [], seen: [], meant: null },
+  whole: false,
+};
 
 export const viewSlice = createSlice({
   name: 'view',
@@ -63,11 +68,23 @@ export const viewSlice = createSlice({
     wishMeant(state, { payload }: PayloadAction<Meant | null>) {
       state.meant = payload;
     },
+    wholeSwitched(state) {
+      state.whole = !state.whole;
+    },
     noticeRead(state) {
       state.notices.shift();
     },
   },
 });
 
-export const { schemeSwitched, sourceChosen, manyOpened, noticed, noticeRead, troublesSeen, troubleGone, wishMeant } =
-  viewSlice.actions;
+export const {
+  schemeSwitched,
+  sourceChosen,
+  manyOpened,
+  noticed,
+  noticeRead,
+  troublesSeen,
+  troubleGone,
+  wishMeant,
+  wholeSwitched,
+} = viewSlice.actions;

@@ -142,7 +142,9 @@ function Planned({ source, start, spec, change, changeFormat, plan, planned }: P
           Convert {source.name}
         </Typography>
         <Sentence
-          parts={sentenceOf(plan, receiver && { name: receiver.name, trips: (breaches ?? []).length > 0 })}
+          tell={(whole) =>
+            sentenceOf(plan, receiver && { name: receiver.name, trips: (breaches ?? []).length > 0 }, whole)
+          }
           editor={(control, close) => editorFor(control, { source, plan, spec, roots, change, changeFormat, close })}
           onPress={(control) => {
             if (control !== 'picture') return false;

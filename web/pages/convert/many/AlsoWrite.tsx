@@ -3,19 +3,9 @@ import ButtonBase from '@mui/material/ButtonBase';
 import ListItemText from '@mui/material/ListItemText';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
+import { afterSentence } from '../../../sentence/after.ts';
 import { useState } from 'react';
 import { startingPoints, type StartingPointName } from '@shale/core';
-
-/** What can be pressed at the end of the sentence. */
-export const afterSentence = {
-  fontFamily: 'inherit',
-  fontSize: 15,
-  fontWeight: 600,
-  color: 'primary.main',
-  verticalAlign: 'baseline',
-  gap: 0.5,
-  mr: 2,
-} as const;
 
 /** Asks for another output of the same sources. */
 export function AlsoWrite({ onWrite }: { onWrite: (name: StartingPointName) => void }) {

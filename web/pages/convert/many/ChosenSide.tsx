@@ -196,7 +196,7 @@ function OwnSettings({ source, parts, wish, output, onSide, known, plan }: Known
       <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>Changes here apply to this source only.</Typography>
       <Sentence
         size={16}
-        parts={sentenceOf(plan)}
+        tell={(whole) => sentenceOf(plan, undefined, whole)}
         editor={(control, close) =>
           editorFor(control, {
             ...{ source, plan, spec, roots, close },

@@ -35,7 +35,8 @@ import { manyOpened } from '../../../state/view.ts';
 import { OrderForm, type Begun } from '../../../standing/OrderForm.tsx';
 import { anyFits } from '../../../standing/orderWords.ts';
 import { editorFor } from '../editors.tsx';
-import { afterSentence, AlsoWrite } from './AlsoWrite.tsx';
+import { afterSentence } from '../../../sentence/after.ts';
+import { AlsoWrite } from './AlsoWrite.tsx';
 import { ChosenSide, type Side } from './ChosenSide.tsx';
 import { ManyEditor } from './ManyEditor.tsx';
 import { mostInRow, OneAfterAnother } from './OneAfterAnother.tsx';
@@ -154,7 +155,6 @@ function Many({ selection, ids, sources, start }: ManyProps) {
     const leavesOut = (part: PlannedPart) => specFor(batch, part.source, part.output).missing === 'leave-out';
     return needsOf(plan?.parts ?? [], spoken.usualRate, leavesOut);
   }, [plan, spoken, batch]);
-  const parts = sentenceOfBatch(batch, sourcesSaid(spoken), spoken.rates);
   return (
     <Box
       sx={{
@@ -168,7 +168,7 @@ function Many({ selection, ids, sources, start }: ManyProps) {
     >
       <Sentence
         size={batch.outputs.length > 1 ? 20 : 22}
-        parts={parts}
+        tell={(whole) => sentenceOfBatch(batch, sourcesSaid(spoken), spoken.rates, whole)}
         after={
           <>
             {batch.outputs.length < mostOutputs && <AlsoWrite onWrite={wish.also} />}

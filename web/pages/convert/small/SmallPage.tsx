@@ -95,7 +95,7 @@ function Planned({ source, spec, change, changeFormat, plan, planned }: PlannedP
           </Typography>
           <Sentence
             size={19}
-            parts={smallSentence(plan, receiver)}
+            tell={() => smallSentence(plan, receiver)}
             editor={(control, close) =>
               smallEditorFor(control, { spec, change, changeFormat }) ??
               editorFor(control, { source, plan, spec, roots, change, changeFormat, close })
