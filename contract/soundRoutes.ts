@@ -35,6 +35,14 @@ export const soundRoutes = {
     query: z.object({ stream }),
     response: soundFactsSchema,
   }),
+  soundMeasured: route({
+    method: 'get',
+    path: '/sources/:source/sound/measured',
+    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    summary: 'How many seconds of a sound have been measured; null where it is not being measured now',
+    query: z.object({ stream }),
+    response: z.object({ seconds: z.number().nullable() }),
+  }),
   soundWave: route({
     method: 'get',
     path: '/sources/:source/sound/wave',

@@ -16,9 +16,25 @@ export interface KeptSound {
   wave: Wave;
 }
 
-/** Measures a sound and keeps what was found in a file: the length of a text as 32 bits, JSON, the packed waveform. */
-export async function measureSound({ path, stream }: SoundFile, to: string, signal: AbortSignal): Promise<void> {
-  const { facts, index, wave } = await scanSound(path, stream, signal);
+/** Milliseconds between two tellings of how far it is. */
+const telling = 500;
+
+/**
+ * Measures a sound and keeps what was found in a file: the length of a text as 32 bits, JSON, the packed waveform.
+ * @param tell is told now and then how many seconds have been measured
+ */
+export async function measureSound(
+  { path, stream }: SoundFile,
+  to: string,
+  signal: AbortSignal,
+  tell: (seconds: number) => void = () => undefined,
+): Promise<void> {
+  let told = Date.now();
+  const { facts, index, wave } = await scanSound(path, stream, signal, (seconds) => {
+    if (Date.now() - told < telling) return;
+    told = Date.now();
+    tell(seconds);
+  });
   if (signal.aborted) throw gone();
   const text = Buffer.from(JSON.stringify({ facts, index }));
   const length = Buffer.alloc(4);

@@ -168,7 +168,8 @@ export interface Tasks {
     event: never;
   };
   /** Measures a sound and keeps what was found in a file. */
-  soundScan: { in: { file: SoundFile; to: string }; out: void; event: never };
+  /** Tells how many seconds have been measured. */
+  soundScan: { in: { file: SoundFile; to: string }; out: void; event: number };
   /** Writes a sound as its plan says, and reads it back. */
   soundWrite: { in: SoundWork; out: SoundReceipt; event: never };
   /** Writes a clip with other sound. */
@@ -330,7 +331,7 @@ export const handlers: Handlers = {
     lookAtFiles(folder, names, { bytes, modified }, signal),
   judge: ({ folder, sources, moment }) => Promise.all(sources.map((one) => judge(folder, one, moment))),
   decode: (input, onEvent, signal) => decodeFiles(input, onEvent, signal),
-  soundScan: ({ file, to }, _onEvent, signal) => measureSound(file, to, signal),
+  soundScan: ({ file, to }, onEvent, signal) => measureSound(file, to, signal, onEvent),
   soundSwap: (work, _onEvent, signal) => swapClipSound(work, signal),
   soundWrite: (work, _onEvent, signal) => convertSound(work, signal),
   soundSamples: ({ file, index, from, count }) => soundSamples(file, index, from, count),

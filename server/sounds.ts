@@ -31,12 +31,16 @@ export async function soundAt(source: ListedSource, root: string, stream: number
   return { file: { path, stream }, ...told };
 }
 
+const keyOf = ({ path, stream }: SoundFile): string => `${stream ?? ''} ${path}`;
+
 /** Sounds whose measures are held in memory. */
 const held = 8;
 
 /** What sounds hold: measured once by a worker process, kept beside the previews. */
 export class Sounds {
   private readonly read = new Map<string, KeptSound>();
+  /** Seconds that are measured of those under way. */
+  private readonly under = new Map<string, number>();
 
   constructor(
     private readonly pools: Pick<Pools, 'looking' | 'trying'>,
@@ -47,7 +51,12 @@ export class Sounds {
     const path = await this.previews.kept(
       [file.path, file.stream, modified, size],
       'sound',
-      (to, stop) => this.pools.trying.run('soundScan', { file, to }, { signal: stop }),
+      async (to, stop) => {
+        const onEvent = (seconds: number) => void this.under.set(keyOf(file), seconds);
+        await this.pools.trying
+          .run('soundScan', { file, to }, { signal: stop, onEvent })
+          .finally(() => this.under.delete(keyOf(file)));
+      },
       signal,
     );
     const found = this.read.get(path) ?? (await keptSound(path));
@@ -55,6 +64,11 @@ export class Sounds {
     this.read.set(path, found);
     if (this.read.size > held) this.read.delete(this.read.keys().next().value!);
     return found;
+  }
+
+  /** Seconds of a sound that have been measured; null where it is not being measured. */
+  measured({ file }: SoundAt): number | null {
+    return this.under.get(keyOf(file)) ?? null;
   }
 
   /** @throws ShaleError naming a file that cannot be read */

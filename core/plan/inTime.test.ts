@@ -80,6 +80,9 @@ test('numbers of missing frames keep their place in files, and have none in a vi
 test('what changes time, and what does not', () => {
   expect(changesTime(planned(depot, 'h264'))).toBe(false);
   expect(changesTime(planned(depot, 'h264', { frames: '3-7' }))).toBe(false);
+  // A gap keeps its place among numbered files, and closes in a video.
+  expect(changesTime(planned(rails, 'png'))).toBe(false);
+  expect(changesTime(planned(rails, 'h264'))).toBe(true);
   expect(changesTime(planned(depot, 'h264', { frames: '1-9x2' }))).toBe(true);
   expect(changesTime(planned(depot, 'h264', { time: { how: 'hold', hold: 2 } }))).toBe(true);
   expect(changesTime(planned(depot, 'h264', { time: { rate: parseRate('12') } }))).toBe(true);

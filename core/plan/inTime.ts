@@ -61,12 +61,24 @@ export function resultsInTime({ runs: all, spec }: Pick<Plan, 'runs' | 'spec'>):
   };
 }
 
-/** Whether results are seen in another time than the frames of their source: moved, held, left out, of several shots, at another rate. */
-export const changesTime = (plan: Plan): boolean => {
-  const rate = plan.declaration.rate.value;
-  return (
-    plan.shots.length > 0 ||
-    placesAfterFrames(plan) === undefined ||
-    (rate !== null && plan.rate !== null && compareRates(rate, plan.rate) !== 0)
+/** Whether numbers of results are those of their frames, all moved by the same: what is missing keeps its place. */
+function movesAsOne({ runs }: Plan): boolean {
+  const shift = runs[0] ? runs[0].to - runs[0].from : 0;
+  return runs.every(
+    ({ from, fromStep, to, toStep, count, den, repeat, mix, stride }) =>
+      to - from === shift &&
+      (count === 1 || (fromStep === 1 && toStep === 1)) &&
+      !den &&
+      !repeat &&
+      !mix &&
+      stride === undefined,
   );
-};
+}
+
+/** Whether results are seen in another time than the frames of their source: moved, held, left out, of several shots, at another rate. */
+export function changesTime(plan: Plan): boolean {
+  const rate = plan.declaration.rate.value;
+  const isPlain = placesAfterFrames(plan) !== undefined || (!isVideoFormat(plan.spec.write.format) && movesAsOne(plan));
+  const sameRate = rate === null || plan.rate === null || compareRates(rate, plan.rate) === 0;
+  return plan.shots.length > 0 || !isPlain || !sameRate;
+}

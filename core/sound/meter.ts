@@ -31,27 +31,50 @@ const together = 32;
 /** The largest value of one channel, at its samples and between them. */
 class TruePeak {
   peak = 0;
+  /** The largest sample of each {@link together} of what was added last. */
+  largest = new Float64Array(0);
   private line = new Float64Array(taps - 1);
+  /** The largest of what came before, as far as the taps reach back. */
+  private carried = 0;
 
   /** @param data interleaved, of which every `channels`th is this one's from `channel` on */
   add(data: Float32Array | Float64Array, channels: number, channel: number): void {
     const count = data.length / channels;
+    const blocks = Math.ceil(count / together);
+    if (this.largest.length < blocks) this.largest = new Float64Array(blocks);
     const before = taps - 1;
     if (this.line.length < before + count) {
       const longer = new Float64Array(before + count);
       longer.set(this.line.subarray(0, before));
       this.line = longer;
     }
-    const { line } = this;
-    for (let at = 0, from = channel; at < count; at += 1, from += channels) line[before + at] = data[from]!;
-    for (let at = 0; at < count; at += together) this.look(at, min(count, at + together));
+    const { line, largest } = this;
+    for (let block = 0, at = 0, from = channel; block < blocks; block += 1) {
+      const end = min(count, at + together);
+      let most = 0;
+      for (; at < end; at += 1, from += channels) {
+        const value = data[from]!;
+        line[before + at] = value;
+        const size = value < 0 ? -value : value;
+        if (size > most) most = size;
+      }
+      largest[block] = most;
+    }
+    for (let block = 0; block < blocks; block += 1) {
+      const at = block * together;
+      // The taps of a block reach into the one before it.
+      this.look(at, min(count, at + together), max(largest[block]!, block > 0 ? largest[block - 1]! : this.carried));
+    }
+    // A piece that is shorter than the taps leaves some of what was before it in reach.
+    let carried = count < before ? this.carried : 0;
+    for (let block = max(0, blocks - 2); block < blocks; block += 1) carried = max(carried, largest[block]!);
+    this.carried = carried;
     line.copyWithin(0, count, count + before);
   }
 
-  private look(from: number, to: number): void {
+  /** @param largest nothing within reach is larger */
+  private look(from: number, to: number, largest: number): void {
     const { line } = this;
-    let largest = 0;
-    for (let at = from; at < to + taps - 1; at += 1) largest = max(largest, abs(line[at]!));
     if (largest * most <= this.peak) return;
     let peak = max(this.peak, largest);
     // Written out: a loop over the taps takes several times as long.
@@ -119,6 +142,13 @@ class Stretches {
   }
 }
 
+/** The last moment of a stretch, counted from its first, at which a channel sounds. One does. */
+function lastSound(data: Float32Array | Float64Array, from: number, to: number, channels: number): number {
+  let at = to - 1;
+  while (at > from && abs(data[at]!) < silentBelow) at -= 1;
+  return Math.floor((at - from) / channels);
+}
+
 /** Measures a sound while it passes: peaks, where it sounds, where it is silent, where it is clipped. */
 export class SoundMeter {
   private readonly peaks: Float64Array;
@@ -141,15 +171,39 @@ export class SoundMeter {
 
   /** @param data interleaved, 1 for full scale */
   add(data: Float32Array | Float64Array): void {
-    const { channels, peaks, full } = this;
-    this.between.forEach((one, channel) => one.add(data, channels, channel));
+    const { channels, peaks, between } = this;
+    between.forEach((one, channel) => one.add(data, channels, channel));
+    const count = data.length / channels;
+    const longest = silentSeconds * this.rate;
+    for (let block = 0, from = 0; from < count; block += 1, from += together) {
+      const to = min(count, from + together);
+      let loudest = 0;
+      for (let channel = 0; channel < channels; channel += 1) {
+        const size = between[channel]!.largest[block]!;
+        if (size > peaks[channel]!) peaks[channel] = size;
+        if (size > loudest) loudest = size;
+      }
+      const isOrdinary = loudest < fullScale && !this.full.some((run) => run > 0);
+      const isQuiet = loudest < silentBelow;
+      if (!isOrdinary || (!isQuiet && (this.first < 0 || this.at + together - this.quietSince >= longest)))
+        this.each(data.subarray(from * channels, to * channels));
+      else {
+        // Nothing is clipped, and no silence is long enough to end here: where the last sound was is all there is to know.
+        if (!isQuiet) this.quietSince = this.at + lastSound(data, from * channels, to * channels, channels) + 1;
+        this.at += to - from;
+      }
+    }
+  }
+
+  /** Looks at every sample. */
+  private each(data: Float32Array | Float64Array): void {
+    const { channels, full } = this;
     for (let at = 0; at < data.length; at += channels) {
       let loudest = 0;
       for (let channel = 0; channel < channels; channel += 1) {
         const value = data[at + channel]!;
         const size = abs(value);
         if (size > loudest) loudest = size;
-        if (size > peaks[channel]!) peaks[channel] = size;
         if (size >= fullScale) full[channel]! += 1;
         else if (full[channel] !== 0) this.endRun(channel);
       }

@@ -74,6 +74,21 @@ test('is measured, written, and found as a source at once', async () => {
   expect(await listed()).toMatchObject([{ kind: 'sound', name: 'bell.flac' }]);
 });
 
+test('how far the measuring is, is told while it goes on', async () => {
+  const asked = served.ask(routes.getSound, { params: { source: ids['long.wav']! } });
+  const told: number[] = [];
+  await until(async () => {
+    const { seconds } = await served.ask(routes.soundMeasured, { params: { source: ids['long.wav']! } });
+    if (seconds !== null) told.push(seconds);
+    return told.length > 1;
+  }, 'it tells how far it is');
+  expect(told).toEqual([...told].sort((a, b) => a - b));
+  expect(told.at(-1)).toBeLessThan(600);
+  expect(await asked).toMatchObject({ samples: 600 * 48_000 });
+  const after = await served.ask(routes.soundMeasured, { params: { source: ids['long.wav']! } });
+  expect(after).toEqual({ seconds: null });
+});
+
 test('two askers for one name: one has it, the other is told, and the file is whole', async () => {
   const answers = await Promise.all([
     write('bell.wav', 'both', { depth: '16' }),

@@ -24,6 +24,9 @@ export function hearingRoutes(
   handle(app, routes.getSound, async ({ params, query, signal }) =>
     sounds.facts(await soundOf(params.source, query.stream), signal),
   );
+  handle(app, routes.soundMeasured, async ({ params, query }) => ({
+    seconds: sounds.measured(await soundOf(params.source, query.stream)),
+  }));
   handle(app, routes.soundWave, async ({ params, query, signal, asker, response }) => {
     const { from, to, columns } = query;
     const wave = await sounds.wave(await soundOf(params.source, query.stream), { from, to, columns }, signal, asker);

@@ -14,7 +14,11 @@ interface ToReplace {
 
 /** What a page asks of sounds that are written. */
 const sounds = api.injectEndpoints({
-  endpoints: ({ mutation }) => ({
+  endpoints: ({ query, mutation }) => ({
+    soundMeasured: query<AnswerOf<typeof routes.soundMeasured>, string>({
+      query: (source) => requestFor(routes.soundMeasured, { params: { source }, query: {} }),
+      keepUnusedDataFor: 0,
+    }),
     writeSound: mutation<AnswerOf<typeof routes.writeSound>, ToWrite>({
       query: ({ source, body }) => requestFor(routes.writeSound, { params: { source }, body }),
     }),
@@ -24,4 +28,4 @@ const sounds = api.injectEndpoints({
   }),
 });
 
-export const { useReplaceSoundMutation, useWriteSoundMutation } = sounds;
+export const { useReplaceSoundMutation, useSoundMeasuredQuery, useWriteSoundMutation } = sounds;

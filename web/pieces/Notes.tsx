@@ -98,11 +98,22 @@ export function EmptyPage({ title, children, action }: { title: string; children
 }
 
 /** Waiting for the server, at the top edge so that nothing moves when the answer comes. */
-export function Loading({ what }: { what: string }) {
+/**
+ * @param share how much of it is done, 0 to 1; absent where that is not known
+ * @param far the same in words, which change too often to be read out
+ */
+export function Loading({ what, share, far }: { what: string; share?: number; far?: string }) {
   return (
-    <Box sx={{ p: 3 }} role="status">
-      <LinearProgress aria-label={what} sx={{ height: 3, mb: 1.5 }} />
-      <Typography sx={{ color: 'text.secondary' }}>{what}</Typography>
+    <Box sx={{ p: 3 }}>
+      <LinearProgress
+        aria-label={what}
+        {...(share === undefined ? {} : { variant: 'determinate', value: Math.min(100, share * 100) })}
+        sx={{ height: 3, mb: 1.5 }}
+      />
+      <Typography role="status" sx={{ color: 'text.secondary' }}>
+        {what}
+      </Typography>
+      {far && <Typography sx={{ color: 'text.secondary' }}>{far}</Typography>}
     </Box>
   );
 }

@@ -7,6 +7,7 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { printSeconds, type Problem, type SoundFacts } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useSoundQuery } from '../../api/api.ts';
+import { useSoundMeasuredQuery } from '../../api/sounds.ts';
 import { EmptyPage, Loading, ProblemNote } from '../../pieces/Notes.tsx';
 import { useSize } from '../../pieces/useSize.ts';
 import { isTypedInto } from '../../pieces/typing.ts';
@@ -106,11 +107,21 @@ function useView(samples: number) {
   return { view, zoom, move, whole: () => setView({ from: 0, to: samples }) };
 }
 
+/** While every sample is measured: how far it is, once that takes longer than a moment. */
+function Measuring({ source: { id, sound } }: { source: ListedSource }) {
+  const { data } = useSoundMeasuredQuery(id, { pollingInterval: 1000 });
+  const all = sound?.seconds && sound.seconds.num / sound.seconds.den;
+  const seconds = data?.seconds ?? null;
+  if (seconds === null) return <Loading what="Measuring the sound" />;
+  const far = `${printSeconds(seconds)}${all ? ` of ${printSeconds(all)}` : ''}`;
+  return <Loading what="Measuring the sound" far={far} {...(all ? { share: seconds / all } : {})} />;
+}
+
 /** A sound, looked at and heard: its waveform, zoomed to the sample; a stretch of it played around and around. */
 export function SoundView({ source }: { source: ListedSource }) {
   const { currentData: facts, error } = useSoundQuery({ id: source.id, modified: source.modified });
   if (error) return <ProblemNote problem={error as Problem} />;
-  if (!facts) return <Loading what="Reading the sound" />;
+  if (!facts) return <Measuring source={source} />;
   if (facts.samples === 0) return <EmptyPage title="No sound in it">The file has no samples.</EmptyPage>;
   return <Seen source={source} facts={facts} />;
 }
