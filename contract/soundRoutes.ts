@@ -39,7 +39,7 @@ export const soundRoutes = {
     method: 'get',
     path: '/sources/:source/sound/measured',
     problems: ['source-not-found', 'file-gone', 'no-sound'],
-    summary: 'How many seconds of a sound have been measured; null where it is not being measured now',
+    summary: 'How many seconds of a sound have been measured; null if it is not being measured now',
     query: z.object({ stream }),
     response: z.object({ seconds: z.number().nullable() }),
   }),

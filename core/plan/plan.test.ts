@@ -159,9 +159,6 @@ describe('a plan', () => {
     expect(printSentence(sentenceOf(made))).toBe(
       'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB; if a frame is missing leave it out; write PNG, 8-bit, named bell.####.png from 1001, into results/bell.',
     );
-    expect(printSentence(sentenceOf(made, undefined, true))).toBe(
-      'Take bell_#.png frames 1-60 as 24 fps, straight alpha, sRGB, the picture as it is, at its own speed; if a frame is missing leave it out; write PNG, 8-bit with straight alpha, sRGB, named bell.####.png from 1001, into results/bell.',
-    );
   });
 
   test('stays a few kilobytes for 100,000 frames, every row at hand', () => {

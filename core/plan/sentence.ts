@@ -181,11 +181,7 @@ function sayWritten(spoken: Spoken, plan: Plan, whole: boolean): void {
   if (whole || drops || !staysInColour(plan))
     spoken.say(' with ').control('alphaOut', colourSaid(spec), { doubt: drops });
   spoken.say(' named ', ',').control('name', writtenAs(into), { mono: true });
-  const isMute = isAnimationFormat(write.format);
-  const heard = plan.sound && plan.sound.own && spec.sound.offset === 0 && spec.sound.later === 0;
-  const soundStays = isVideo && (source.facts?.clip?.sound ? heard : !plan.sound);
-  if (!isMute && (isVideo || source.facts?.clip?.sound) && (whole || !soundStays))
-    spoken.say(isVideo ? ' heard ' : ' its sound ', ',').control('sound', soundSaid(plan));
+  saySound(spoken, plan, whole);
   if ((whole && isVideo) || burnsText(spec.burn))
     spoken.say(' with ', ',').control('burn', burnSaid(spec)).say(' written in');
   if (source.kind !== 'still' && into.kind === 'sequence' && (whole || !keepsNumbers(plan)))
@@ -193,6 +189,17 @@ function sayWritten(spoken: Spoken, plan: Plan, whole: boolean): void {
   spoken.say(' into ', ',').control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
   if (spec.existing === 'replace')
     spoken.say(' and ', ',').control('existing', 'replace what is there', { doubt: true });
+}
+
+/** What is heard with the result, or becomes of the clip's sound. A sound of its own that goes along unmoved stays as it is. */
+function saySound(spoken: Spoken, { source, spec, into, sound }: Plan, whole: boolean): void {
+  const isVideo = into.kind === 'video';
+  const had = source.facts?.clip?.sound !== undefined;
+  if (isAnimationFormat(spec.write.format) || (!isVideo && !had)) return;
+  const { offset, later } = spec.sound;
+  const goesAlong = sound?.own === true && offset === 0 && later === 0;
+  if (!whole && isVideo && (had ? goesAlong : !sound)) return;
+  spoken.say(isVideo ? ' heard ' : ' its sound ', ',').control('sound', soundSaid({ source, spec, sound }));
 }
 
 /** Whether alpha and colours of the results are those that the source is declared to have. */
@@ -245,7 +252,7 @@ function clipSaid({ source, spec, rate }: Plan): string {
   ].join(', ');
 }
 
-function soundSaid({ sound, spec, source }: Plan): string {
+function soundSaid({ sound, spec, source }: Pick<Plan, 'sound' | 'spec' | 'source'>): string {
   if (!sound) return isVideoFormat(spec.write.format) ? 'nothing' : 'left out';
   const name = sound.file.slice(sound.file.lastIndexOf('/') + 1);
   if (!isVideoFormat(spec.write.format)) return 'beside them as WAV';
