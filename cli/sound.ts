@@ -156,7 +156,7 @@ async function putUnder(
       subject: 'codec',
     });
   for (const one of [clip, ...named]) if (!(await isFile(resolve(one)))) throw notThere(one);
-  const { bitrate, existing } = askedBy(options);
+  const { bitrate, existing, stream } = askedBy(options);
   const plan = planSwap(
     basename(clip),
     named.map((one) => basename(one)),
@@ -169,7 +169,7 @@ async function putUnder(
   }
   const into = resolve(options.out);
   const where = { target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
-  const sounds = named.map((one) => resolve(one));
+  const sounds = named.map((one) => ({ path: resolve(one), stream }));
   const work = { plan, path: resolve(clip), sounds, ...where, replaces: existing === 'replace' };
   const { sentence, name, bytes, pictures, ...more } = await runFew(pool, 'soundSwap', work, signal);
   if (options.json) out(`${JSON.stringify({ sentence, name, bytes, pictures, ...more })}\n`);

@@ -86,7 +86,10 @@ export const soundRoutes = {
     summary: 'Write a clip with other sound, its pictures as they are coded: each sound becomes a track',
     body: z.object({
       /** Sources with sound, in the order of the tracks. */
-      sounds: z.array(z.string()).min(1).max(16),
+      sounds: z
+        .array(z.object({ source: z.string(), stream: z.int().min(1).max(64).nullable().default(null) }))
+        .min(1)
+        .max(16),
       swap: soundSwapSchema,
       ...target,
     }),

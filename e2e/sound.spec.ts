@@ -197,11 +197,38 @@ test('a clip is written with another sound, moved as it is heard, its pictures a
   expect(Math.abs((await begins(made)) - (await begins(own)) - 96_000)).toBeLessThan(400);
   // What is no clip has no sound to be replaced; a sequence is told so.
   const still = await house.source('bell_turn');
-  const body = { sounds: [own], swap: {}, into: { root: 'results', folder: 'x' }, stem: null };
+  const body = { sounds: [{ source: own }], swap: {}, into: { root: 'results', folder: 'x' }, stem: null };
   expect(await house.send('POST', `/sources/${still}/sound/replaced`, body)).toMatchObject({
     status: 422,
     body: { code: 'bad-sound' },
   });
+});
+
+test('a clip with two tracks: either is chosen, seen and heard', async ({ page }) => {
+  const [clip, first, second] = [
+    await house.source('platform_plate'),
+    await house.source('announcement.wav'),
+    await house.source('whistle'),
+  ];
+  const { status } = await house.send('POST', `/sources/${clip}/sound/replaced`, {
+    sounds: [{ source: first }, { source: second }],
+    ...{ swap: {}, into: { root: 'results', folder: 'tracks' }, stem: null },
+  });
+  expect(status).toBe(200);
+  const id = async () =>
+    (await house.get<{ id: string; folder: string }[]>('/sources')).find(({ folder }) => folder === 'tracks')?.id;
+  await expect.poll(id, { timeout: 20_000 }).toBeDefined();
+  await page.goto(`${house.url}/inspect/${await id()}?beside=sound`);
+  const heard = page.getByText(/^from .* to /).first();
+  await expect(heard).toBeVisible();
+  const usual = await heard.textContent();
+  await page.getByRole('combobox', { name: 'Stream' }).click();
+  await page.getByRole('option', { name: 'Stream 2' }).click();
+  await expect(heard).not.toHaveText(usual!);
+  await expect(page.getByTestId('sound-lane').getByTestId('waveform')).toHaveAttribute('data-drawn', 'true');
+  await page.getByRole('combobox', { name: 'Stream' }).click();
+  await page.getByRole('option', { name: 'Stream 1' }).click();
+  await expect(heard).toHaveText(usual!);
 });
 
 test('shots behind one another are played over the cut and scrubbed, the sound of the video under them', async ({

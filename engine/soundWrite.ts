@@ -1,6 +1,7 @@
 import { ShaleError, type SoundPlan, type SoundReceipt, type SwapPlan, type SwapReceipt } from '@shale/core';
 import { swapSound, writeSounds } from '@shale/media';
 import { gone } from './lost.ts';
+import type { SoundFile } from './soundScan.ts';
 import { publishFew, type Few } from './publishFew.ts';
 
 type Into = Pick<Few, 'target' | 'folder' | 'job' | 'replaces'>;
@@ -15,7 +16,7 @@ export interface SoundWork extends Into {
 export interface SwapWork extends Into {
   plan: SwapPlan;
   path: string;
-  sounds: string[];
+  sounds: SoundFile[];
 }
 
 const notSame = (name: string) =>
@@ -62,9 +63,9 @@ export async function swapClipSound(
   const { container, codec, delay, later, bitrate, name, sentence } = plan;
   const encoder = codec === 'opus' ? 'libopus' : codec;
   const { made, files } = await publishFew(
-    { ...into, names: [name], sources: [path, ...sounds] },
+    { ...into, names: [name], sources: [path, ...sounds.map((sound) => sound.path)] },
     async ([temporary]) => {
-      const tracks = sounds.map((sound) => ({ path: sound, stream: null, encoder, bitrate, delay, later }) as const);
+      const tracks = sounds.map((sound) => ({ ...sound, encoder, bitrate, delay, later }) as const);
       const swapped = await swapSound(path, container, tracks, temporary!, signal);
       if (signal.aborted) throw gone();
       if (!swapped.same) throw notSame(name);

@@ -3,7 +3,7 @@ import { parse } from 'node:path';
 import type { Express } from 'express';
 import { packWave, planSound, planSwap, ShaleError } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
-import { runFew } from '@shale/engine';
+import { runFew, type SoundFile } from '@shale/engine';
 import { fileThere } from '../roots/fileThere.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { soundAt, Sounds, type SoundAt } from '../sounds.ts';
@@ -68,19 +68,16 @@ export function hearingRoutes(
         wayOut: 'Choose a clip: its sound can be replaced.',
         subject: clip.id,
       });
-    const tracks: { name: string; path: string }[] = [];
-    for (const id of sounds) {
+    const names: string[] = [];
+    const files: SoundFile[] = [];
+    for (const { source: id, stream } of sounds) {
       const source = await sourceOf(id);
-      tracks.push({ name: source.name, path: (await soundAt(source, made.folderOf(source), null)).file.path });
+      names.push(source.name);
+      files.push((await soundAt(source, made.folderOf(source), stream)).file);
     }
-    const plan = planSwap(
-      clip.name,
-      tracks.map(({ name }) => name),
-      swap,
-      stem,
-    );
+    const plan = planSwap(clip.name, names, swap, stem);
     const { path } = await fileThere(made.folderOf(clip), clip.folder ? `${clip.folder}/${clip.name}` : clip.name);
-    const work = { plan, path, sounds: tracks.map((track) => track.path), ...(await whereTo(into)) };
+    const work = { plan, path, sounds: files, ...(await whereTo(into)) };
     const receipt = await runFew(pools.trying, 'soundSwap', { ...work, replaces: swap.existing === 'replace' }, signal);
     roots.finished(into.root, into.folder);
     return receipt;

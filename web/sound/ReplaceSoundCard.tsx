@@ -32,7 +32,7 @@ export function ReplaceSoundCard({
 }) {
   const [replace, { data: receipt, error, isLoading, reset }] = useReplaceSoundMutation();
   const { where, fields } = useWhere(stemOf(clip.name), reset);
-  const { from, later } = under;
+  const { from, later, stream } = under;
   const swap = soundSwapSchema.parse({ delay: { num: 0 - from.num, den: from.den }, later });
   const { plan, fault } = planned(clip.name, other.name, swap);
   return (
@@ -48,7 +48,11 @@ export function ReplaceSoundCard({
         sx={{ mt: 1.5 }}
         disabled={!plan || !where || isLoading}
         onClick={() =>
-          where && void replace({ source: clip.id, body: { sounds: [other.id], swap, into: where, stem: null } })
+          where &&
+          void replace({
+            source: clip.id,
+            body: { sounds: [{ source: other.id, stream }], swap, into: where, stem: null },
+          })
         }
       >
         Write the clip

@@ -3,6 +3,7 @@ import type { ListedSource } from '@shale/contract';
 import { useSourceQuery } from '../api/api.ts';
 import { useNamedQuery } from '../api/named.ts';
 import { stageSpan } from '../stage/frames.ts';
+import type { ChosenSound } from '../stage/state.ts';
 import { useAppSelector } from '../state/store.ts';
 import { useUnder } from './useUnder.ts';
 
@@ -61,8 +62,8 @@ export function useResultSound(source: ListedSource, plan: Plan, wanted: boolean
 }
 
 /** A sound that was chosen for a source, laid under results from their first. */
-const chosenUnder = ({ offset, later }: { offset: number; later: number }, { num, den }: Rate) => ({
-  ...{ stream: null, later },
+const chosenUnder = ({ offset, later, stream }: ChosenSound, { num, den }: Rate) => ({
+  ...{ stream, later },
   from: { num: -offset * den, den: num },
 });
 

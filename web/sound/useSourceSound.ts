@@ -1,6 +1,7 @@
 import type { Rate, Under } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useSourceQuery } from '../api/api.ts';
+import type { ChosenSound } from '../stage/state.ts';
 import { useAppSelector } from '../state/store.ts';
 import { useUnder } from './useUnder.ts';
 
@@ -13,7 +14,7 @@ export function useSourceSound(source: ListedSource, rate: Rate | null): ReturnT
 
 function underOf(
   source: ListedSource,
-  chosen: { id: string; offset: number; later: number } | null | undefined,
+  chosen: ChosenSound | null | undefined,
   other: ListedSource | undefined,
   rate: Rate | null,
 ): (Under & { modified: number }) | null {
@@ -22,7 +23,7 @@ function underOf(
   if (chosen)
     return other
       ? {
-          ...plain,
+          stream: chosen.stream,
           source: other.id,
           modified: other.modified,
           from: { num: -chosen.offset * rate.den, den: rate.num },

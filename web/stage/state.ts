@@ -13,6 +13,8 @@ export interface ChosenSound {
   id: string;
   offset: number;
   later: number;
+  /** Which of its streams of sound, from 1; null for the one that a player takes. */
+  stream: number | null;
 }
 
 /** How two sources are shown together. */

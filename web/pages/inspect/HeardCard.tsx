@@ -5,7 +5,7 @@ import type { ListedSource } from '@shale/contract';
 import { useSoundQuery, useSourceQuery } from '../../api/api.ts';
 import { Card } from '../../pieces/Card.tsx';
 import { ProblemNote } from '../../pieces/Notes.tsx';
-import { Whole } from '../../pieces/slimFields.tsx';
+import { Choice, Whole } from '../../pieces/slimFields.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
 import { ReplaceSoundCard } from '../../sound/ReplaceSoundCard.tsx';
 import { WriteSoundCard } from '../../sound/WriteSoundCard.tsx';
@@ -13,6 +13,9 @@ import { SoundFactsCard } from '../../sound/SoundFactsCard.tsx';
 import { useSourceSound } from '../../sound/useSourceSound.ts';
 import { soundChosen } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+
+/** A sound as it lies before it is moved. */
+const unmoved = (id: string) => ({ id, offset: 0, later: 0, stream: null });
 
 /** Which sound is heard with a source, and what it holds. */
 export function HeardCard({ source }: { source: ListedSource }) {
@@ -22,6 +25,7 @@ export function HeardCard({ source }: { source: ListedSource }) {
   const { data: other } = useSourceQuery(chosen?.id ?? '', { skip: !chosen });
   const { sound, comes, problem } = useSourceSound(source, rate);
   const own = source.facts?.clip?.sound !== undefined;
+  const streams = (chosen ? other : source)?.facts?.clip?.sound?.streams ?? 1;
   const choose = (next: typeof chosen) => dispatch(soundChosen({ source: source.id, sound: next ?? null }));
   const words = !rate
     ? 'Declare a rate to lay a sound under these frames.'
@@ -38,7 +42,18 @@ export function HeardCard({ source }: { source: ListedSource }) {
               label="A sound, or a clip with sound"
               value={other ? { root: other.root, folder: other.folder, name: other.name } : null}
               sounds
-              onSay={(_, { id }) => choose({ id, offset: 0, later: 0 })}
+              onSay={(_, { id }) => choose(unmoved(id))}
+            />
+          )}
+          {streams > 1 && rate && (
+            <Choice
+              label="Stream"
+              value={String(chosen?.stream ?? '')}
+              options={[
+                ['', 'As a player takes it'],
+                ...Array.from({ length: streams }, (_, at) => [String(at + 1), `Stream ${at + 1}`] as const),
+              ]}
+              onSay={(said) => choose({ ...(chosen ?? unmoved(source.id)), stream: said === '' ? null : Number(said) })}
             />
           )}
           {chosen && (
@@ -65,7 +80,9 @@ export function HeardCard({ source }: { source: ListedSource }) {
       </Card>
       {sound && <SoundFactsCard facts={sound.facts} />}
       {source.kind === 'clip' && other && sound && <ReplaceSoundCard clip={source} other={other} under={sound} />}
-      {own && !chosen && sound && <WriteSoundCard source={source} facts={sound.facts} stream={null} />}
+      {own && sound?.source === source.id && (
+        <WriteSoundCard key={sound.stream} source={source} facts={sound.facts} stream={sound.stream} />
+      )}
     </>
   );
 }
