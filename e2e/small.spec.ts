@@ -66,6 +66,13 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   // It is made by itself, and plays.
   await expect(page.getByTestId('bytes')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('img', { name: /^Try 1, dark/ })).toBeVisible();
+  // Less motion was asked for: it stands still until it is told to play.
+  const moves = page.locator('[data-testid=shown] img');
+  await expect(moves).toHaveCount(0);
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect(moves).toHaveCount(4);
+  await page.getByRole('button', { name: 'Hold still' }).click();
+  await expect(moves).toHaveCount(0);
   await expect(page.getByRole('img', { name: /^Bytes of each of 24 pictures/ })).toBeVisible();
   await sentence.getByRole('button', { name: /^Bytes, at most/ }).click();
   await page.getByRole('textbox', { name: 'Bytes, at most' }).fill('little');

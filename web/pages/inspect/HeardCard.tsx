@@ -11,11 +11,64 @@ import { ReplaceSoundCard } from '../../sound/ReplaceSoundCard.tsx';
 import { WriteSoundCard } from '../../sound/WriteSoundCard.tsx';
 import { SoundFactsCard } from '../../sound/SoundFactsCard.tsx';
 import { useSourceSound } from '../../sound/useSourceSound.ts';
-import { soundChosen } from '../../stage/state.ts';
+import { soundChosen, type ChosenSound } from '../../stage/state.ts';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 
 /** A sound as it lies before it is moved. */
 const unmoved = (id: string) => ({ id, offset: 0, later: 0, stream: null });
+
+interface FieldsProps {
+  source: ListedSource;
+  /** What was chosen: null for no sound, absent for the source's own; and the source that it is in. */
+  chosen: ChosenSound | null | undefined;
+  other: ListedSource | undefined;
+  choose: (next: ChosenSound | null) => void;
+}
+
+/** Chooses what is heard, which of its streams, and by how much it begins later. */
+function HeardFields({ source, chosen, other, choose }: FieldsProps) {
+  const streams = (chosen ? other : source)?.facts?.clip?.sound?.streams ?? 1;
+  return (
+    <>
+      <SourcePicker
+        label="A sound, or a clip with sound"
+        value={other ? { root: other.root, folder: other.folder, name: other.name } : null}
+        sounds
+        onSay={(_, { id }) => choose(unmoved(id))}
+      />
+      {streams > 1 && (
+        <Choice
+          label="Stream"
+          value={String(chosen?.stream ?? '')}
+          options={[
+            ['', 'As a player takes it'],
+            ...Array.from({ length: streams }, (_, at) => [String(at + 1), `Stream ${at + 1}`] as const),
+          ]}
+          onSay={(said) => choose({ ...(chosen ?? unmoved(source.id)), stream: said === '' ? null : Number(said) })}
+        />
+      )}
+      {chosen && (
+        <>
+          <Whole
+            label="Delay, frames"
+            value={chosen.offset}
+            onSay={(offset) => offset !== null && choose({ ...chosen, offset })}
+          />
+          <Whole
+            label="and samples"
+            value={chosen.later}
+            onSay={(later) => later !== null && choose({ ...chosen, later })}
+          />
+        </>
+      )}
+      {(source.facts?.clip?.sound || chosen) && (
+        <Button size="small" sx={{ justifySelf: 'start' }} onClick={() => choose(null)} disabled={chosen === null}>
+          Play without sound
+        </Button>
+      )}
+    </>
+  );
+}
 
 /** Which sound is heard with a source, and what it holds. */
 export function HeardCard({ source }: { source: ListedSource }) {
@@ -25,8 +78,7 @@ export function HeardCard({ source }: { source: ListedSource }) {
   const { data: other } = useSourceQuery(chosen?.id ?? '', { skip: !chosen });
   const { sound, comes, problem } = useSourceSound(source, rate);
   const own = source.facts?.clip?.sound !== undefined;
-  const streams = (chosen ? other : source)?.facts?.clip?.sound?.streams ?? 1;
-  const choose = (next: typeof chosen) => dispatch(soundChosen({ source: source.id, sound: next ?? null }));
+  const choose = (next: ChosenSound | null) => dispatch(soundChosen({ source: source.id, sound: next }));
   const words = !rate
     ? 'Declare a rate to lay a sound under these frames.'
     : own
@@ -37,44 +89,7 @@ export function HeardCard({ source }: { source: ListedSource }) {
       <Card title="Sound" aside={comes ? 'reading' : undefined}>
         <Box sx={{ display: 'grid', gap: 1.25 }}>
           <Typography sx={{ fontSize: 13.5, color: 'text.secondary' }}>{words}</Typography>
-          {rate && (
-            <SourcePicker
-              label="A sound, or a clip with sound"
-              value={other ? { root: other.root, folder: other.folder, name: other.name } : null}
-              sounds
-              onSay={(_, { id }) => choose(unmoved(id))}
-            />
-          )}
-          {streams > 1 && rate && (
-            <Choice
-              label="Stream"
-              value={String(chosen?.stream ?? '')}
-              options={[
-                ['', 'As a player takes it'],
-                ...Array.from({ length: streams }, (_, at) => [String(at + 1), `Stream ${at + 1}`] as const),
-              ]}
-              onSay={(said) => choose({ ...(chosen ?? unmoved(source.id)), stream: said === '' ? null : Number(said) })}
-            />
-          )}
-          {chosen && (
-            <>
-              <Whole
-                label="Delay, frames"
-                value={chosen.offset}
-                onSay={(offset) => offset !== null && choose({ ...chosen, offset })}
-              />
-              <Whole
-                label="and samples"
-                value={chosen.later}
-                onSay={(later) => later !== null && choose({ ...chosen, later })}
-              />
-            </>
-          )}
-          {(own || chosen) && rate && (
-            <Button size="small" sx={{ justifySelf: 'start' }} onClick={() => choose(null)} disabled={chosen === null}>
-              Play without sound
-            </Button>
-          )}
+          {rate && <HeardFields {...{ source, chosen, other, choose }} />}
           {problem && <ProblemNote problem={problem} />}
         </Box>
       </Card>

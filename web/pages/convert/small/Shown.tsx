@@ -1,8 +1,11 @@
 import Box from '@mui/material/Box';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import Button from '@mui/material/Button';
+import { lazy, Suspense, useEffect, useState, type ComponentProps } from 'react';
 import { hexOf, plural, type Colour, type ShownTry } from '@shale/core';
 import type { Playing } from './LottieView.tsx';
+import { FirstPicture } from './FirstPicture.tsx';
 import { edgePlace, type Place } from './edgePlace.ts';
+import { asksForLessMotion } from '../../../pieces/motion.ts';
 import { ColourField } from '../../../pieces/numberFields.tsx';
 
 /** How many times as large edges are looked at. */
@@ -58,17 +61,25 @@ function useTogether(sources: readonly string[]): readonly string[] {
   return there.key === key ? there.urls : sources.map(() => '');
 }
 
+/** A moving picture, or the first of it where it is to stand still. */
+function Moving({ isStill, url, label, ...more }: ComponentProps<typeof FirstPicture> & { isStill: boolean }) {
+  if (isStill) return <FirstPicture {...{ url, label, ...more }} />;
+  const { sx, onClick } = more;
+  return <Box component="img" src={url} alt={label} {...{ sx, onClick }} />;
+}
+
 interface ViewProps {
   one: Looked;
   url: string;
   ground: string;
   label: string;
+  isStill: boolean;
   /** The place that is enlarged to the middle; the whole picture at its own size where this is absent. */
   around?: Place;
   onPlace: (place: Place) => void;
 }
 
-function View({ one, url, ground, label, around, onPlace }: ViewProps) {
+function View({ one, url, ground, label, isStill, around, onPlace }: ViewProps) {
   const across = one.width * enlarged;
   const down = one.height * enlarged;
   return (
@@ -104,10 +115,12 @@ function View({ one, url, ground, label, around, onPlace }: ViewProps) {
         </Suspense>
       )}
       {url !== '' && !one.player && (
-        <Box
-          component="img"
-          src={url}
-          alt={`Try ${one.number}, ${label}`}
+        <Moving
+          url={url}
+          label={`Try ${one.number}, ${label}`}
+          isStill={isStill}
+          width={one.width}
+          height={one.height}
           onClick={({ currentTarget, clientX, clientY }) => {
             const { left, top, width, height } = currentTarget.getBoundingClientRect();
             onPlace({ x: (clientX - left) / width, y: (clientY - top) / height });
@@ -147,6 +160,7 @@ function View({ one, url, ground, label, around, onPlace }: ViewProps) {
 export function Shown({ first, second, isOld }: { first: Looked; second?: Looked; isOld: boolean }) {
   const [place, setPlace] = useState<Place | null>(null);
   const [colour, setColour] = useState<Colour | null>(null);
+  const [isStill, setStill] = useState(asksForLessMotion);
   const shown = second ? [first, second] : [first];
   const urls = useTogether(shown.map(({ src }) => src));
   const [firstUrl = ''] = urls;
@@ -166,7 +180,7 @@ export function Shown({ first, second, isOld }: { first: Looked; second?: Looked
       key={`${shown[at]!.src} ${label}`}
       one={shown[at]!}
       url={urls[at] ?? ''}
-      {...{ ground, label, onPlace: setPlace }}
+      {...{ ground, label, isStill, onPlace: setPlace }}
       {...(isLarge ? { around: place ?? { x: 0.5, y: 0.5 } } : {})}
     />
   );
@@ -196,8 +210,17 @@ export function Shown({ first, second, isOld }: { first: Looked; second?: Looked
           </>
         )}
       </Box>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 190px', alignItems: 'center', gap: 1, fontSize: 12.5 }}>
+      <Box
+        sx={{ display: 'grid', gridTemplateColumns: '1fr auto 190px', alignItems: 'center', gap: 1, fontSize: 12.5 }}
+      >
         <Box sx={{ color: 'text.secondary' }}>Click a picture to enlarge that place</Box>
+        {isPlayed ? (
+          <span />
+        ) : (
+          <Button size="small" onClick={() => setStill(!isStill)}>
+            {isStill ? 'Play' : 'Hold still'}
+          </Button>
+        )}
         {colour ? (
           <ColourField label="Ground" value={colour} onSay={setColour} />
         ) : (

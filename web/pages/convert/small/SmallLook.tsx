@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { Plan } from '@shale/core';
+import { asksForLessMotion } from '../../../pieces/motion.ts';
 import { Loading } from '../../../pieces/Notes.tsx';
 import type { Playing } from './LottieView.tsx';
 import { PlayerControls } from './PlayerControls.tsx';
@@ -14,7 +15,10 @@ type Small = ReturnType<typeof useSmall>;
 
 /** The moving result on several grounds, its bytes, and what each of its pictures takes. */
 export function SmallLook({ plan, small }: { plan: Plan; small: Small }) {
-  const [playing, setPlaying] = useState<Playing>({ loop: true, reverse: false, onHover: false, at: null });
+  const [playing, setPlaying] = useState<Playing>(() => ({
+    ...{ loop: true, reverse: false, onHover: false },
+    at: asksForLessMotion() ? 0 : null,
+  }));
   const { search, taken, one, beside } = small;
   const { view, isCurrent } = search;
   // No picture element shows it.

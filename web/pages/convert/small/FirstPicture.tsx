@@ -1,0 +1,40 @@
+import Box from '@mui/material/Box';
+import type { SxProps } from '@mui/material/styles';
+import { useEffect, useRef, type MouseEvent } from 'react';
+
+interface Props {
+  /** A moving picture. */
+  url: string;
+  label: string;
+  width: number;
+  height: number;
+  sx: SxProps;
+  onClick: (event: MouseEvent<HTMLElement>) => void;
+}
+
+/** The first picture of a moving one, which does not move. */
+export function FirstPicture({ url, label, width, height, sx, onClick }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    let isGone = false;
+    const draw = async () => {
+      const bitmap = await createImageBitmap(await (await fetch(url)).blob());
+      if (!isGone) canvas.current?.getContext('2d')?.drawImage(bitmap, 0, 0, width, height);
+      bitmap.close();
+    };
+    draw().catch(() => undefined);
+    return () => {
+      isGone = true;
+    };
+  }, [url, width, height]);
+  return (
+    <Box
+      component="canvas"
+      ref={canvas}
+      role="img"
+      aria-label={label}
+      {...{ width, height, onClick, sx }}
+      data-still="true"
+    />
+  );
+}
