@@ -68,6 +68,15 @@ test('within a limit of bytes: tries are shown, one is taken, and just that file
   await expect(page.getByRole('img', { name: /^Try 1, dark/ })).toBeVisible();
   // Less motion was asked for: it stands still until it is told to play.
   const moves = page.locator('[data-testid=shown] img');
+  const drawn = () =>
+    page.locator('[data-testid=shown] canvas').evaluateAll((all) =>
+      all.map((canvas) => {
+        const { width, height } = canvas as HTMLCanvasElement;
+        const { data } = (canvas as HTMLCanvasElement).getContext('2d')!.getImageData(0, 0, width, height);
+        return data.some((value) => value > 0);
+      }),
+    );
+  await expect.poll(drawn).toEqual([true, true, true, true]);
   await expect(moves).toHaveCount(0);
   await page.getByRole('button', { name: 'Play', exact: true }).click();
   await expect(moves).toHaveCount(4);

@@ -18,9 +18,11 @@ export function FirstPicture({ url, label, width, height, sx, onClick }: Props) 
   useEffect(() => {
     let isGone = false;
     const draw = async () => {
-      const bitmap = await createImageBitmap(await (await fetch(url)).blob());
-      if (!isGone) canvas.current?.getContext('2d')?.drawImage(bitmap, 0, 0, width, height);
-      bitmap.close();
+      const image = new Image();
+      image.src = url;
+      await image.decode();
+      // Of a moving picture the first is drawn (HTML, 4.12.5.1.4).
+      if (!isGone) canvas.current?.getContext('2d')?.drawImage(image, 0, 0, width, height);
     };
     draw().catch(() => undefined);
     return () => {
