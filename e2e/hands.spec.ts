@@ -192,6 +192,44 @@ test('in colours that the system sets, what is chosen has an edge', async ({ pag
   await expect(page.getByRole('row', { selected: true })).toHaveCSS('outline-style', 'solid');
 });
 
+test('by touch: a source is tapped, played, scrubbed, and zoomed by two fingers', async ({ browser }) => {
+  const context = await browser.newContext({ hasTouch: true, viewport: { width: 1180, height: 820 } });
+  const page = await context.newPage();
+  await page.goto(`${house.url}/intake`);
+  await page.getByRole('row').filter({ hasText: 'first_light.####.exr' }).first().tap();
+  await page.getByRole('button', { name: 'Inspect', exact: true }).first().tap();
+  const stage = page.getByTestId('stage');
+  await expect(stage).toHaveAttribute('data-state', 'ready');
+  const strip = (await page.getByRole('slider', { name: 'Frame', exact: true }).boundingBox())!;
+  await page.touchscreen.tap(strip.x + strip.width * 0.75, strip.y + strip.height / 2);
+  const first = await stage.getAttribute('data-frame');
+  await page.touchscreen.tap(strip.x + strip.width * 0.25, strip.y + strip.height / 2);
+  await expect(stage).not.toHaveAttribute('data-frame', first!);
+  await page.getByRole('button', { name: /^Play/ }).tap();
+  await expect(page.getByTestId('playback')).toBeVisible();
+  await page.getByRole('button', { name: /^Pause/ }).tap();
+  // Apart by three, around the middle.
+  const { x, y, width, height } = (await stage.boundingBox())!;
+  const session = await context.newCDPSession(page);
+  const fingers = (type: 'touchStart' | 'touchMove' | 'touchEnd', apart: number) =>
+    session.send('Input.dispatchTouchEvent', {
+      type,
+      touchPoints:
+        type === 'touchEnd'
+          ? []
+          : [-1, 1].map((side, id) => ({ id, x: x + width / 2 + (side * apart) / 2, y: y + height / 2 })),
+    });
+  await fingers('touchStart', 80);
+  for (let apart = 100; apart <= 240; apart += 20) await fingers('touchMove', apart);
+  await fingers('touchEnd', 0);
+  await expect(page.getByText(/^\d{2,3} %$/)).toBeVisible();
+  await fingers('touchStart', 240);
+  for (let apart = 220; apart >= 40; apart -= 20) await fingers('touchMove', apart);
+  await fingers('touchEnd', 0);
+  await expect(page.getByText('whole', { exact: true })).toBeVisible();
+  await context.close();
+});
+
 for (const [width, height] of [
   [640, 400],
   [1280, 800],

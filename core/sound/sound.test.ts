@@ -65,6 +65,59 @@ describe('a meter', () => {
     }
   });
 
+  test('what is passed over as ordinary is what looking at every sample gives', () => {
+    const levels = fc.constantFrom(0, 0.0005, 0.3, 0.99, 1, -1);
+    const segment = fc.tuple(
+      levels,
+      levels,
+      fc.oneof(fc.integer({ min: 1, max: 5 }), fc.integer({ min: 1, max: 9000 })),
+    );
+    fc.assert(
+      fc.property(
+        fc.array(segment, { minLength: 1, maxLength: 8 }),
+        fc.integer({ min: 1, max: 5000 }),
+        (all, piece) => {
+          const data = Float32Array.from(
+            all.flatMap(([left, right, count]) => Array(count).fill([left, right]).flat()),
+          );
+          const count = data.length / 2;
+          const loud = Array.from({ length: count }, (_, at) =>
+            Math.max(Math.abs(data[at * 2]!), Math.abs(data[at * 2 + 1]!)),
+          );
+          const sounding = loud.flatMap((size, at) => (size >= 0.001 ? [at] : []));
+          const [first, last] = [sounding[0], sounding.at(-1)];
+          // Half a second of silence at 8 kHz, between what sounds and at both ends.
+          const gaps = [-1, ...sounding, count].flatMap((at, index, list) =>
+            index > 0 && at - list[index - 1]! - 1 >= 4000 ? [{ from: list[index - 1]! + 1, to: at }] : [],
+          );
+          const runs = [0, 1].flatMap((channel) => {
+            const found = [];
+            for (let at = 0, run = 0; at <= count; at += 1) {
+              if (at < count && Math.abs(data[at * 2 + channel]!) >= 1) run += 1;
+              else {
+                if (run >= 3) found.push(run);
+                run = 0;
+              }
+            }
+            return found;
+          });
+          const found = measured(data, 2, 8000, piece);
+          expect(found.samples).toBe(count);
+          expect(found.sounds).toEqual(first === undefined ? null : { from: first, to: last! + 1 });
+          expect(found.silences.listed).toEqual(gaps);
+          expect([found.clipped.count, found.clipped.samples]).toEqual([
+            runs.length,
+            runs.reduce((sum, run) => sum + run, 0),
+          ]);
+          expect(found.peaks).toEqual(
+            [0, 1].map((channel) => Math.max(...data.filter((_, at) => at % 2 === channel).map(Math.abs))),
+          );
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
   test('nothing at all, and nothing but silence', () => {
     expect(measured(new Float32Array(0))).toMatchObject({ samples: 0, sounds: null, clipped: { count: 0 } });
     expect(measured(new Float32Array(48_000))).toMatchObject({ sounds: null, silences: { count: 1 }, peaks: [0] });

@@ -30,15 +30,28 @@ export interface Pointed {
   handlers: DOMAttributes<HTMLDivElement>;
 }
 
+/** Two fingers on the stage: where they were put, and how it was zoomed then. */
+interface Pinch {
+  zoom: Zoom | null;
+  from: readonly [Point, Point];
+}
+
+const between = ([a, b]: readonly [Point, Point]) => ({
+  middle: { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 },
+  apart: Math.max(1, Math.hypot(a.x - b.x, a.y - b.y)),
+});
+
 const isIn = ({ x, y, width, height }: Place, point: Point): boolean =>
   point.x >= x && point.y >= y && point.x < x + width && point.y < y + height;
 
-/** What the pointer does on the stage: reads pixels, zooms by the wheel, moves by dragging, measures a box with Shift held. */
+/** What the pointer does on the stage: reads pixels, zooms by the wheel or two fingers, moves by dragging, measures a box with Shift held. */
 export function useStagePointer(options: Options): Pointed {
   const { box, source, picture, areas, zoom, enabled, onMeasured } = options;
   const dispatch = useAppDispatch();
   const [point, setPoint] = useState<Point | null>(null);
   const [dragged, setDragged] = useState<{ from: Point; last: Point; measures: boolean } | null>(null);
+  const fingers = useRef(new Map<number, Point>());
+  const pinch = useRef<Pinch | null>(null);
   const [shared, beside] = areas as [Place, Place?];
   const isBeside = (at: Point): boolean => beside !== undefined && isIn(beside, at);
 
@@ -86,9 +99,34 @@ export function useStagePointer(options: Options): Pointed {
     };
   };
 
+  /** The fingers that are down, where there are two. */
+  const two = (): [Point, Point] | undefined => {
+    const [a, b] = fingers.current.values();
+    return a && b && fingers.current.size === 2 ? [a, b] : undefined;
+  };
+  const lift = ({ pointerId }: PointerEvent) => {
+    fingers.current.delete(pointerId);
+    pinch.current = null;
+  };
+  /** Zooms and moves by two fingers, reckoned from where they were put, so that nothing adds up. */
+  const pinched = (now: readonly [Point, Point], begun: Pinch) => {
+    const [before, after] = [between(begun.from), between(now)];
+    const at = inFirst(before.middle);
+    const next = zoomedAt(picture, shared, begun.zoom, after.apart / before.apart, at);
+    if (next.scale <= fitScale(picture, shared)) return zoomTo(null);
+    const [x, y] = [after.middle.x - before.middle.x, after.middle.y - before.middle.y];
+    return zoomTo(movedBy(picture, next, x, y));
+  };
+
   const handlers = {
     onPointerMove: (event: PointerEvent) => {
       const now = pointOf(event);
+      if (fingers.current.has(event.pointerId)) fingers.current.set(event.pointerId, now);
+      const down = two();
+      if (down && pinch.current) {
+        pinched(down, pinch.current);
+        return;
+      }
       setPoint(now);
       if (!dragged) return;
       if (!dragged.measures && zoom) zoomTo(movedBy(picture, zoom, now.x - dragged.last.x, now.y - dragged.last.y));
@@ -99,9 +137,17 @@ export function useStagePointer(options: Options): Pointed {
       if (!enabled || event.button !== 0) return;
       event.currentTarget.setPointerCapture(event.pointerId);
       const from = pointOf(event);
+      if (event.pointerType === 'touch') fingers.current.set(event.pointerId, from);
+      const down = two();
+      if (down) {
+        pinch.current = { zoom, from: down };
+        setDragged(null);
+        return;
+      }
       setDragged({ from, last: from, measures: event.shiftKey && onMeasured !== undefined });
     },
-    onPointerUp: () => {
+    onPointerUp: (event: PointerEvent) => {
+      lift(event);
       if (dragged?.measures) {
         const drawn = boxOf(dragged.from, dragged.last);
         // A press without a drag takes the box away.
@@ -111,7 +157,10 @@ export function useStagePointer(options: Options): Pointed {
       }
       setDragged(null);
     },
-    onPointerCancel: () => setDragged(null),
+    onPointerCancel: (event: PointerEvent) => {
+      lift(event);
+      setDragged(null);
+    },
     onDoubleClick: () =>
       point && zoomTo(zoom ? null : zoomedAt(picture, shared, null, 1 / fitScale(picture, shared), inFirst(point))),
   };
