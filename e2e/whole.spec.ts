@@ -82,11 +82,11 @@ test('a format that was tried takes no alpha and no depth away', async ({ page }
   await page.goto(`${house.url}/convert/${source}`);
   await press(page, /^Format/);
   await choose(page, 'Depth', '16-bit');
-  await expect(sentence(page)).toContainText('write PNG, 16-bit with straight alpha');
+  await expect(sentence(page)).toContainText('write PNG, 16-bit, named');
   await choose(page, 'Format', 'JPEG');
   await expect(sentence(page)).toContainText('write JPEG, 8-bit with no alpha');
   await choose(page, 'Format', 'PNG');
-  await expect(sentence(page)).toContainText('write PNG, 16-bit with straight alpha');
+  await expect(sentence(page)).toContainText('write PNG, 16-bit, named');
   // No line begins with a mark.
   const lines = await sentence(page).evaluate((paragraph) => {
     const range = document.createRange();
