@@ -20,17 +20,16 @@ const target = {
     .nullable()
     .default(null),
 };
-const problems = [
-  ...(['source-not-found', 'file-gone', 'no-sound', 'bad-sound', 'damaged-file'] as const),
-  ...(['output-exists', 'folder-denied', 'disk-full'] as const),
-];
+/** What may be wrong with a sound that is looked at, and with one that is written. */
+const looking = ['source-not-found', 'file-gone', 'no-sound'] as const;
+const writing = [...looking, 'bad-sound', 'damaged-file', 'output-exists', 'folder-denied', 'disk-full'] as const;
 
 /** What sounds hold, and what they are written as. */
 export const soundRoutes = {
   getSound: route({
     method: 'get',
     path: '/sources/:source/sound',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    problems: looking,
     summary: 'What the sound of a source holds, measured over every sample: loudness, peaks, silence, clipping',
     query: z.object({ stream }),
     response: soundFactsSchema,
@@ -38,7 +37,7 @@ export const soundRoutes = {
   soundMeasured: route({
     method: 'get',
     path: '/sources/:source/sound/measured',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    problems: looking,
     summary: 'How many seconds of a sound have been measured; null if it is not being measured now',
     query: z.object({ stream }),
     response: z.object({ seconds: z.number().nullable() }),
@@ -46,7 +45,7 @@ export const soundRoutes = {
   soundWave: route({
     method: 'get',
     path: '/sources/:source/sound/wave',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    problems: looking,
     summary: 'The waveform of a stretch of samples, in columns, as core/sound/wave.ts packs it',
     query: z.object({
       stream,
@@ -59,7 +58,7 @@ export const soundRoutes = {
   soundSamples: route({
     method: 'get',
     path: '/sources/:source/sound/samples',
-    problems: ['source-not-found', 'file-gone', 'no-sound'],
+    problems: looking,
     summary: 'Samples of a sound: 32-bit floats, interleaved, little-endian, 1 for full scale; fewer where it ends',
     query: z.object({
       stream,
@@ -71,7 +70,7 @@ export const soundRoutes = {
   writeSound: route({
     method: 'post',
     path: '/sources/:source/sound/written',
-    problems,
+    problems: writing,
     summary: 'Write a sound as WAV, FLAC, AAC or Opus, and read it back; nothing is left where the asker goes',
     body: z.object({
       conversion: soundConversionSchema,
@@ -82,7 +81,7 @@ export const soundRoutes = {
   replaceSound: route({
     method: 'post',
     path: '/sources/:source/sound/replaced',
-    problems,
+    problems: writing,
     summary: 'Write a clip with other sound, its pictures as they are coded: each sound becomes a track',
     body: z.object({
       /** Sources with sound, in the order of the tracks. */

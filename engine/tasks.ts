@@ -167,8 +167,7 @@ export interface Tasks {
     out: { source: Source; alike: Alike }[];
     event: never;
   };
-  /** Measures a sound and keeps what was found in a file. */
-  /** Tells how many seconds have been measured. */
+  /** Measures a sound and keeps what was found in a file; tells how many seconds have been measured. */
   soundScan: { in: { file: SoundFile; to: string }; out: void; event: number };
   /** Writes a sound as its plan says, and reads it back. */
   soundWrite: { in: SoundWork; out: SoundReceipt; event: never };

@@ -3,7 +3,7 @@ import type { ListedSource } from '@shale/contract';
 import { keptSound, type KeptSound, type SoundFile } from '@shale/engine';
 import type { Pools } from './pools.ts';
 import type { Previews } from './previews.ts';
-import { fileThere } from './roots/fileThere.ts';
+import { fileOfSource } from './roots/fileThere.ts';
 
 /** A sound as it lies on the disk now. */
 export interface SoundAt {
@@ -18,7 +18,7 @@ export interface SoundAt {
  * @throws ShaleError `no-sound`, `file-gone`
  */
 export async function soundAt(source: ListedSource, root: string, stream: number | null): Promise<SoundAt> {
-  const { name, folder, id } = source;
+  const { name, id } = source;
   if (!hasSound(source)) {
     throw new ShaleError({
       code: 'no-sound',
@@ -27,7 +27,7 @@ export async function soundAt(source: ListedSource, root: string, stream: number
       subject: id,
     });
   }
-  const { path, ...told } = await fileThere(root, folder ? `${folder}/${name}` : name);
+  const { path, ...told } = await fileOfSource(source, root);
   return { file: { path, stream }, ...told };
 }
 

@@ -142,10 +142,11 @@ export const isVideo = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolea
 /** Whether a source has frames that can be stepped through one by one, and converted. */
 export const hasFrames = ({ kind }: Pick<Source, 'kind'>): boolean => kind === 'sequence' || kind === 'clip';
 
-/** Whether sources of the kind have pictures that can be converted. */
 /** Whether a source is a sound or has one. */
 export const hasSound = ({ kind, facts }: Pick<Source, 'kind' | 'facts'>): boolean =>
   kind === 'sound' || facts?.clip?.sound !== undefined;
+
+/** Whether sources of the kind have pictures that can be converted. */
 export const isConvertible = ({ kind }: Pick<Source, 'kind'>): boolean => kind !== 'sound';
 
 /** Whether a finding asks for a look: a doubt or a fault that nobody has set aside. */

@@ -3,7 +3,7 @@ import type { FrameRange } from '../numbering/ranges.ts';
 import { frameParts } from '../timing/curve.ts';
 import { compareRates } from '../timing/rate.ts';
 import { Axis } from './axis.ts';
-import { frameOfRun } from './places.ts';
+import { frameOfRun, numbersMovedBy } from './places.ts';
 import type { Plan } from './plan.ts';
 import { placesAfterFrames } from './soundPart.ts';
 
@@ -61,24 +61,15 @@ export function resultsInTime({ runs: all, spec }: Pick<Plan, 'runs' | 'spec'>):
   };
 }
 
-/** Whether numbers of results are those of their frames, all moved by the same: what is missing keeps its place. */
-function movesAsOne({ runs }: Plan): boolean {
-  const shift = runs[0] ? runs[0].to - runs[0].from : 0;
-  return runs.every(
-    ({ from, fromStep, to, toStep, count, den, repeat, mix, stride }) =>
-      to - from === shift &&
-      (count === 1 || (fromStep === 1 && toStep === 1)) &&
-      !den &&
-      !repeat &&
-      !mix &&
-      stride === undefined,
-  );
-}
-
 /** Whether results are seen in another time than the frames of their source: moved, held, left out, of several shots, at another rate. */
 export function changesTime(plan: Plan): boolean {
   const rate = plan.declaration.rate.value;
-  const isPlain = placesAfterFrames(plan) !== undefined || (!isVideoFormat(plan.spec.write.format) && movesAsOne(plan));
+  // In numbered files what is missing keeps its place.
+  const keepsPlaces =
+    !isVideoFormat(plan.spec.write.format) &&
+    numbersMovedBy(plan.runs) !== undefined &&
+    plan.runs.every(({ fromStep, count }) => fromStep === 1 || count === 1);
+  const isPlain = keepsPlaces || placesAfterFrames(plan) !== undefined;
   const sameRate = rate === null || plan.rate === null || compareRates(rate, plan.rate) === 0;
   return plan.shots.length > 0 || !isPlain || !sameRate;
 }

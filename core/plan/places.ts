@@ -40,5 +40,20 @@ export function placeIn(first: number, step: number, count: number, number: numb
   return Number.isInteger(at) && at >= 0 && at < count ? at : undefined;
 }
 
+/**
+ * By how much the numbers of results are above those of their frames; undefined where that is not one number for all: other shots, frames that
+ * are held, mixed or told in another pace.
+ */
+export function numbersMovedBy(runs: readonly PlanRun[]): number | undefined {
+  const [first] = runs;
+  if (!first) return 0;
+  const shift = first.to - first.from;
+  const isOne = runs.every(
+    ({ from, fromStep, to, toStep, count, shot, den, repeat, mix }) =>
+      to - from === shift && (fromStep === toStep || count === 1) && !shot && !den && !repeat && !mix,
+  );
+  return isOne ? shift : undefined;
+}
+
 /** The number of a result of a run. */
 export const numberOfRun = ({ to, toStep }: PlanRun, at: number): number => to + at * toStep;

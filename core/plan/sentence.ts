@@ -4,6 +4,7 @@ import { sampleWords } from '../pixels/image.ts';
 import type { Spec } from '../spec/schema.ts';
 import type { Plan } from './plan.ts';
 import { writtenAs } from './into.ts';
+import { numbersMovedBy } from './places.ts';
 import { printRate } from '../timing/rate.ts';
 import { alphaOutWords } from '../pixels/recipe.ts';
 import { alphaWords, primariesWords, transferWords } from '../spec/declaration.ts';
@@ -182,8 +183,9 @@ function sayWritten(spoken: Spoken, plan: Plan, whole: boolean): void {
     spoken.say(' with ').control('alphaOut', colourSaid(spec), { doubt: drops });
   spoken.say(' named ', ',').control('name', writtenAs(into), { mono: true });
   saySound(spoken, plan, whole);
-  if ((whole && isVideo) || burnsText(spec.burn))
-    spoken.say(' with ', ',').control('burn', burnSaid(spec)).say(' written in');
+  const burns = burnSaid(spec);
+  if ((isVideo && (whole || burns !== 'nothing')) || burnsText(spec.burn))
+    spoken.say(' with ', ',').control('burn', burns).say(' written in');
   if (source.kind !== 'still' && into.kind === 'sequence' && (whole || !keepsNumbers(plan)))
     spoken.say(' from ').control('first', `${plan.runs[0]?.to ?? 0}`, { mono: true });
   spoken.say(' into ', ',').control('into', `${into.root}/${into.folder}`.replace(/\/$/, ''), { mono: true });
@@ -213,12 +215,7 @@ function staysInColour({ declaration, spec: { write } }: Plan): boolean {
 }
 
 /** Whether every result has the number of its frame. */
-const keepsNumbers = ({ runs }: Plan): boolean =>
-  runs.every(
-    ({ kind, from, fromStep, to, toStep, count, shot, den, repeat, mix }) =>
-      kind === 'missing' ||
-      (kind !== 'title' && from === to && (fromStep === toStep || count === 1) && !shot && !den && !repeat && !mix),
-  );
+const keepsNumbers = ({ runs }: Plan): boolean => numbersMovedBy(runs.filter(({ kind }) => kind !== 'missing')) === 0;
 
 /** Which frames: as ranges, or how many markers. */
 function framesSaid(plan: Plan): string {

@@ -200,6 +200,8 @@ describe('frames of a clip', () => {
     expect([plan.frames, plan.into.folder, plan.sound]).toEqual([100, 'c_25fps', null]);
     expect(said(plan)).toContain('frames 0-99 as 25 fps, no alpha, BT.709; write PNG');
     expect(said(plan)).toContain('its sound left out');
+    const titled = { ...spec, write: h264, burn: { ...spec.burn, slate: 24 } };
+    expect(said(planOf(clip, titled))).toContain('with a title of 24 frames written in');
     const whole = printSentence(sentenceOf(plan, undefined, true));
     expect(whole).toContain('frames 0-99 as 25 fps, every picture once, no alpha, BT.709');
     const beside = makePlan('in', clip, declaration, { ...spec, sound: { ...spec.sound, beside: true } });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ShaleError } from '../errors.ts';
-import { andWords, plural } from '../words.ts';
+import { andWords, orWords, plural } from '../words.ts';
 import type { Fraction } from './placed.ts';
 
 /** Containers whose sound can be replaced, by the ending of a clip: the library's name of each, and what sound is coded in there, the usual first. */
@@ -84,7 +84,7 @@ export function planSwap(
   if (!found.codecs.includes(codec))
     throw refuse(
       `its container is not given ${codecNames[codec]} here.`,
-      `Choose ${andWords(found.codecs.map((one) => codecNames[one])).replace(' and ', ' or ')}.`,
+      `Choose ${orWords(found.codecs.map((one) => codecNames[one]))}.`,
     );
   const late = delay.num / delay.den;
   const words = [

@@ -4,7 +4,7 @@ import type { Express } from 'express';
 import { packWave, planSound, planSwap, ShaleError } from '@shale/core';
 import { routes, type ListedSource } from '@shale/contract';
 import { runFew, type SoundFile } from '@shale/engine';
-import { fileThere } from '../roots/fileThere.ts';
+import { fileOfSource } from '../roots/fileThere.ts';
 import { insideRoot } from '../roots/paths.ts';
 import { soundAt, Sounds, type SoundAt } from '../sounds.ts';
 import { handle } from './handle.ts';
@@ -76,7 +76,7 @@ export function hearingRoutes(
       files.push((await soundAt(source, made.folderOf(source), stream)).file);
     }
     const plan = planSwap(clip.name, names, swap, stem);
-    const { path } = await fileThere(made.folderOf(clip), clip.folder ? `${clip.folder}/${clip.name}` : clip.name);
+    const { path } = await fileOfSource(clip, made.folderOf(clip));
     const work = { plan, path, sounds: files, ...(await whereTo(into)) };
     const receipt = await runFew(pools.trying, 'soundSwap', { ...work, replaces: swap.existing === 'replace' }, signal);
     roots.finished(into.root, into.folder);

@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { ShaleError } from '@shale/core';
+import { ShaleError, type Source } from '@shale/core';
 import { insideRoot } from './paths.ts';
 
 /** A file as it lies on the disk now: absolute path, milliseconds since 1970, bytes. */
@@ -8,6 +8,10 @@ export interface FileThere {
   modified: number;
   size: number;
 }
+
+/** The file of a clip, still or sound. @param root the folder of its root, absolute @throws ShaleError `file-gone` */
+export const fileOfSource = ({ folder, name }: Pick<Source, 'folder' | 'name'>, root: string): Promise<FileThere> =>
+  fileThere(root, folder ? `${folder}/${name}` : name);
 
 /** A file of a root. @param root its folder, absolute @param below the file's path in it @throws ShaleError `file-gone` */
 export async function fileThere(root: string, below: string): Promise<FileThere> {
