@@ -83,7 +83,8 @@ export interface ConvertOptions {
   json?: boolean;
 }
 
-const refuse = (option: string, value: string, wayOut: string): ShaleError =>
+/** An option whose value is none of those that it has. */
+export const unknownValue = (option: string, value: string, wayOut: string): ShaleError =>
   new ShaleError({ code: 'bad-option', fact: `--${option} ${value} is not known.`, wayOut, subject: option });
 
 export async function readSpec(path: string, named: string | undefined): Promise<unknown> {
@@ -171,7 +172,7 @@ export function specOf(
     if (!isVideoFormat(spec.write.format)) write.quality = quality;
     else if (codecRecord(spec.write.format)!.crf) Object.assign(video, { control: 'quality', crf: quality });
     else if (isByQuality(spec.write.format, { lossless: false })) video.quality = quality;
-    else throw refuse('quality', options.quality, 'Remove it: this format has no quality.');
+    else throw unknownValue('quality', options.quality, 'Remove it: this format has no quality.');
   }
   if (options.lossless) (isVideoFormat(spec.write.format) ? video : write).lossless = true;
   Object.assign(video, smallOf(options, spec.write.format));
@@ -209,7 +210,7 @@ function smallOf(options: ConvertOptions, format: Spec['write']['format']): Reco
   if (options.container !== undefined) {
     const may: readonly string[] = codecRecord(format)?.containers ?? [];
     if (!may.includes(options.container))
-      throw refuse(
+      throw unknownValue(
         'container',
         options.container,
         may.length > 0
@@ -225,19 +226,19 @@ function limitOf(text: string): number {
   try {
     return parseBytes(text);
   } catch (error) {
-    throw refuse('limit', text, (error as ShaleError).wayOut);
+    throw unknownValue('limit', text, (error as ShaleError).wayOut);
   }
 }
 
 function depthOf(text: string): string {
   const sample = sampleSchema.safeParse(depths[text] ?? text);
   if (sample.success) return sample.data;
-  throw refuse('depth', text, 'Write 8, 10, 12, 16, half or float.');
+  throw unknownValue('depth', text, 'Write 8, 10, 12, 16, half or float.');
 }
 
 function wholeOf(option: string, text: string): number {
   if (/^\d{1,5}$/.test(text)) return Number(text);
-  throw refuse(option, text, 'Write a whole number.');
+  throw unknownValue(option, text, 'Write a whole number.');
 }
 
 /** `50%`, `1280x720`, `1280x`, `x720`. */
@@ -246,7 +247,7 @@ function scaleOf(text: string): unknown {
   if (percent) return resizeSchema.parse({ to: { by: 'percent', percent: Number(percent[1]) } });
   const size = /^(\d*)x(\d*)$/.exec(text);
   const [, width = '', height = ''] = size ?? [];
-  if (width === '' && height === '') throw refuse('scale', text, 'Write 50%, 1280x720, 1280x or x720.');
+  if (width === '' && height === '') throw unknownValue('scale', text, 'Write 50%, 1280x720, 1280x or x720.');
   const side = (digits: string) => (digits === '' ? null : Number(digits));
   return resizeSchema.parse({ to: { by: 'size', width: side(width), height: side(height) } });
 }
@@ -257,7 +258,7 @@ export const fitsContent = (crop: string | undefined): boolean => crop === 'fit'
 /** `640x360+10+20`: a box of that size, so many pixels from the left and the top. */
 function boxOf(text: string): unknown {
   const box = /^(\d+)x(\d+)\+(\d+)\+(\d+)$/.exec(text);
-  if (!box) throw refuse('crop', text, 'Write fit, centred, or a box as 640x360+10+20.');
+  if (!box) throw unknownValue('crop', text, 'Write fit, centred, or a box as 640x360+10+20.');
   const [width, height, left, top] = box.slice(1).map(Number);
   return { left, top, width, height };
 }

@@ -18,6 +18,7 @@ import {
   swapCodecs,
 } from '@shale/core';
 import { keptSound, runFew } from '@shale/engine';
+import { unknownValue } from './options.ts';
 import { refuse, refused, type Session } from './session.ts';
 
 export interface SoundOptions {
@@ -42,13 +43,21 @@ export interface SoundOptions {
   json?: boolean;
 }
 
+const notPossible = (option: string, text: string, wayOut: string) =>
+  new ShaleError({ code: 'bad-option', fact: `--${option} ${text} is not possible.`, wayOut, subject: option });
+
+/** Where results of a folder go, and what marks them until they are whole. */
+function intoFolder(named: string) {
+  const into = resolve(named);
+  return { target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
+}
+
 /** What is asked for, as the page and the API ask for it. @throws ShaleError `bad-option` naming the option */
 function askedBy(options: SoundOptions): SoundConversion {
   const { samples, replace, format, depth, dither, channels } = options;
   const part = samples === undefined ? undefined : /^(\d+)-(\d+)$/.exec(samples);
-  const bad = (option: string, text: string, wayOut: string) =>
-    new ShaleError({ code: 'bad-option', fact: `--${option} ${text} is not possible.`, wayOut, subject: option });
-  if (part === null) throw bad('samples', samples!, 'Write the first and the last sample, counted from 0, as 0-47999.');
+  if (part === null)
+    throw notPossible('samples', samples!, 'Write the first and the last sample, counted from 0, as 0-47999.');
   const number = (text: string | undefined) =>
     text === undefined ? undefined : text.trim() === '' ? NaN : Number(text);
   const parsed = soundConversionSchema.safeParse({
@@ -61,7 +70,7 @@ function askedBy(options: SoundOptions): SoundConversion {
   if (parsed.success) return parsed.data;
   const { path, message } = parsed.error.issues[0]!;
   const option = path[0] === 'part' ? 'samples' : String(path[0]);
-  throw bad(option, String(options[option as keyof SoundOptions]), `${message}.`);
+  throw notPossible(option, String(options[option as keyof SoundOptions]), `${message}.`);
 }
 
 const isFile = (path: string): Promise<boolean> =>
@@ -131,12 +140,8 @@ function delayOf(text = '0'): { num: number; den: number } {
   const [, num, den] = /^(-?\d{1,7})\/(\d{1,7})$/.exec(text) ?? [];
   if (num !== undefined && Number(den) > 0) return { num: Number(num), den: Number(den) };
   if (/^-?\d{1,6}(\.\d{1,6})?$/.test(text)) return { num: Math.round(Number(text) * 1e6), den: 1e6 };
-  throw new ShaleError({
-    code: 'bad-option',
-    fact: `--delay ${text} is not possible.`,
-    wayOut: 'Write seconds, as 0.5, or frames over their rate, as 12/24; below 0 it begins within the sound.',
-    subject: 'delay',
-  });
+  const wayOut = 'Write seconds, as 0.5, or frames over their rate, as 12/24; below 0 it begins within the sound.';
+  throw notPossible('delay', text, wayOut);
 }
 
 /** Writes a clip with other sound: each file becomes a track. */
@@ -149,12 +154,7 @@ async function putUnder(
   const { pool, out, signal } = session;
   const codec = swapCodecs.find((one) => one === options.codec);
   if (options.codec !== undefined && !codec)
-    throw new ShaleError({
-      code: 'bad-option',
-      fact: `--codec ${options.codec} is not known.`,
-      wayOut: `Choose ${orWords(swapCodecs)}.`,
-      subject: 'codec',
-    });
+    throw unknownValue('codec', options.codec, `Choose ${orWords(swapCodecs)}.`);
   for (const one of [clip, ...named]) if (!(await isFile(resolve(one)))) throw notThere(one);
   const { bitrate, existing, stream } = askedBy(options);
   const plan = planSwap(
@@ -167,12 +167,12 @@ async function putUnder(
     out(options.json ? `${JSON.stringify(plan)}\n` : `${plan.sentence}\n`);
     return;
   }
-  const into = resolve(options.out);
-  const where = { target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
   const sounds = named.map((one) => ({ path: resolve(one), stream }));
+  const where = intoFolder(options.out);
   const work = { plan, path: resolve(clip), sounds, ...where, replaces: existing === 'replace' };
-  const { sentence, name, bytes, pictures, ...more } = await runFew(pool, 'soundSwap', work, signal);
-  if (options.json) out(`${JSON.stringify({ sentence, name, bytes, pictures, ...more })}\n`);
+  const receipt = await runFew(pool, 'soundSwap', work, signal);
+  const { sentence, name, bytes, pictures } = receipt;
+  if (options.json) out(`${JSON.stringify(receipt)}\n`);
   else
     out(
       `${sentence}\n  ${name}: ${bytes.toLocaleString('en-GB')} bytes. Read back: ${plural(pictures, 'picture')}, each the clip\u2019s own.\n`,
@@ -210,9 +210,8 @@ export async function soundCommand(named: readonly string[], options: SoundOptio
         );
         continue;
       }
-      const into = resolve(options.out!);
-      const work = { plan, path, target: dirname(into), folder: basename(into), job: randomBytes(6).toString('hex') };
-      const receipt = await runFew(pool, 'soundWrite', { ...work, replaces: asked.existing === 'replace' }, signal);
+      const work = { plan, path, ...intoFolder(options.out!), replaces: asked.existing === 'replace' };
+      const receipt = await runFew(pool, 'soundWrite', work, signal);
       out(options.json ? `${JSON.stringify(receipt)}\n` : receiptInWords(receipt));
     } catch (error) {
       refuse(session, problemOf(error));

@@ -1,6 +1,7 @@
-import { execFileSync } from 'node:child_process';
+import { execFile, execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { promisify } from 'node:util';
 import { expect, test, type Page } from '@playwright/test';
 import { build, type Rolldown } from 'vite';
 import { House } from './house.ts';
@@ -195,6 +196,21 @@ test('a clip is written with another sound, moved as it is heard, its pictures a
     (await house.get<{ sounds: { from: number } }>(`/sources/${id}/sound`)).sounds.from;
   const [made, own] = [(await inFolder())!, await house.source('announcement')];
   expect(Math.abs((await begins(made)) - (await begins(own)) - 96_000)).toBeLessThan(400);
+  // Another library sees the same pictures, and one track of the new sound.
+  const script = `import av, hashlib, sys
+for path in sys.argv[1:]:
+    with av.open(path) as c:
+        seen = hashlib.sha256(b''.join(f.to_ndarray(format='rgb24').tobytes() for f in c.decode(video=0))).hexdigest()
+        print(seen, [s.codec_context.name for s in c.streams.audio])`;
+  const demo = process.env.SHALE_DEMO ?? join(import.meta.dirname, '..', '.shale', 'demo', 'tram_museum');
+  const files = [
+    join(demo, 'plates', 'platform_plate.mp4'),
+    join(house.data, 'results', 'spoken', 'platform_plate.mp4'),
+  ];
+  const told = execFileSync('/usr/bin/python3', ['-c', script, ...files], { encoding: 'utf8' })
+    .trim()
+    .split('\n');
+  expect(told[1]).toBe(told[0]!.replace(/\[.*/, "['aac']"));
   // What is no clip has no sound to be replaced; a sequence is told so.
   const still = await house.source('bell_turn');
   const body = { sounds: [{ source: own }], swap: {}, into: { root: 'results', folder: 'x' }, stem: null };

@@ -12,4 +12,4 @@ const named = api.injectEndpoints({
   }),
 });
 
-export const { useNamedQuery } = named;
+export const { useLazyNamedQuery, useNamedQuery } = named;

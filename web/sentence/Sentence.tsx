@@ -64,8 +64,8 @@ export function Sentence({ tell, editor, onPress, after, size = 23 }: Props) {
   const close = () => setOpen(null);
   const dispatch = useAppDispatch();
   const whole = useAppSelector(({ view }) => view.whole);
-  const parts = tell(whole);
-  const hidesSome = tell(true).length > tell(false).length;
+  const [short, full] = [tell(false), tell(true)];
+  const parts = whole ? full : short;
   return (
     <Box component="p" sx={{ fontSize: size, lineHeight: 1.62, letterSpacing: '-.005em', m: 0, maxWidth: 1180 }}>
       <span data-testid="sentence">
@@ -111,7 +111,7 @@ export function Sentence({ tell, editor, onPress, after, size = 23 }: Props) {
         )}
         {after}
       </span>
-      {hidesSome && (
+      {full.length > short.length && (
         <>
           {' '}
           <ButtonBase aria-pressed={whole} onClick={() => dispatch(wholeSwitched())} sx={afterSentence}>

@@ -2,23 +2,14 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
-import { plural, planSwap, printBytes, problemOf, soundSwapSchema, type Problem, type SoundSwap } from '@shale/core';
+import { plural, planSwap, printBytes, soundSwapSchema, type Problem } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
 import { useReplaceSoundMutation } from '../api/sounds.ts';
 import { Card } from '../pieces/Card.tsx';
 import { ProblemNote } from '../pieces/Notes.tsx';
+import { tried } from '../pieces/tried.ts';
 import type { SoundUnder } from './useUnder.ts';
 import { stemOf, useWhere } from './useWhere.tsx';
-
-/** What would be done, or why it cannot be. */
-function planned(clip: string, sound: string, swap: SoundSwap) {
-  try {
-    return { plan: planSwap(clip, [sound], swap, null) };
-  } catch (error) {
-    const { fact, wayOut } = problemOf(error);
-    return { fault: `${fact} ${wayOut}` };
-  }
-}
 
 /** Writes a clip with the sound that is heard with it, moved as it is heard; its pictures are not coded again. */
 export function ReplaceSoundCard({
@@ -34,7 +25,7 @@ export function ReplaceSoundCard({
   const { where, fields } = useWhere(stemOf(clip.name), reset);
   const { from, later, stream } = under;
   const swap = soundSwapSchema.parse({ delay: { num: 0 - from.num, den: from.den }, later });
-  const { plan, fault } = planned(clip.name, other.name, swap);
+  const { value: plan, fault } = tried(() => planSwap(clip.name, [other.name], swap, null));
   return (
     <Card title="Write the clip with this sound">
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1.5 }}>{fields}</Box>

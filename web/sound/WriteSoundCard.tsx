@@ -7,7 +7,6 @@ import {
   planSound,
   printBytes,
   printLevel,
-  problemOf,
   soundConversionSchema,
   soundFormats,
   type Problem,
@@ -20,6 +19,7 @@ import { useWriteSoundMutation } from '../api/sounds.ts';
 import { Card } from '../pieces/Card.tsx';
 import { ProblemNote } from '../pieces/Notes.tsx';
 import { Choice, Text } from '../pieces/slimFields.tsx';
+import { tried } from '../pieces/tried.ts';
 import { stemOf, useWhere } from './useWhere.tsx';
 
 const formats = (Object.keys(soundFormats) as SoundFormatName[]).map((one) => [one, soundFormats[one].name] as const);
@@ -46,13 +46,8 @@ function withLevel({ conversion, level, amount }: Said): SoundConversion | undef
 function planned(source: ListedSource, facts: SoundFacts, said: Said) {
   const asked = withLevel(said);
   if (!asked) return { fault: said.level === 'gain' ? 'Type -60 to 60 dB.' : 'Type -60 to -5 LUFS.' };
-  try {
-    const plan = planSound({ name: source.name, stem: stemOf(source.name), facts }, asked);
-    return { asked, plan };
-  } catch (error) {
-    const { fact, wayOut } = problemOf(error);
-    return { fault: `${fact} ${wayOut}` };
-  }
+  const { value: plan, fault } = tried(() => planSound({ name: source.name, stem: stemOf(source.name), facts }, asked));
+  return plan ? { asked, plan } : { fault };
 }
 
 /** Writes a sound as another file: what it is coded in, its samples, channels and level, and where it goes. */

@@ -18,10 +18,10 @@ export interface RowOf {
  */
 export function useRowOf(source: ListedSource, plan: Plan): RowOf | null {
   const names = plan.shots.map(({ root, source: { folder, name } }) => ({ root, folder, name }));
-  const { data: found } = useNamedQuery(names, { skip: names.length === 0 });
-  const changes = changesTime(plan) && plan.spec.clip.fields === 'keep' && plan.frames > 0;
+  const { currentData: found } = useNamedQuery(names, { skip: names.length === 0 });
   return useMemo(() => {
-    if (!changes || (names.length > 0 && found?.length !== names.length)) return null;
+    const isTimed = plan.spec.clip.fields === 'keep' && plan.frames > 0 && changesTime(plan);
+    if (!isTimed || (names.length > 0 && found?.length !== names.length)) return null;
     const { count, coverage, cuts, at } = resultsInTime(plan);
     const sources = [source, ...(found ?? [])];
     const nameOf = (shot: number) => (shot === 0 ? source.name : names[shot - 1]!.name);
@@ -38,7 +38,6 @@ export function useRowOf(source: ListedSource, plan: Plan): RowOf | null {
         return `result ${place}: ${nameOf(seen.shot)}, frame ${seen.frame}${seen.mixed ? ', mixed' : ''}`;
       },
     };
-    const span = { first: 0, last: count - 1 };
     return {
       source: {
         ...source,
@@ -49,18 +48,14 @@ export function useRowOf(source: ListedSource, plan: Plan): RowOf | null {
         row,
       },
       strip: {
-        ...{
-          ...span,
-          present: coverage,
-          missing: missingFrom([{ first: -1, last: -1, step: 1 }, ...coverage, { first: count, last: count, step: 1 }]),
-          doubled: [],
-          suspect: [],
-          weights: [],
-        },
+        ...{ first: 0, last: count - 1, present: coverage },
+        // Between the places before the first and behind the last.
+        missing: missingFrom([{ first: -1, last: -1, step: 1 }, ...coverage, { first: count, last: count, step: 1 }]),
+        ...{ doubled: [], suspect: [], weights: [] },
         cuts: cuts.map(({ place, shot }) => ({ place, name: nameOf(shot) })),
       },
     };
     // Names are of the plan.
     // oxlint-disable-next-line react/exhaustive-deps
-  }, [changes, source, plan, found]);
+  }, [source, plan, found]);
 }

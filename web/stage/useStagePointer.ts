@@ -137,6 +137,8 @@ export function useStagePointer(options: Options): Pointed {
       if (!enabled || event.button !== 0) return;
       event.currentTarget.setPointerCapture(event.pointerId);
       const from = pointOf(event);
+      // The first finger of a touch: none is left of the one before it.
+      if (event.isPrimary) fingers.current.clear();
       if (event.pointerType === 'touch') fingers.current.set(event.pointerId, from);
       const down = two();
       if (down) {

@@ -21,7 +21,8 @@ import {
   type Spec,
 } from '@shale/core';
 import type { ListedSource } from '@shale/contract';
-import { useEditFileMutation, useLazyFoundQuery, useReadEditMutation } from '../../api/api.ts';
+import { useEditFileMutation, useReadEditMutation } from '../../api/api.ts';
+import { useLazyNamedQuery } from '../../api/named.ts';
 import { FileButton } from '../../pieces/FileButton.tsx';
 import { ListProblems, ProblemNote } from '../../pieces/Notes.tsx';
 import { saveText } from '../../pieces/save.ts';
@@ -66,7 +67,7 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
   const { then } = spec;
   const [problems, setProblems] = useState<Problem[]>([]);
   const [readEdit, reading] = useReadEditMutation();
-  const [findSource] = useLazyFoundQuery();
+  const [findSources] = useLazyNamedQuery();
   const [editFile, writing] = useEditFileMutation();
   const put = (next: Shot[]) => change({ ...spec, then: next });
   const coverageOf = ({ source: { folder, name } }: Shot) =>
@@ -82,8 +83,8 @@ export function ShotsEditor({ source, plan, spec, change }: Props) {
     const [first, ...rest] = next;
     if (!first || first === all[0]) return put(rest);
     const { root, folder, name } = first.source;
-    const { data: found = [] } = await findSource({ root, folder, text: name });
-    const id = found.find((one) => one.folder === folder && one.name === name)?.id;
+    const { data: found } = await findSources([{ root, folder, name }]);
+    const id = found?.[0]?.id;
     if (id === undefined)
       return setProblems([
         { code: 'source-not-found', fact: `${name} no longer exists.`, wayOut: 'Choose another first source.' },

@@ -20,7 +20,8 @@ import {
 import { Card } from '../../pieces/Card.tsx';
 import { SourcePicker } from '../../pieces/SourcePicker.tsx';
 import { printBytes, printLeft } from '../../pieces/words.ts';
-import { Answer, Asked, RateAsked, tried, useKept } from './pieces.tsx';
+import { tried } from '../../pieces/tried.ts';
+import { Answer, Asked, RateAsked, useKept } from './pieces.tsx';
 
 /** A whole number of a field. @throws ShaleError where it is none, or beyond its ends */
 function wholeOf(text: string, what: string, most: number): number {

@@ -22,7 +22,8 @@ import {
   type Rate,
 } from '@shale/core';
 import { Card } from '../../pieces/Card.tsx';
-import { Answer, Asked, RateAsked, tried, useKept } from './pieces.tsx';
+import { tried } from '../../pieces/tried.ts';
+import { Answer, Asked, RateAsked, useKept } from './pieces.tsx';
 
 const two = { display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1.5, pt: 0.75 } as const;
 

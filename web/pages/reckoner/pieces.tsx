@@ -5,7 +5,8 @@ import IconButton from '@mui/material/IconButton';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import { parseRate, problemOf, standardRates, rateFraction } from '@shale/core';
+import { parseRate, standardRates, rateFraction } from '@shale/core';
+import { tried } from '../../pieces/tried.ts';
 
 /** Something that is kept while the page is left, as long as the tab is open. */
 export function useKept(key: string, start: string): [string, (value: string) => void] {
@@ -17,16 +18,6 @@ export function useKept(key: string, start: string): [string, (value: string) =>
       setValue(next);
     },
   ];
-}
-
-/** What a work gives, or what is wrong in words. */
-export function tried<T>(work: () => T): { value: T; fault?: undefined } | { value?: undefined; fault: string } {
-  try {
-    return { value: work() };
-  } catch (error) {
-    const { fact, wayOut } = problemOf(error);
-    return { fault: `${fact} ${wayOut}` };
-  }
 }
 
 /** A field that is read as it is typed; what is wrong with it stands below. */

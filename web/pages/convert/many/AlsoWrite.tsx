@@ -3,9 +3,9 @@ import ButtonBase from '@mui/material/ButtonBase';
 import ListItemText from '@mui/material/ListItemText';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import { afterSentence } from '../../../sentence/after.ts';
 import { useState } from 'react';
 import { startingPoints, type StartingPointName } from '@shale/core';
+import { afterSentence } from '../../../sentence/after.ts';
 
 /** Asks for another output of the same sources. */
 export function AlsoWrite({ onWrite }: { onWrite: (name: StartingPointName) => void }) {

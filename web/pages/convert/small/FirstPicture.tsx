@@ -1,6 +1,7 @@
 import Box from '@mui/material/Box';
 import type { SxProps } from '@mui/material/styles';
 import { useEffect, useRef, type MouseEvent } from 'react';
+import { loadImage } from '../../../pieces/loadImage.ts';
 
 interface Props {
   /** A moving picture. */
@@ -18,10 +19,7 @@ export function FirstPicture({ url, label, width, height, sx, onClick }: Props) 
   useEffect(() => {
     let isGone = false;
     const draw = async () => {
-      const image = new Image();
-      image.src = url;
-      await image.decode();
-      // Of a moving picture the first is drawn (HTML, 4.12.5.1.4).
+      const image = await loadImage(url);
       if (!isGone) canvas.current?.getContext('2d')?.drawImage(image, 0, 0, width, height);
     };
     draw().catch(() => undefined);
@@ -29,14 +27,5 @@ export function FirstPicture({ url, label, width, height, sx, onClick }: Props) 
       isGone = true;
     };
   }, [url, width, height]);
-  return (
-    <Box
-      component="canvas"
-      ref={canvas}
-      role="img"
-      aria-label={label}
-      {...{ width, height, onClick, sx }}
-      data-still="true"
-    />
-  );
+  return <Box component="canvas" ref={canvas} role="img" aria-label={label} {...{ width, height, onClick, sx }} />;
 }

@@ -1,3 +1,5 @@
+import { loadImage } from '../../../pieces/loadImage.ts';
+
 /** A place in a picture, 0 to 1 across and down. */
 export interface Place {
   x: number;
@@ -20,9 +22,7 @@ export function edgeIn(data: Uint8ClampedArray, width: number, height: number): 
 
 /** An edge in the first picture of a file; undefined where it has none, or cannot be looked at. */
 export async function edgePlace(url: string): Promise<Place | undefined> {
-  const image = new Image();
-  image.src = url;
-  await image.decode();
+  const image = await loadImage(url);
   const canvas = document.createElement('canvas');
   canvas.width = image.naturalWidth;
   canvas.height = image.naturalHeight;
